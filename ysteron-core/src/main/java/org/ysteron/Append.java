@@ -1,0 +1,131 @@
+package org.ysteron;
+
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import org.ysteron.change.TableChanges;
+import org.ysteron.change.TableWriter;
+import org.ysteron.commit.CommitAttempt;
+import org.ysteron.commit.CommitNote;
+import org.ysteron.commit.Committed;
+import org.ysteron.commit.LakeCore;
+import org.ysteron.commit.UnknownOutcomeException;
+import org.ysteron.data.Batch;
+import org.ysteron.data.RecordBinding;
+import org.ysteron.data.Row;
+import org.ysteron.table.TablePage;
+
+/**
+ * Rows on their way into a table. They are there, all of them, after {@link #commit()}; closing
+ * without it leaves nothing. Memory does not grow with the rows. For one thread.
+ *
+ * <pre>{@code
+ * try (Append append = table.append()) {
+ *   append.add("ORR-01", Instant.parse("2026-03-01T12:00:00Z"), new BigDecimal("412.5"));
+ *   append.commit();
+ * }
+ * }</pre>
+ */
+public final class Append implements AutoCloseable {
+  private final LakeCore core;
+  private final CommitNote note;
+  private final TablePage table;
+  private final TableWriter writer;
+  private final Map<Class<?>, RecordBinding<?>> bindings = new HashMap<>();
+  private State state = State.OPEN;
+
+  private enum State {
+    OPEN,
+    UNKNOWN,
+    ENDED
+  }
+
+  Append(LakeCore core, CommitNote note, TablePage table, TableWriter writer) {
+    this.core = core;
+    this.note = note;
+    this.table = table;
+    this.writer = writer;
+  }
+
+  private TableWriter open() {
+    if (state != State.OPEN) {
+      throw new IllegalStateException("this append to " + table.name() + " has ended");
+    }
+    return writer;
+  }
+
+  /**
+   * Adds a row by the values of all columns, in their order.
+   *
+   * @throws org.ysteron.error.InvalidInputException naming row, column, value and type
+   */
+  public Append add(Object... values) {
+    open().add(values);
+    return this;
+  }
+
+  /** Adds a row by names; a column that it lacks gets its default, or null. */
+  public Append addRow(Row row) {
+    open().add(row);
+    return this;
+  }
+
+  /** Adds a row from a record, whose components are bound to the columns by name. */
+  public Append addRecord(Record record) {
+    RecordBinding<?> binding =
+        bindings.computeIfAbsent(
+            record.getClass(),
+            type -> RecordBinding.forWriting(record.getClass(), table.schema().struct()));
+    open().add(binding.values(record));
+    return this;
+  }
+
+  /** Adds rows by column; the columns are the table's, in their order. */
+  public Append addBatch(Batch batch) {
+    open().add(batch);
+    return this;
+  }
+
+  /** Rows added so far. */
+  public long rows() {
+    return writer.rows();
+  }
+
+  /** Commits the rows; with none, a version without new files. */
+  public Committed commit() {
+    return commit(note.note());
+  }
+
+  /**
+   * Commits the rows with a note.
+   *
+   * @throws org.ysteron.error.ConflictException when the table was dropped or changed its schema
+   * @throws UnknownOutcomeException when the store does not say whether it happened; the data files
+   *     stay, and its {@link CommitAttempt} goes on
+   */
+  public Committed commit(String text) {
+    TableWriter ready = open();
+    List<TablePage.StagedFile> files = ready.finish();
+    state = State.UNKNOWN;
+    try {
+      Committed committed =
+          core.commit(TableChanges.append(table.id(), table.name(), files), note.withNote(text));
+      state = State.ENDED;
+      return committed;
+    } catch (UnknownOutcomeException e) {
+      throw e;
+    } catch (RuntimeException e) {
+      state = State.ENDED;
+      writer.discard();
+      throw e;
+    }
+  }
+
+  @Override
+  public void close() {
+    if (state == State.OPEN) {
+      state = State.ENDED;
+      writer.close();
+    }
+  }
+}

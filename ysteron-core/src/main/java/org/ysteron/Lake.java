@@ -1,0 +1,213 @@
+package org.ysteron;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Clock;
+import java.time.Instant;
+import java.util.List;
+import java.util.Objects;
+import java.util.UUID;
+import org.ysteron.change.TableChanges;
+import org.ysteron.change.TableNames;
+import org.ysteron.commit.CommitNote;
+import org.ysteron.commit.LakeCore;
+import org.ysteron.data.Names;
+import org.ysteron.data.Schema;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.store.LocalStore;
+import org.ysteron.store.ObjectStore;
+import org.ysteron.table.CommitInfo;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.TableProperties;
+
+/**
+ * A directory, or another store, of tables that commit together. It follows the newest commit: each
+ * call looks for it. Thread-safe.
+ *
+ * <pre>{@code
+ * try (Lake lake = Lake.create(Path.of("tidewatch"))) {
+ *   Table readings = lake.createTable("tide.readings", schema);
+ *   …
+ * }
+ * }</pre>
+ */
+public final class Lake implements AutoCloseable {
+  private final LakeCore core;
+  private final CommitNote note;
+
+  Lake(LakeCore core, CommitNote note) {
+    this.core = core;
+    this.note = note;
+  }
+
+  /** Makes a lake in a directory, which is made too. */
+  public static Lake create(Path directory) {
+    return create(new LocalStore(directory));
+  }
+
+  /** Makes a lake in a store that has none, after proving that the store is fit for it. */
+  public static Lake create(ObjectStore store) {
+    CommitNote note = CommitNote.standard();
+    return new Lake(LakeCore.create(store, note, LakeCore.Settings.standard()), note);
+  }
+
+  /** Opens the lake in a directory. */
+  public static Lake open(Path directory) {
+    if (!Files.isDirectory(directory)) {
+      throw new NotFoundException(
+          "There is no lake in %s: it is no directory. Make a lake there, or check the path."
+              .formatted(directory.toAbsolutePath().normalize()));
+    }
+    return open(new LocalStore(directory));
+  }
+
+  /** Opens the lake in a store. */
+  public static Lake open(ObjectStore store) {
+    return open(store, Clock.systemUTC(), Runtime.getRuntime().availableProcessors());
+  }
+
+  /**
+   * Opens the lake in a store.
+   *
+   * @param clock gives commits their time
+   * @param threads how many threads read and write
+   */
+  public static Lake open(ObjectStore store, Clock clock, int threads) {
+    return new Lake(
+        LakeCore.open(store, new LakeCore.Settings(clock, threads)), CommitNote.standard());
+  }
+
+  /** Makes a lake in a store, with a clock and a number of threads. */
+  public static Lake create(ObjectStore store, Clock clock, int threads) {
+    CommitNote note = CommitNote.standard();
+    return new Lake(LakeCore.create(store, note, new LakeCore.Settings(clock, threads)), note);
+  }
+
+  /** This lake, whose commits say who made them and by which program. */
+  public Lake by(String author, String program) {
+    return new Lake(core, new CommitNote(author, program, note.note(), note.statement()));
+  }
+
+  /** This lake, whose commits carry a note. */
+  public Lake noting(String text) {
+    return new Lake(core, note.withNote(text));
+  }
+
+  /** This lake, whose commits name the statement that caused them. */
+  public Lake because(String statement) {
+    return new Lake(core, note.withStatement(statement));
+  }
+
+  /** The lake's id for life. */
+  public UUID id() {
+    return core.newestSeen().lakeId();
+  }
+
+  /** Where the lake is. */
+  public String location() {
+    return core.store().location();
+  }
+
+  /** All tables by name, as of the newest commit. */
+  public List<TableListing> tables() {
+    return core.refresh().page().tables(false, core.pages());
+  }
+
+  /** The tables that were dropped and can be brought back. */
+  public List<TableListing> droppedTables() {
+    return core.refresh().page().tables(true, core.pages());
+  }
+
+  /**
+   * A table by name.
+   *
+   * @throws NotFoundException when there is none; the message has the near names
+   */
+  public Table table(String name) {
+    TableListing listing = LakeView.find(core.refresh(), name, core);
+    return new Table(core, note, listing.id(), listing.name());
+  }
+
+  /** Creates a table with the default properties. */
+  public Table createTable(String name, Schema schema) {
+    return createTable(name, schema, TableProperties.DEFAULTS);
+  }
+
+  /** Creates a table. */
+  public Table createTable(String name, Schema schema, TableProperties properties) {
+    UUID id = UUID.randomUUID();
+    core.commit(TableChanges.create(id, name, schema, properties), note);
+    return new Table(core, note, id, name);
+  }
+
+  /** Drops a table; it can be brought back. */
+  public CommitInfo dropTable(String name) {
+    TableListing listing = LakeView.find(core.refresh(), name, core);
+    return core.commit(TableChanges.drop(listing.id(), name), note).commit();
+  }
+
+  /** Gives a table another name. */
+  public CommitInfo renameTable(String name, String newName) {
+    TableListing listing = LakeView.find(core.refresh(), name, core);
+    return core.commit(TableChanges.rename(listing.id(), name, newName), note).commit();
+  }
+
+  /** Brings the dropped table of a name back; of several, the one dropped last. */
+  public Table bringBackTable(String name) {
+    TableNames.check(name);
+    List<TableListing> dropped = droppedTables();
+    TableListing listing =
+        dropped.stream()
+            .filter(table -> table.name().equals(name))
+            .max(
+                java.util.Comparator.comparing(
+                    table -> TableView.of(core, table.page()).record().commit().entry()))
+            .orElseThrow(
+                () ->
+                    new NotFoundException(
+                        "No table %s was dropped.%s"
+                            .formatted(
+                                name,
+                                Names.didYouMean(
+                                    name, dropped.stream().map(TableListing::name).toList()))));
+    core.commit(TableChanges.bringBack(listing.id(), name), note);
+    return new Table(core, note, listing.id(), name);
+  }
+
+  /** The lake as of the newest commit; it does not follow later ones. */
+  public LakeView now() {
+    return new LakeView(core, core.refresh());
+  }
+
+  /**
+   * The lake as it was at a time: all tables as of one commit.
+   *
+   * @throws NotFoundException when the lake is younger
+   */
+  public LakeView at(Instant time) {
+    return new LakeView(core, core.at(Objects.requireNonNull(time)));
+  }
+
+  /** The commit of a commit id among the newest so many entries; to find out how one ended. */
+  public java.util.Optional<CommitInfo> findCommit(UUID commitId, int entries) {
+    return now().findCommit(commitId, entries);
+  }
+
+  LakeCore core() {
+    return core;
+  }
+
+  /** Refuses an argument that must not be negative. */
+  static void checkNotNegative(long value, String what) {
+    if (value < 0) {
+      throw new InvalidInputException(
+          "The %s is %d; it must not be negative.".formatted(what, value));
+    }
+  }
+
+  @Override
+  public void close() {
+    core.close();
+  }
+}

@@ -1,0 +1,130 @@
+package org.ysteron;
+
+import java.util.Iterator;
+import java.util.List;
+import org.ysteron.data.Batch;
+import org.ysteron.data.RecordBinding;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Filter;
+import org.ysteron.read.Explanation;
+import org.ysteron.read.ReadContext;
+import org.ysteron.read.TableScan;
+import org.ysteron.table.TablePage;
+
+/**
+ * A scan of one version: which rows, which columns, how many. Immutable: each method returns
+ * another scan. Thread-safe.
+ */
+public final class Scan {
+  private final ReadContext context;
+  private final TablePage table;
+  private final Condition condition;
+  private final List<String> columns;
+  private final long limit;
+
+  Scan(ReadContext context, TablePage table) {
+    this(context, table, Condition.all(), List.of(), Long.MAX_VALUE);
+  }
+
+  private Scan(
+      ReadContext context, TablePage table, Condition condition, List<String> columns, long limit) {
+    this.context = context;
+    this.table = table;
+    this.condition = condition;
+    this.columns = columns;
+    this.limit = limit;
+  }
+
+  /** Only rows for which a condition is true; with an earlier one, both. */
+  public Scan where(Condition also) {
+    return new Scan(context, table, condition.and(also), columns, limit);
+  }
+
+  /** Only these columns, by path, in this order. */
+  public Scan columns(String... paths) {
+    return columns(List.of(paths));
+  }
+
+  /** Only these columns, by path, in this order. */
+  public Scan columns(List<String> paths) {
+    return new Scan(context, table, condition, List.copyOf(paths), limit);
+  }
+
+  /** At most so many rows. */
+  public Scan limit(long rows) {
+    Lake.checkNotNegative(rows, "limit");
+    return new Scan(context, table, condition, columns, rows);
+  }
+
+  /** The columns that the rows will have. */
+  public Schema schema() {
+    return columns.isEmpty() ? table.schema() : table.schema().select(columns);
+  }
+
+  private Filter filter() {
+    return Filter.bind(condition.simplified(), table.schema());
+  }
+
+  private TableScan start() {
+    return new TableScan(context, table, schema(), filter(), limit);
+  }
+
+  /** The rows by column. */
+  public Results<Batch> batches() {
+    TableScan scan = start();
+    return new Results<>(() -> scan.next().orElse(null), scan::close);
+  }
+
+  /** The rows one by one, as views on batches. */
+  public Results<Row> rows() {
+    TableScan scan = start();
+    RowSupplier rows = new RowSupplier(scan);
+    return new Results<>(rows::next, scan::close);
+  }
+
+  /** The rows as records, whose components are bound to the columns by name. */
+  public <R extends Record> Results<R> records(Class<R> type) {
+    RecordBinding<R> binding = RecordBinding.forReading(type, schema().struct());
+    TableScan scan = start();
+    RowSupplier rows = new RowSupplier(scan);
+    return new Results<>(
+        () -> {
+          Row row = rows.next();
+          return row == null ? null : binding.toRecord(row);
+        },
+        scan::close);
+  }
+
+  /** How many rows pass; files that pass as a whole are not read. */
+  public long count() {
+    return new org.ysteron.read.Counter(context, table, filter()).count(limit);
+  }
+
+  /** What would be read and what skipped, and why; no rows are read. */
+  public Explanation explain() {
+    return Explanation.of(context, table, filter());
+  }
+
+  /** Rows of one batch after the other. */
+  private static final class RowSupplier {
+    private final TableScan scan;
+    private Iterator<Row> current = List.<Row>of().iterator();
+
+    RowSupplier(TableScan scan) {
+      this.scan = scan;
+    }
+
+    Row next() {
+      while (!current.hasNext()) {
+        Batch batch = scan.next().orElse(null);
+        if (batch == null) {
+          return null;
+        }
+        current = batch.rows().iterator();
+      }
+      return current.next();
+    }
+  }
+}

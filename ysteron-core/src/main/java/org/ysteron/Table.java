@@ -1,0 +1,139 @@
+package org.ysteron;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.ysteron.change.TableWriter;
+import org.ysteron.commit.CommitNote;
+import org.ysteron.commit.LakeCore;
+import org.ysteron.commit.LakeState;
+import org.ysteron.data.Schema;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.TablePage;
+
+/**
+ * A table of a lake. It follows the newest version: each call looks for it; {@link #now()} and the
+ * {@code at} methods pin one. It stays the same table when it is renamed. Thread-safe.
+ */
+public final class Table {
+  private final LakeCore core;
+  private final CommitNote note;
+  private final UUID id;
+  private final String name;
+
+  Table(LakeCore core, CommitNote note, UUID id, String name) {
+    this.core = core;
+    this.note = note;
+    this.id = id;
+    this.name = name;
+  }
+
+  /** The table's id for life. */
+  public UUID id() {
+    return id;
+  }
+
+  /** The name by which it was found. */
+  public String name() {
+    return name;
+  }
+
+  private TablePage newest(LakeState state) {
+    TableListing listing =
+        state
+            .page()
+            .table(id, core.pages())
+            .filter(found -> !found.dropped())
+            .orElseThrow(
+                () ->
+                    new NotFoundException(
+                        "Table %s was dropped. Bring it back to read or write it."
+                            .formatted(name)));
+    return TablePage.read(listing.page(), core.pages());
+  }
+
+  /** The newest version, pinned. */
+  public TableView now() {
+    return new TableView(core, newest(core.refresh()));
+  }
+
+  /**
+   * A version by number, pinned.
+   *
+   * @throws NotFoundException when there is none; the message names the newest
+   */
+  public TableView at(long version) {
+    TablePage newest = newest(core.refresh());
+    HistoryRecord record =
+        newest
+            .recordOf(version, core.pages())
+            .orElseThrow(
+                () ->
+                    new NotFoundException(
+                        "Table %s has no version %d: its versions are 0 to %d."
+                            .formatted(newest.name(), version, newest.version())));
+    return view(newest, record);
+  }
+
+  /**
+   * The version that was the newest at a time, pinned.
+   *
+   * @throws NotFoundException when the table is younger; the message names its first version
+   */
+  public TableView at(Instant time) {
+    TablePage newest = newest(core.refresh());
+    long micros = org.ysteron.data.Values.floorMicros(time);
+    HistoryRecord record =
+        newest
+            .recordAt(micros, core.pages())
+            .orElseThrow(
+                () ->
+                    new NotFoundException(
+                        "At %s table %s did not exist: its first version, 0, is of %s."
+                            .formatted(
+                                time,
+                                newest.name(),
+                                newest
+                                    .recordOf(0, core.pages())
+                                    .map(first -> first.commit().time().toString())
+                                    .orElse("unknown time"))));
+    return view(newest, record);
+  }
+
+  /** The version that was the newest some time ago. */
+  public TableView ago(Duration duration) {
+    return at(core.clock().instant().minus(duration));
+  }
+
+  private TableView view(TablePage newest, HistoryRecord record) {
+    return record
+        .page()
+        .map(ref -> TableView.of(core, ref))
+        .orElseGet(() -> new TableView(core, newest));
+  }
+
+  /** The newest version's columns. */
+  public Schema schema() {
+    return now().schema();
+  }
+
+  /** Starts a scan of the newest version. */
+  public Scan scan() {
+    return now().scan();
+  }
+
+  /** The versions, the newest first, at most so many. */
+  public List<HistoryRecord> history(int limit) {
+    return now().history(limit);
+  }
+
+  /** Starts an append by the newest version's schema. */
+  public Append append() {
+    LakeState state = core.refresh();
+    TablePage table = newest(state);
+    return new Append(core, note, table, new TableWriter(core, table, state.number()));
+  }
+}

@@ -1,0 +1,83 @@
+package org.ysteron;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.ysteron.commit.LakeCore;
+import org.ysteron.data.Schema;
+import org.ysteron.read.ReadContext;
+import org.ysteron.table.FileEntry;
+import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TablePage;
+import org.ysteron.table.TableProperties;
+import org.ysteron.tree.PageRef;
+import org.ysteron.tree.TreeCursor;
+
+/** One version of a table. Immutable, thread-safe. */
+public final class TableView {
+  private final LakeCore core;
+  private final TablePage page;
+
+  TableView(LakeCore core, TablePage page) {
+    this.core = core;
+    this.page = page;
+  }
+
+  static TableView of(LakeCore core, PageRef ref) {
+    return new TableView(core, TablePage.read(ref, core.pages()));
+  }
+
+  /** The table's name then. */
+  public String name() {
+    return page.name();
+  }
+
+  public long version() {
+    return page.version();
+  }
+
+  /** The columns then. */
+  public Schema schema() {
+    return page.schema();
+  }
+
+  public TableProperties properties() {
+    return page.properties();
+  }
+
+  /** This version's own record: when, by whom, what, totals. */
+  public HistoryRecord record() {
+    return page.record();
+  }
+
+  /** This version and those before it, the newest first, at most so many. */
+  public List<HistoryRecord> history(int limit) {
+    Lake.checkNotNegative(limit, "limit");
+    return page.records(limit, core.pages());
+  }
+
+  /** All data files. */
+  public List<FileEntry> files() {
+    return files(Integer.MAX_VALUE);
+  }
+
+  /** The first data files, at most so many. */
+  public List<FileEntry> files(int limit) {
+    List<FileEntry> files = new ArrayList<>();
+    TreeCursor<FileEntry, ?> cursor = page.fileTree(core.pages()).cursor();
+    while (files.size() < limit && cursor.next()) {
+      files.add(cursor.value());
+    }
+    return files;
+  }
+
+  /** The name of a data file in the store. */
+  public String objectName(FileEntry file) {
+    return file.objectName(page.id());
+  }
+
+  /** Starts a scan. */
+  public Scan scan() {
+    return new Scan(
+        new ReadContext(core.store(), core.pages(), core.footers(), core.workers()), page);
+  }
+}

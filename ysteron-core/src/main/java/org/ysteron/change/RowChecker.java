@@ -1,0 +1,228 @@
+package org.ysteron.change;
+
+import java.util.List;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Values;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.error.InvalidInputException;
+
+/**
+ * Takes rows, checks each value against its column, and makes batches of them. Rows are counted
+ * from 1 over all batches, and an error names row, column, value and type. For one thread.
+ */
+final class RowChecker {
+  private static final int BATCH_ROWS = 8192;
+  private static final long BATCH_BYTES = 4 << 20;
+  private static final int LOOK_EVERY = 256;
+
+  private final Schema schema;
+  private final List<Field> columns;
+  private final VectorBuilder[] builders;
+  private final Object[] accepted;
+  private int size;
+  private long rowNumber;
+
+  RowChecker(Schema schema) {
+    this.schema = schema;
+    this.columns = schema.columns();
+    this.accepted = new Object[columns.size()];
+    this.builders =
+        columns.stream()
+            .map(column -> new VectorBuilder(column.type()))
+            .toArray(VectorBuilder[]::new);
+  }
+
+  /** Adds a row given by all its values in the order of the columns. */
+  void add(Object[] values) {
+    rowNumber++;
+    if (values.length != columns.size()) {
+      throw new InvalidInputException(
+          "Row %d has %d values, but the table has %d columns: %s."
+              .formatted(
+                  rowNumber,
+                  values.length,
+                  columns.size(),
+                  String.join(", ", columns.stream().map(Field::name).toList())));
+    }
+    for (int c = 0; c < values.length; c++) {
+      accepted[c] = accept(values[c], columns.get(c));
+    }
+    for (int c = 0; c < values.length; c++) {
+      builders[c].add(accepted[c]);
+    }
+    size++;
+  }
+
+  /** Adds a row given by names; a column that it lacks gets its default, or null. */
+  void add(Row row) {
+    Object[] values = new Object[columns.size()];
+    int found = 0;
+    for (int c = 0; c < values.length; c++) {
+      int at = position(row, columns.get(c).name(), c);
+      if (at >= 0) {
+        values[c] = row.get(at);
+        found++;
+      } else {
+        values[c] = columns.get(c).writeDefault().orElse(null);
+      }
+    }
+    if (found < row.fields().size()) {
+      String unknown =
+          row.fields().stream()
+              .map(Field::name)
+              .filter(name -> schema.struct().indexOf(name) < 0)
+              .findFirst()
+              .orElse("");
+      throw new InvalidInputException(
+          "Row %d has a value for %s, which is no column of the table."
+              .formatted(rowNumber + 1, Values.quote(unknown)));
+    }
+    add(values);
+  }
+
+  /** Where a row has a column; most often at the same place. */
+  private static int position(Row row, String name, int guess) {
+    List<Field> fields = row.fields();
+    if (guess < fields.size() && fields.get(guess).name().equals(name)) {
+      return guess;
+    }
+    for (int i = 0; i < fields.size(); i++) {
+      if (fields.get(i).name().equals(name)) {
+        return i;
+      }
+    }
+    return -1;
+  }
+
+  private Object accept(Object value, Field column) {
+    try {
+      return Values.acceptField(value, column);
+    } catch (InvalidInputException e) {
+      throw wrong(rowNumber, column, e.getMessage(), e);
+    }
+  }
+
+  private static InvalidInputException wrong(long row, Field column, String what, Throwable cause) {
+    return new InvalidInputException(
+        "Row %d, column %s (%s): %s. Nothing was appended."
+            .formatted(row, column.name(), column.type(), what),
+        cause);
+  }
+
+  boolean isFull() {
+    if (size >= BATCH_ROWS) {
+      return true;
+    }
+    if (size % LOOK_EVERY != 0) {
+      return false;
+    }
+    long bytes = 0;
+    for (VectorBuilder builder : builders) {
+      bytes += builder.heldBytes();
+    }
+    return bytes >= BATCH_BYTES;
+  }
+
+  boolean isEmpty() {
+    return size == 0;
+  }
+
+  /** The rows so far. */
+  Batch take() {
+    Batch batch =
+        new Batch(
+            schema.struct(),
+            size,
+            java.util.Arrays.stream(builders).map(VectorBuilder::build).toList());
+    size = 0;
+    return batch;
+  }
+
+  /** Checks a batch that somebody else made; its columns must be the table's, in its order. */
+  Batch check(Batch batch) {
+    if (batch.vectors().size() != columns.size()) {
+      throw new InvalidInputException(
+          "A batch has %d columns, but the table has %d."
+              .formatted(batch.vectors().size(), columns.size()));
+    }
+    for (int c = 0; c < columns.size(); c++) {
+      Field column = columns.get(c);
+      Field given = batch.columns().fields().get(c);
+      Vector vector = batch.vectors().get(c);
+      if (!given.name().equals(column.name())) {
+        throw new InvalidInputException(
+            "Column %d of a batch is %s, but of the table it is %s."
+                .formatted(c + 1, given.name(), column.name()));
+      }
+      check(vector, column, batch.size());
+    }
+    rowNumber += batch.size();
+    return batch;
+  }
+
+  private void check(Vector vector, Field column, int count) {
+    if (column.type().isNested() || vector.type().isNested()) {
+      for (int i = 0; i < count; i++) {
+        Object value = vector.get(i);
+        try {
+          Values.acceptField(value, column);
+        } catch (InvalidInputException e) {
+          throw wrong(rowNumber + i + 1, column, e.getMessage(), e);
+        }
+      }
+      return;
+    }
+    if (!vector.type().equals(column.type())) {
+      throw new InvalidInputException(
+          "Column %s of a batch is %s, but of the table it is %s."
+              .formatted(column.name(), vector.type(), column.type()));
+    }
+    if (column.required() && vector.nullCount() > 0) {
+      int row = 0;
+      while (!vector.isNull(row)) {
+        row++;
+      }
+      throw wrong(rowNumber + row + 1, column, "null, but " + column.name() + " is NOT NULL", null);
+    }
+    boolean bounded =
+        column.type() instanceof Type.Decimal
+            || column.type() == org.ysteron.data.Types.JSON
+            || (column.type() instanceof Type.Text text && text.limit().isPresent());
+    for (int i = 0; bounded && i < count; i++) {
+      if (!vector.isNull(i) && !fits(vector, i, column.type())) {
+        try {
+          Values.accept(vector.present(i), column.type());
+        } catch (InvalidInputException e) {
+          throw wrong(rowNumber + i + 1, column, e.getMessage(), e);
+        }
+      }
+    }
+  }
+
+  /** A quick test that most values pass; the others are looked at closely. */
+  private static boolean fits(Vector vector, int i, Type type) {
+    if (type instanceof Type.Text text && vector instanceof Vector.OfBytes bytes) {
+      return bytes.lengths()[i] <= text.limit().getAsInt();
+    }
+    if (type instanceof Type.Decimal decimal && vector instanceof Vector.OfLong longs) {
+      long value = longs.values()[i];
+      long limit = POWERS[decimal.precision()];
+      return value < limit && value > -limit;
+    }
+    return false;
+  }
+
+  private static final long[] POWERS = new long[19];
+
+  static {
+    POWERS[0] = 1;
+    for (int i = 1; i < POWERS.length; i++) {
+      POWERS[i] = POWERS[i - 1] * 10;
+    }
+  }
+}

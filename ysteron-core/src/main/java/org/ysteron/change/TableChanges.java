@@ -1,0 +1,115 @@
+package org.ysteron.change;
+
+import java.util.List;
+import java.util.UUID;
+import org.ysteron.commit.Change;
+import org.ysteron.commit.Staging;
+import org.ysteron.data.Schema;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.table.CommitInfo;
+import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.TablePage;
+import org.ysteron.table.TableProperties;
+
+/** Changes of tables as a whole. Each may be applied to any later state. */
+public final class TableChanges {
+  private TableChanges() {}
+
+  /** Creates a table under a name that no table has. */
+  public static Change create(UUID id, String name, Schema schema, TableProperties properties) {
+    TableNames.check(name);
+    return staging -> {
+      refuseTaken(staging, name);
+      staging.put(TablePage.create(id, name, schema, properties, staging.commit()), false);
+    };
+  }
+
+  private static void refuseTaken(Staging staging, String name) {
+    staging
+        .table(name)
+        .ifPresent(
+            listing -> {
+              throw new InvalidInputException(
+                  "There is a table %s already, at version %d. Drop or rename it first, or choose another name."
+                      .formatted(name, listing.version()));
+            });
+  }
+
+  /** Drops a table; it can be brought back. */
+  public static Change drop(UUID id, String name) {
+    return staging -> {
+      TableListing listing = existing(staging, id, name);
+      staging.put(staging.next(listing, "drop", HistoryRecord.Counts.NOTHING), true);
+    };
+  }
+
+  /** Gives a table another name. */
+  public static Change rename(UUID id, String name, String newName) {
+    TableNames.check(newName);
+    return staging -> {
+      TableListing listing = existing(staging, id, name);
+      refuseTaken(staging, newName);
+      staging.put(
+          staging.next(listing, "rename", HistoryRecord.Counts.NOTHING).withName(newName), false);
+    };
+  }
+
+  /** Brings a dropped table back under a name that no table has. */
+  public static Change bringBack(UUID id, String name) {
+    TableNames.check(name);
+    return staging -> {
+      TableListing listing =
+          staging
+              .table(id)
+              .filter(TableListing::dropped)
+              .orElseThrow(
+                  () ->
+                      new NotFoundException(
+                          "Table %s (%s) is not among the dropped ones.".formatted(name, id)));
+      refuseTaken(staging, name);
+      staging.put(
+          staging.next(listing, "bring back", HistoryRecord.Counts.NOTHING).withName(name), false);
+    };
+  }
+
+  /** Adds data files to a table. */
+  public static Change append(UUID id, String name, List<TablePage.StagedFile> files) {
+    long rows = files.stream().mapToLong(TablePage.StagedFile::rows).sum();
+    HistoryRecord.Counts counts = new HistoryRecord.Counts(files.size(), rows, 0, 0);
+    return staging -> {
+      TableListing listing = existing(staging, id, name);
+      TablePage next = staging.next(listing, "append", counts);
+      for (TablePage.StagedFile file : files) {
+        if (file.schemaVersion() != next.schemaVersion()) {
+          throw new ConflictException(
+              "The rows for table %s were written by its schema %d, but another commit made schema %d since. Nothing was appended; append them again."
+                  .formatted(name, file.schemaVersion(), next.schemaVersion()));
+        }
+      }
+      staging.put(next.withFiles(files, staging.pages(), staging.batch()), false);
+    };
+  }
+
+  /** The table, which must not have been dropped since the change was started. */
+  private static TableListing existing(Staging staging, UUID id, String name) {
+    TableListing listing =
+        staging
+            .table(id)
+            .orElseThrow(() -> new NotFoundException("There is no table " + name + "."));
+    if (listing.dropped()) {
+      CommitInfo by = TablePage.read(listing.page(), staging.pages()).record().commit();
+      throw new ConflictException(
+          "Table %s was dropped at version %d by %s (%s)%s. Nothing was changed; bring it back first."
+              .formatted(
+                  name,
+                  listing.version(),
+                  by.author(),
+                  by.time(),
+                  by.note().isEmpty() ? "" : ": " + by.note()));
+    }
+    return listing;
+  }
+}

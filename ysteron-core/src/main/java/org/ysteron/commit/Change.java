@@ -1,0 +1,17 @@
+package org.ysteron.commit;
+
+/**
+ * What a commit does. It is applied to the newest state, and again to a newer one when another
+ * commit came first, so it must not do anything but fill the staging area.
+ */
+@FunctionalInterface
+public interface Change {
+
+  /**
+   * Applies the change.
+   *
+   * @throws org.ysteron.error.ConflictException when it cannot be combined with what was committed
+   *     since it started
+   */
+  void apply(Staging staging);
+}

@@ -1,0 +1,13 @@
+package org.ysteron.commit;
+
+import java.util.Map;
+import java.util.UUID;
+import org.ysteron.table.CommitInfo;
+
+/**
+ * A commit that happened.
+ *
+ * @param commit its entry, time and words
+ * @param versions the new version of each table it changed
+ */
+public record Committed(CommitInfo commit, Map<UUID, Long> versions) {}

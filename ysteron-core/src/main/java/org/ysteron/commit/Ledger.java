@@ -1,0 +1,37 @@
+package org.ysteron.commit;
+
+/**
+ * The gap-free list of commits. Implementations are safe for many threads and processes and keep to
+ * this:
+ *
+ * <ul>
+ *   <li>{@link #newest} returns the greatest number in the list, which it finds without trying
+ *       numbers, or -1 for an empty list. An entry acknowledged before the call is counted.
+ *   <li>{@link #create} puts an entry at a number if none is there; of racing calls one at most
+ *       returns true. A {@link org.ysteron.store.StoreException} leaves the outcome open.
+ *   <li>{@link #read} returns exactly the bytes that were created.
+ *   <li>{@link #floor} is the oldest number still promised.
+ *   <li>A hole found on the way is reported as {@link org.ysteron.error.DamagedException}.
+ * </ul>
+ */
+public interface Ledger {
+
+  /**
+   * The number of the newest entry.
+   *
+   * @param known a number that is known to exist, from which on to look, or -1
+   */
+  long newest(long known);
+
+  byte[] read(long number);
+
+  /** Whether there is an entry of that number. */
+  boolean exists(long number);
+
+  boolean create(long number, byte[] content);
+
+  long floor();
+
+  /** The name of an entry's object, for messages. */
+  String nameOf(long number);
+}

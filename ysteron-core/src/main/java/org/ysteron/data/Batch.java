@@ -1,0 +1,66 @@
+package org.ysteron.data;
+
+import java.util.AbstractList;
+import java.util.List;
+
+/**
+ * Some rows of a table by column. Immutable by agreement, see {@link Vector}.
+ *
+ * @param columns the columns' fields
+ * @param size how many rows
+ * @param vectors one a column, each of that size
+ */
+public record Batch(Type.Struct columns, int size, List<Vector> vectors) {
+  public Batch {
+    vectors = List.copyOf(vectors);
+    if (columns.fields().size() != vectors.size()) {
+      throw new IllegalArgumentException(
+          "%d columns but %d vectors".formatted(columns.fields().size(), vectors.size()));
+    }
+    for (Vector vector : vectors) {
+      if (vector.size() != size) {
+        throw new IllegalArgumentException(
+            "a vector of %d values in a batch of %d rows".formatted(vector.size(), size));
+      }
+    }
+  }
+
+  /** The vector of a column by name. */
+  public Vector vector(String name) {
+    int at = columns.indexOf(name);
+    if (at < 0) {
+      throw new IllegalArgumentException("no column " + name);
+    }
+    return vectors.get(at);
+  }
+
+  /** One row, as a view on this batch. */
+  public Row row(int index) {
+    return new Row() {
+      @Override
+      public List<Field> fields() {
+        return columns.fields();
+      }
+
+      @Override
+      public Object get(int position) {
+        return vectors.get(position).get(index);
+      }
+    };
+  }
+
+  /** All rows, as views on this batch. */
+  public List<Row> rows() {
+    return new AbstractList<>() {
+      @Override
+      public Row get(int index) {
+        return row(index);
+      }
+
+      @Override
+      public int size() {
+        return size;
+      }
+    };
+  }
+}

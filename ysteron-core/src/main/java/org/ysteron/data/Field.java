@@ -1,0 +1,77 @@
+package org.ysteron.data;
+
+import java.util.Optional;
+import org.ysteron.error.InvalidInputException;
+
+/**
+ * A column, a field of a struct, or the element, key or value of a list or map.
+ *
+ * @param id its number for life in its table, also after it was dropped; 0 before a table knows it
+ * @param name compared exactly; 1 to 255 characters, no control characters
+ * @param type the type
+ * @param required whether null is refused (NOT NULL)
+ * @param writeDefault the value that a writer who leaves it out gives it
+ * @param addedDefault what rows older than the field have for it: the default at the time it was
+ *     added
+ * @param comment for people; may be empty
+ */
+public record Field(
+    int id,
+    String name,
+    Type type,
+    boolean required,
+    Optional<Object> writeDefault,
+    Optional<Object> addedDefault,
+    String comment) {
+
+  private static final int LONGEST_NAME = 255;
+
+  public Field {
+    if (name.isEmpty() || name.length() > LONGEST_NAME) {
+      throw new InvalidInputException(
+          name.isEmpty()
+              ? "A column name is empty."
+              : "A column name of %d characters is too long; the limit is %d."
+                  .formatted(name.length(), LONGEST_NAME));
+    }
+    if (name.codePoints().anyMatch(Character::isISOControl)) {
+      throw new InvalidInputException(
+          "A column name holds control characters: " + Values.quote(name) + ".");
+    }
+  }
+
+  /** A field that may be null, has no default and no comment, and is not in a table yet. */
+  public static Field of(String name, Type type) {
+    return new Field(0, name, type, false, Optional.empty(), Optional.empty(), "");
+  }
+
+  public Field notNull() {
+    return new Field(id, name, type, true, writeDefault, addedDefault, comment);
+  }
+
+  /** This field with a default, given as a value of the type's Java class. */
+  public Field withDefault(Object value) {
+    Object checked;
+    try {
+      checked = Values.accept(value, type);
+    } catch (InvalidInputException e) {
+      throw new InvalidInputException(
+          "The default of column " + name + " does not fit: " + e.getMessage(), e);
+    }
+    return new Field(id, name, type, required, Optional.of(checked), addedDefault, comment);
+  }
+
+  public Field withComment(String text) {
+    return new Field(id, name, type, required, writeDefault, addedDefault, text);
+  }
+
+  /** This field under an id. */
+  public Field withId(int newId) {
+    return new Field(newId, name, type, required, writeDefault, addedDefault, comment);
+  }
+
+  /** This field with another type. */
+  public Field withType(Type newType) {
+    return new Field(id, name, newType, required, writeDefault, addedDefault, comment);
+  }
+}

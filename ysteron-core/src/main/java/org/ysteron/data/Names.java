@@ -1,0 +1,51 @@
+package org.ysteron.data;
+
+import java.util.Collection;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Locale;
+
+/** Finds the names that a mistyped one may have meant. */
+public final class Names {
+  private static final int MOST_SHOWN = 3;
+
+  private Names() {}
+
+  /** A sentence with a space before it, such as {@code " Did you mean gauge_id?"}, or nothing. */
+  public static String didYouMean(String wrong, Collection<String> known) {
+    List<String> near = near(wrong, known);
+    return near.isEmpty() ? "" : " Did you mean " + String.join(" or ", near) + "?";
+  }
+
+  /** The nearest names, best first. */
+  public static List<String> near(String wrong, Collection<String> known) {
+    String lower = wrong.toLowerCase(Locale.ROOT);
+    int most = Math.max(1, Math.min(lower.length() / 3 + 1, 4));
+    record Candidate(String name, int distance) {}
+    return known.stream()
+        .map(name -> new Candidate(name, distance(lower, name.toLowerCase(Locale.ROOT))))
+        .filter(candidate -> candidate.distance <= most)
+        .sorted(Comparator.comparingInt(Candidate::distance).thenComparing(Candidate::name))
+        .limit(MOST_SHOWN)
+        .map(Candidate::name)
+        .toList();
+  }
+
+  /** The Levenshtein distance. */
+  private static int distance(String a, String b) {
+    int[] row = new int[b.length() + 1];
+    for (int j = 0; j <= b.length(); j++) {
+      row[j] = j;
+    }
+    for (int i = 1; i <= a.length(); i++) {
+      int diagonal = row[0];
+      row[0] = i;
+      for (int j = 1; j <= b.length(); j++) {
+        int change = diagonal + (a.charAt(i - 1) == b.charAt(j - 1) ? 0 : 1);
+        diagonal = row[j];
+        row[j] = Math.min(change, Math.min(row[j], row[j - 1]) + 1);
+      }
+    }
+    return row[b.length()];
+  }
+}

@@ -1,0 +1,314 @@
+package org.ysteron.data;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+
+/**
+ * The columns of a table, in order, and which of them are its primary key. Immutable.
+ *
+ * <p>A path names a column or a field inside structs: {@code health.battery}. A name that holds a
+ * dot or a double quote is written in double quotes, a quote inside doubled.
+ */
+public final class Schema {
+  private final Type.Struct struct;
+  private final List<Integer> keyIds;
+  private final int lastId;
+  private final Map<Integer, Field> byId = new HashMap<>();
+
+  private Schema(Type.Struct struct, List<Integer> keyIds, int lastId) {
+    this.struct = struct;
+    this.keyIds = List.copyOf(keyIds);
+    this.lastId = lastId;
+    index(struct);
+  }
+
+  /** A schema of new columns without a key; ids are given in order, inner fields after outer. */
+  public static Schema of(Field... columns) {
+    return of(List.of(columns));
+  }
+
+  /** A schema of new columns without a key. */
+  public static Schema of(List<Field> columns) {
+    if (columns.isEmpty()) {
+      throw new InvalidInputException("A table needs at least one column.");
+    }
+    int[] last = {0};
+    Type.Struct struct = (Type.Struct) number(new Type.Struct(columns), last);
+    checkNames(struct, "");
+    return new Schema(struct, List.of(), last[0]);
+  }
+
+  /** A schema whose fields have their ids already, as read from a table. */
+  public static Schema stored(List<Field> columns, List<Integer> keyIds, int lastId) {
+    return new Schema(new Type.Struct(columns), keyIds, lastId);
+  }
+
+  /** This schema with a primary key; its columns become NOT NULL. */
+  public Schema withKey(String... names) {
+    List<Integer> ids = new ArrayList<>();
+    List<Field> columns = new ArrayList<>(columns());
+    for (String name : names) {
+      int at = struct.indexOf(name);
+      if (at < 0) {
+        throw new NotFoundException(
+            "The primary key names column %s, which does not exist.%s"
+                .formatted(name, Names.didYouMean(name, names(struct.fields()))));
+      }
+      Field column = columns.get(at);
+      if (column.type().isNested()) {
+        throw new InvalidInputException(
+            "Column %s is %s and cannot be in a primary key.".formatted(name, column.type()));
+      }
+      if (ids.contains(column.id())) {
+        throw new InvalidInputException("The primary key names column " + name + " twice.");
+      }
+      ids.add(column.id());
+      columns.set(at, column.notNull());
+    }
+    return new Schema(new Type.Struct(columns), ids, lastId);
+  }
+
+  public Type.Struct struct() {
+    return struct;
+  }
+
+  public List<Field> columns() {
+    return struct.fields();
+  }
+
+  /** The ids of the primary key's columns, in key order; empty without a key. */
+  public List<Integer> keyIds() {
+    return keyIds;
+  }
+
+  /** The names of the primary key's columns. */
+  public List<String> key() {
+    return keyIds.stream().map(id -> byId.get(id).name()).toList();
+  }
+
+  /** The highest id that any field of this table ever had. */
+  public int lastId() {
+    return lastId;
+  }
+
+  /** The field of that id, at any depth. */
+  public Optional<Field> field(int id) {
+    return Optional.ofNullable(byId.get(id));
+  }
+
+  /**
+   * The fields along a path, the last one being what it names.
+   *
+   * @throws NotFoundException with the near names when there is none
+   */
+  public List<Field> resolve(String path) {
+    List<Field> along = new ArrayList<>();
+    Type.Struct level = struct;
+    List<String> names = parsePath(path);
+    for (int i = 0; i < names.size(); i++) {
+      int at = level.indexOf(names.get(i));
+      if (at < 0) {
+        String where = i == 0 ? "" : " in " + String.join(".", names.subList(0, i));
+        throw new NotFoundException(
+            "There is no column %s%s.%s"
+                .formatted(
+                    names.get(i), where, Names.didYouMean(names.get(i), names(level.fields()))));
+      }
+      Field field = level.fields().get(at);
+      along.add(field);
+      if (i + 1 < names.size()) {
+        if (!(field.type() instanceof Type.Struct inner)) {
+          throw new NotFoundException(
+              "Column %s is %s and has no field %s."
+                  .formatted(field.name(), field.type(), names.get(i + 1)));
+        }
+        level = inner;
+      }
+    }
+    return along;
+  }
+
+  /**
+   * The schema of the named columns only, in the order named; of a struct of which only some fields
+   * are named, those fields. Ids stay.
+   */
+  public Schema select(List<String> paths) {
+    List<Field> chosen = new ArrayList<>();
+    for (String path : paths) {
+      add(chosen, resolve(path), 0);
+    }
+    return new Schema(new Type.Struct(chosen), List.of(), lastId);
+  }
+
+  private static void add(List<Field> chosen, List<Field> along, int depth) {
+    Field field = along.get(depth);
+    int at = -1;
+    for (int i = 0; i < chosen.size(); i++) {
+      at = chosen.get(i).id() == field.id() ? i : at;
+    }
+    if (depth == along.size() - 1) {
+      if (at >= 0) {
+        chosen.set(at, field);
+      } else {
+        chosen.add(field);
+      }
+      return;
+    }
+    List<Field> inner = new ArrayList<>();
+    if (at >= 0) {
+      inner.addAll(((Type.Struct) chosen.get(at).type()).fields());
+    }
+    add(inner, along, depth + 1);
+    Field narrowed = field.withType(new Type.Struct(inner));
+    if (at >= 0) {
+      chosen.set(at, narrowed);
+    } else {
+      chosen.add(narrowed);
+    }
+  }
+
+  /** Splits a path into names. */
+  public static List<String> parsePath(String path) {
+    List<String> names = new ArrayList<>();
+    StringBuilder name = new StringBuilder();
+    boolean quoted = false;
+    for (int i = 0; i < path.length(); i++) {
+      char c = path.charAt(i);
+      if (c == '"') {
+        if (quoted && i + 1 < path.length() && path.charAt(i + 1) == '"') {
+          name.append(c);
+          i++;
+        } else {
+          quoted = !quoted;
+        }
+      } else if (c == '.' && !quoted) {
+        names.add(name.toString());
+        name.setLength(0);
+      } else {
+        name.append(c);
+      }
+    }
+    if (quoted) {
+      throw new InvalidInputException("The column path " + path + " has an open quote.");
+    }
+    names.add(name.toString());
+    return names;
+  }
+
+  /** Writes names as a path. */
+  public static String path(List<String> names) {
+    List<String> parts = new ArrayList<>();
+    for (String name : names) {
+      boolean plain = name.indexOf('.') < 0 && name.indexOf('"') < 0;
+      parts.add(plain ? name : '"' + name.replace("\"", "\"\"") + '"');
+    }
+    return String.join(".", parts);
+  }
+
+  private void index(Type type) {
+    for (Field field : children(type)) {
+      if (byId.put(field.id(), field) != null) {
+        throw new InvalidInputException("Two fields have the id " + field.id() + ".");
+      }
+      index(field.type());
+    }
+  }
+
+  /** The fields directly inside a type. */
+  public static List<Field> children(Type type) {
+    if (type instanceof Type.Struct inner) {
+      return inner.fields();
+    }
+    if (type instanceof Type.ListOf list) {
+      return List.of(list.element());
+    }
+    if (type instanceof Type.MapOf map) {
+      return List.of(map.key(), map.value());
+    }
+    return Collections.emptyList();
+  }
+
+  private static Type number(Type type, int[] last) {
+    if (type instanceof Type.Struct inner) {
+      List<Field> outer = new ArrayList<>();
+      for (Field field : inner.fields()) {
+        outer.add(field.withId(++last[0]));
+      }
+      outer.replaceAll(field -> field.withType(number(field.type(), last)));
+      return new Type.Struct(outer);
+    }
+    if (type instanceof Type.ListOf list) {
+      Field element = list.element().withId(++last[0]);
+      return new Type.ListOf(element.withType(number(element.type(), last)));
+    }
+    if (type instanceof Type.MapOf map) {
+      Field key = map.key().withId(++last[0]);
+      Field value = map.value().withId(++last[0]);
+      return new Type.MapOf(
+          key.withType(number(key.type(), last)), value.withType(number(value.type(), last)));
+    }
+    return type;
+  }
+
+  private static void checkNames(Type type, String where) {
+    if (type instanceof Type.Struct inner) {
+      if (inner.fields().isEmpty()) {
+        throw new InvalidInputException("Column " + where + " is a ROW without fields.");
+      }
+      Set<String> seen = new HashSet<>();
+      for (Field field : inner.fields()) {
+        if (!seen.add(field.name())) {
+          throw new InvalidInputException(
+              "Two columns have the name %s%s; names must differ."
+                  .formatted(Values.quote(field.name()), where.isEmpty() ? "" : " in " + where));
+        }
+      }
+    }
+    for (Field field : children(type)) {
+      checkNames(field.type(), where.isEmpty() ? field.name() : where + "." + field.name());
+    }
+  }
+
+  private static List<String> names(List<Field> fields) {
+    return fields.stream().map(Field::name).toList();
+  }
+
+  @Override
+  public boolean equals(Object other) {
+    return other instanceof Schema schema
+        && struct.equals(schema.struct)
+        && keyIds.equals(schema.keyIds)
+        && lastId == schema.lastId;
+  }
+
+  @Override
+  public int hashCode() {
+    return Arrays.asList(struct, keyIds, lastId).hashCode();
+  }
+
+  /** As column definitions in SQL. */
+  @Override
+  public String toString() {
+    StringBuilder sql = new StringBuilder();
+    for (Field column : columns()) {
+      sql.append(sql.isEmpty() ? "" : ",\n").append(column.name()).append(' ');
+      sql.append(column.type()).append(column.required() ? " NOT NULL" : "");
+      column
+          .writeDefault()
+          .ifPresent(value -> sql.append(" DEFAULT ").append(Values.literal(value)));
+    }
+    if (!keyIds.isEmpty()) {
+      sql.append(",\nPRIMARY KEY (").append(String.join(", ", key())).append(')');
+    }
+    return sql.toString();
+  }
+}

@@ -1,0 +1,77 @@
+package org.ysteron.data;
+
+import java.util.List;
+import java.util.Locale;
+import java.util.OptionalInt;
+import org.ysteron.error.InvalidInputException;
+
+/** All types by name. */
+public final class Types {
+  public static final Type BOOLEAN = Type.Simple.BOOLEAN;
+  public static final Type INTEGER = Type.Simple.INTEGER;
+  public static final Type BIGINT = Type.Simple.BIGINT;
+  public static final Type REAL = Type.Simple.REAL;
+  public static final Type DOUBLE = Type.Simple.DOUBLE;
+  public static final Type DATE = Type.Simple.DATE;
+  public static final Type TIME = Type.Simple.TIME;
+  public static final Type TIMESTAMP = Type.Simple.TIMESTAMP;
+  public static final Type INSTANT = Type.Simple.INSTANT;
+  public static final Type BINARY = Type.Simple.BINARY;
+  public static final Type UUID = Type.Simple.UUID;
+  public static final Type JSON = Type.Simple.JSON;
+
+  private Types() {}
+
+  public static Type decimal(int precision, int scale) {
+    return new Type.Decimal(precision, scale);
+  }
+
+  public static Type text() {
+    return new Type.Text(OptionalInt.empty());
+  }
+
+  public static Type text(int limit) {
+    return new Type.Text(OptionalInt.of(limit));
+  }
+
+  /** A list whose elements may be null. */
+  public static Type listOf(Type element) {
+    return new Type.ListOf(Field.of("element", element));
+  }
+
+  public static Type mapOf(Type key, Type value) {
+    return new Type.MapOf(Field.of("key", key).notNull(), Field.of("value", value));
+  }
+
+  public static Type struct(Field... fields) {
+    return new Type.Struct(List.of(fields));
+  }
+
+  /**
+   * Parses the name of a type without nested fields, as {@code toString} of a {@link Type} writes
+   * it.
+   */
+  public static Type parse(String text) {
+    String name = text.strip().toUpperCase(Locale.ROOT);
+    for (Type.Simple simple : Type.Simple.values()) {
+      if (simple.toString().equals(name)) {
+        return simple;
+      }
+    }
+    try {
+      if (name.startsWith("DECIMAL(") && name.endsWith(")")) {
+        String[] digits = name.substring(8, name.length() - 1).split(",", 2);
+        return decimal(Integer.parseInt(digits[0].strip()), Integer.parseInt(digits[1].strip()));
+      }
+      if (name.startsWith("VARCHAR(") && name.endsWith(")")) {
+        return text(Integer.parseInt(name.substring(8, name.length() - 1).strip()));
+      }
+    } catch (NumberFormatException | ArrayIndexOutOfBoundsException e) {
+      throw new InvalidInputException("There is no type " + text + ".", e);
+    }
+    if (name.equals("VARCHAR")) {
+      return text();
+    }
+    throw new InvalidInputException("There is no type " + text + ".");
+  }
+}

@@ -1,0 +1,14 @@
+package org.ysteron.error;
+
+/** An object of the lake is not what its reference promised. Nothing read from it was used. */
+public final class DamagedException extends YsteronException {
+  private static final long serialVersionUID = 1L;
+
+  public DamagedException(String message) {
+    super(message);
+  }
+
+  public DamagedException(String message, Throwable cause) {
+    super(message, cause);
+  }
+}

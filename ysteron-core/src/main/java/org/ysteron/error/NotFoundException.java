@@ -1,0 +1,14 @@
+package org.ysteron.error;
+
+/** A table, version, column or lake that was asked for does not exist. */
+public final class NotFoundException extends YsteronException {
+  private static final long serialVersionUID = 1L;
+
+  public NotFoundException(String message) {
+    super(message);
+  }
+
+  public NotFoundException(String message, Throwable cause) {
+    super(message, cause);
+  }
+}

@@ -1,0 +1,15 @@
+package org.ysteron.error;
+
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+
+/** Logs failures of cleaning up, which must not hide the failure that made it necessary. */
+public final class StoreFailures {
+  private static final Logger LOG = LoggerFactory.getLogger(StoreFailures.class);
+
+  private StoreFailures() {}
+
+  public static void log(String name, RuntimeException failure) {
+    LOG.warn("Could not delete the unused object {}: {}", name, failure.getMessage());
+  }
+}

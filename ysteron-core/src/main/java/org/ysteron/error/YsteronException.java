@@ -1,0 +1,14 @@
+package org.ysteron.error;
+
+/** Any failure that the library reports; its message is written for people. */
+public class YsteronException extends RuntimeException {
+  private static final long serialVersionUID = 1L;
+
+  public YsteronException(String message) {
+    super(message);
+  }
+
+  public YsteronException(String message, Throwable cause) {
+    super(message, cause);
+  }
+}

@@ -1,0 +1,325 @@
+package org.ysteron.expr;
+
+import java.math.BigDecimal;
+import java.math.BigInteger;
+import java.math.RoundingMode;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Comparator;
+import java.util.List;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.data.ValueText;
+import org.ysteron.data.Values;
+import org.ysteron.error.InvalidInputException;
+
+/**
+ * Turns a condition into tests. Every comparison with a literal becomes a set of intervals of the
+ * column's ordered domain; its negation is the complement of that set.
+ */
+final class Binder {
+  private static final BoundTest NEVER = new BoundTest.Or(List.of());
+  private static final BigInteger LEAST = BigInteger.valueOf(Long.MIN_VALUE);
+  private static final BigInteger GREATEST = BigInteger.valueOf(Long.MAX_VALUE);
+
+  private final Schema schema;
+
+  Binder(Schema schema) {
+    this.schema = schema;
+  }
+
+  BoundTest bind(Condition condition, boolean negated) {
+    if (condition instanceof Condition.Not not) {
+      return bind(not.part(), !negated);
+    }
+    if (condition instanceof Condition.And and) {
+      List<BoundTest> parts = and.parts().stream().map(part -> bind(part, negated)).toList();
+      return negated ? new BoundTest.Or(parts) : new BoundTest.And(parts);
+    }
+    if (condition instanceof Condition.Or or) {
+      List<BoundTest> parts = or.parts().stream().map(part -> bind(part, negated)).toList();
+      return negated ? new BoundTest.And(parts) : new BoundTest.Or(parts);
+    }
+    if (condition instanceof Condition.IsNull test) {
+      return new BoundTest.OfNull(schema.resolve(test.column()), !negated);
+    }
+    if (condition instanceof Condition.Compare compare) {
+      List<Field> along = comparable(compare.column());
+      Condition.Comparison comparison =
+          negated ? compare.comparison().negated() : compare.comparison();
+      return compare(along, comparison, compare.literal());
+    }
+    if (condition instanceof Condition.In in) {
+      return in(comparable(in.column()), in.literals(), negated);
+    }
+    Condition.StartsWith test = (Condition.StartsWith) condition;
+    List<Field> along = comparable(test.column());
+    Type type = along.get(along.size() - 1).type();
+    if (!type.isText()) {
+      throw new InvalidInputException(
+          "Column %s is %s; only text can start with %s."
+              .formatted(test.column(), type, Values.quote(test.prefix())));
+    }
+    byte[] prefix = test.prefix().getBytes(StandardCharsets.UTF_8);
+    return bytes(along, List.of(new Bytes(prefix, Ordered.afterPrefix(prefix))), negated);
+  }
+
+  private List<Field> comparable(String path) {
+    List<Field> along = schema.resolve(path);
+    Type type = along.get(along.size() - 1).type();
+    if (type.isNested()) {
+      throw new InvalidInputException(
+          "Column %s is %s; it can only be tested for null.".formatted(path, type));
+    }
+    return along;
+  }
+
+  private BoundTest compare(List<Field> along, Condition.Comparison comparison, Object literal) {
+    if (literal == null) {
+      return NEVER;
+    }
+    Type type = along.get(along.size() - 1).type();
+    boolean negated = comparison == Condition.Comparison.NOT_EQUAL;
+    Condition.Comparison positive = negated ? Condition.Comparison.EQUAL : comparison;
+    if (Ordered.isBytes(type) && !(type instanceof Type.Decimal)) {
+      byte[] bytes = Values.toBytes(fit(along, literal), type);
+      return bytes(along, List.of(Bytes.of(positive, bytes, bytes)), negated);
+    }
+    if (Ordered.isFloating(type)) {
+      long held = floating(along, literal);
+      return numbers(along, List.of(Numbers.of(positive, held, held)), negated);
+    }
+    if (exactScale(type) >= 0) {
+      return exact(along, positive, literal, negated);
+    }
+    long held = Values.toLong(fit(along, literal), type);
+    return numbers(along, List.of(Numbers.of(positive, held, held)), negated);
+  }
+
+  /** The scale of an exact number's type, or -1. */
+  private static int exactScale(Type type) {
+    if (type instanceof Type.Decimal decimal) {
+      return decimal.scale();
+    }
+    return type == Types.INTEGER || type == Types.BIGINT ? 0 : -1;
+  }
+
+  /** Compares with the literal's exact value, of which the column may only have neighbours. */
+  private BoundTest exact(
+      List<Field> along, Condition.Comparison comparison, Object literal, boolean negated) {
+    Type type = along.get(along.size() - 1).type();
+    BigDecimal number = number(along, literal);
+    BigInteger floor = number.setScale(exactScale(type), RoundingMode.FLOOR).unscaledValue();
+    BigInteger ceiling = number.setScale(exactScale(type), RoundingMode.CEILING).unscaledValue();
+    if (comparison == Condition.Comparison.EQUAL && !floor.equals(ceiling)) {
+      return negated ? new BoundTest.OfNull(along, false) : NEVER;
+    }
+    if (Ordered.isBytes(type)) {
+      return bytes(along, List.of(Bytes.of(comparison, wide(floor), wide(ceiling))), negated);
+    }
+    if (floor.compareTo(LEAST) < 0 || ceiling.compareTo(GREATEST) > 0) {
+      boolean above = floor.signum() > 0;
+      boolean all =
+          switch (comparison) {
+            case LESS, AT_MOST -> above;
+            case GREATER, AT_LEAST -> !above;
+            case EQUAL, NOT_EQUAL -> false;
+          };
+      return all != negated ? new BoundTest.OfNull(along, false) : NEVER;
+    }
+    Numbers interval = Numbers.of(comparison, floor.longValueExact(), ceiling.longValueExact());
+    return numbers(along, List.of(interval), negated);
+  }
+
+  private static byte[] wide(BigInteger unscaled) {
+    BigInteger limit = BigInteger.ONE.shiftLeft(127).subtract(BigInteger.ONE);
+    return Values.orderedDecimal(unscaled.min(limit).max(limit.negate()));
+  }
+
+  private BoundTest in(List<Field> along, List<Object> literals, boolean negated) {
+    if (negated && literals.contains(null)) {
+      return NEVER;
+    }
+    List<BoundTest> parts = new ArrayList<>();
+    Condition.Comparison comparison =
+        negated ? Condition.Comparison.NOT_EQUAL : Condition.Comparison.EQUAL;
+    Type type = along.get(along.size() - 1).type();
+    List<Numbers> numbers = new ArrayList<>();
+    List<Bytes> bytes = new ArrayList<>();
+    for (Object literal : literals) {
+      if (literal == null) {
+        continue;
+      }
+      if (Ordered.isBytes(type) && !(type instanceof Type.Decimal)) {
+        byte[] held = Values.toBytes(fit(along, literal), type);
+        bytes.add(Bytes.of(Condition.Comparison.EQUAL, held, held));
+      } else if (Ordered.isFloating(type)) {
+        long held = floating(along, literal);
+        numbers.add(new Numbers(held, held));
+      } else if (exactScale(type) < 0) {
+        long held = Values.toLong(fit(along, literal), type);
+        numbers.add(new Numbers(held, held));
+      } else {
+        parts.add(compare(along, comparison, literal));
+      }
+    }
+    if (!numbers.isEmpty()) {
+      parts.add(numbers(along, numbers, negated));
+    }
+    if (!bytes.isEmpty()) {
+      parts.add(bytes(along, bytes, negated));
+    }
+    if (parts.isEmpty()) {
+      return negated ? new BoundTest.And(List.of()) : NEVER;
+    }
+    return negated ? new BoundTest.And(parts) : new BoundTest.Or(parts);
+  }
+
+  private Object fit(List<Field> along, Object literal) {
+    Type type = along.get(along.size() - 1).type();
+    try {
+      if (type instanceof Type.Text && literal instanceof String) {
+        return literal; // longer than the limit is no error: it is equal to nothing
+      }
+      return literal instanceof String text && type != Types.JSON
+          ? ValueText.parse(text, type)
+          : Values.accept(literal, type);
+    } catch (InvalidInputException e) {
+      throw unfit(along, literal, e);
+    }
+  }
+
+  private long floating(List<Field> along, Object literal) {
+    Type type = along.get(along.size() - 1).type();
+    Object fitted = literal;
+    if (literal instanceof Number number) {
+      fitted = type == Types.REAL ? (Object) number.floatValue() : (Object) number.doubleValue();
+    }
+    return Ordered.ofDouble(((Number) fit(along, fitted)).doubleValue());
+  }
+
+  private BigDecimal number(List<Field> along, Object literal) {
+    try {
+      if (literal instanceof BigDecimal number) {
+        return number;
+      }
+      if (literal instanceof Number || literal instanceof String) {
+        return new BigDecimal(literal.toString());
+      }
+    } catch (NumberFormatException e) {
+      throw unfit(along, literal, e);
+    }
+    throw unfit(along, literal, null);
+  }
+
+  private static InvalidInputException unfit(List<Field> along, Object literal, Throwable cause) {
+    Type type = along.get(along.size() - 1).type();
+    String hint =
+        type == Types.INSTANT ? " Write it with its zone, as in '2026-03-01T12:00:00Z'." : "";
+    return new InvalidInputException(
+        "Column %s is %s and cannot be compared with %s.%s"
+            .formatted(BoundTest.path(along), type, Values.show(literal), hint),
+        cause);
+  }
+
+  private static BoundTest numbers(List<Field> along, List<Numbers> intervals, boolean negated) {
+    List<Numbers> sorted = new ArrayList<>();
+    intervals.stream()
+        .filter(interval -> interval.low <= interval.high)
+        .sorted(Comparator.comparingLong(Numbers::low))
+        .distinct()
+        .forEach(sorted::add);
+    if (negated) {
+      List<Numbers> gaps = new ArrayList<>();
+      long next = Long.MIN_VALUE;
+      boolean open = true;
+      for (Numbers interval : sorted) {
+        if (interval.low > next) {
+          gaps.add(new Numbers(next, interval.low - 1));
+        }
+        open = interval.high != Long.MAX_VALUE;
+        next = interval.high + 1;
+      }
+      if (open) {
+        gaps.add(new Numbers(next, Long.MAX_VALUE));
+      }
+      sorted = gaps;
+    }
+    return sorted.isEmpty()
+        ? NEVER
+        : new BoundTest.OfNumbers(
+            along,
+            sorted.stream().mapToLong(Numbers::low).toArray(),
+            sorted.stream().mapToLong(Numbers::high).toArray());
+  }
+
+  private static BoundTest bytes(List<Field> along, List<Bytes> intervals, boolean negated) {
+    List<Bytes> sorted = new ArrayList<>();
+    for (Bytes interval :
+        intervals.stream().sorted((a, b) -> Ordered.compare(a.low, b.low)).toList()) {
+      Bytes last = sorted.isEmpty() ? null : sorted.get(sorted.size() - 1);
+      if (last == null || !Arrays.equals(last.low, interval.low)) {
+        sorted.add(interval);
+      }
+    }
+    if (negated) {
+      List<Bytes> gaps = new ArrayList<>();
+      byte[] next = new byte[0];
+      for (Bytes interval : sorted) {
+        if (next != null && Ordered.compare(interval.low, next) > 0) {
+          gaps.add(new Bytes(next, interval.low));
+        }
+        next = interval.high;
+      }
+      if (next != null) {
+        gaps.add(new Bytes(next, null));
+      }
+      sorted = gaps;
+    }
+    return sorted.isEmpty()
+        ? NEVER
+        : new BoundTest.OfBytes(
+            along,
+            sorted.stream().map(Bytes::low).toArray(byte[][]::new),
+            sorted.stream().map(Bytes::high).toArray(byte[][]::new));
+  }
+
+  /** Whole numbers from low to high, both included. */
+  private record Numbers(long low, long high) {
+    static Numbers of(Condition.Comparison comparison, long floor, long ceiling) {
+      return switch (comparison) {
+        case EQUAL, NOT_EQUAL -> new Numbers(ceiling, floor);
+        case LESS ->
+            ceiling == Long.MIN_VALUE
+                ? new Numbers(1, 0)
+                : new Numbers(Long.MIN_VALUE, ceiling - 1);
+        case AT_MOST -> new Numbers(Long.MIN_VALUE, floor);
+        case GREATER ->
+            floor == Long.MAX_VALUE ? new Numbers(1, 0) : new Numbers(floor + 1, Long.MAX_VALUE);
+        case AT_LEAST -> new Numbers(ceiling, Long.MAX_VALUE);
+      };
+    }
+  }
+
+  /** Bytes from low, included, to before high; null is no bound. */
+  @SuppressWarnings("ArrayRecordComponent") // private, compared by hand
+  private record Bytes(byte[] low, byte[] high) {
+    static Bytes of(Condition.Comparison comparison, byte[] floor, byte[] ceiling) {
+      return switch (comparison) {
+        case EQUAL, NOT_EQUAL -> new Bytes(ceiling, next(floor));
+        case LESS -> new Bytes(new byte[0], ceiling);
+        case AT_MOST -> new Bytes(new byte[0], next(floor));
+        case GREATER -> new Bytes(next(floor), null);
+        case AT_LEAST -> new Bytes(ceiling, null);
+      };
+    }
+
+    /** The least bytes above some bytes: those and a zero. */
+    private static byte[] next(byte[] bytes) {
+      return Arrays.copyOf(bytes, bytes.length + 1);
+    }
+  }
+}

@@ -1,0 +1,333 @@
+package org.ysteron.expr;
+
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+
+/** The bound form of a condition, without negations. */
+sealed interface BoundTest {
+
+  /** Sets the bits of the rows that pass; the bits are zero before. */
+  void select(Batch batch, long[] selected);
+
+  Verdict test(Ranges ranges);
+
+  void collect(Map<Integer, Field> columns);
+
+  /** All of them. */
+  record And(List<BoundTest> parts) implements BoundTest {
+    @Override
+    public void select(Batch batch, long[] selected) {
+      if (parts.isEmpty()) {
+        fill(selected, batch.size());
+        return;
+      }
+      parts.get(0).select(batch, selected);
+      long[] next = new long[selected.length];
+      for (BoundTest part : parts.subList(1, parts.size())) {
+        Arrays.fill(next, 0);
+        part.select(batch, next);
+        for (int w = 0; w < next.length; w++) {
+          selected[w] &= next[w];
+        }
+      }
+    }
+
+    @Override
+    public Verdict test(Ranges ranges) {
+      Verdict verdict = Verdict.ALL;
+      for (BoundTest part : parts) {
+        verdict = verdict.and(part.test(ranges));
+        if (verdict == Verdict.NONE) {
+          break;
+        }
+      }
+      return verdict;
+    }
+
+    @Override
+    public void collect(Map<Integer, Field> columns) {
+      parts.forEach(part -> part.collect(columns));
+    }
+  }
+
+  /** One of them at least. */
+  record Or(List<BoundTest> parts) implements BoundTest {
+    @Override
+    public void select(Batch batch, long[] selected) {
+      long[] next = new long[selected.length];
+      for (BoundTest part : parts) {
+        Arrays.fill(next, 0);
+        part.select(batch, next);
+        for (int w = 0; w < next.length; w++) {
+          selected[w] |= next[w];
+        }
+      }
+    }
+
+    @Override
+    public Verdict test(Ranges ranges) {
+      Verdict verdict = Verdict.NONE;
+      for (BoundTest part : parts) {
+        verdict = verdict.or(part.test(ranges));
+      }
+      return verdict;
+    }
+
+    @Override
+    public void collect(Map<Integer, Field> columns) {
+      parts.forEach(part -> part.collect(columns));
+    }
+  }
+
+  private static void fill(long[] selected, int size) {
+    Arrays.fill(selected, -1L);
+    if ((size & 63) != 0) {
+      selected[selected.length - 1] = (1L << (size & 63)) - 1;
+    }
+  }
+
+  /** A test of one column. */
+  abstract sealed class OfColumn implements BoundTest {
+    private final List<Field> along;
+
+    OfColumn(List<Field> along) {
+      this.along = along;
+    }
+
+    final Field field() {
+      return along.get(along.size() - 1);
+    }
+
+    @Override
+    public final void collect(Map<Integer, Field> columns) {
+      columns.put(field().id(), field());
+    }
+
+    @Override
+    public final Verdict test(Ranges ranges) {
+      ColumnRange range = ranges.range(field().id());
+      return range.state() == ColumnRange.State.UNKNOWN ? Verdict.SOME : testKnown(range);
+    }
+
+    abstract Verdict testKnown(ColumnRange range);
+
+    @Override
+    public final void select(Batch batch, long[] selected) {
+      Type.Struct level = batch.columns();
+      List<Vector> vectors = batch.vectors();
+      Vector vector = null;
+      for (Field step : along) {
+        int at = position(level, step.id());
+        vector = vectors.get(at);
+        if (vector instanceof Vector.OfStruct struct) {
+          level = (Type.Struct) struct.type();
+          vectors = struct.fields();
+        }
+      }
+      selectFrom(vector, selected);
+    }
+
+    private static int position(Type.Struct level, int id) {
+      for (int i = 0; i < level.fields().size(); i++) {
+        if (level.fields().get(i).id() == id) {
+          return i;
+        }
+      }
+      throw new IllegalArgumentException("the batch lacks the tested column " + id);
+    }
+
+    abstract void selectFrom(Vector vector, long[] selected);
+
+    /** Takes nulls out again. */
+    static void dropNulls(Vector vector, long[] selected) {
+      long[] nulls = vector.nulls();
+      if (nulls != null) {
+        for (int w = 0; w < selected.length; w++) {
+          selected[w] &= ~nulls[w];
+        }
+      }
+    }
+  }
+
+  /** Null, or not null. */
+  final class OfNull extends OfColumn {
+    private final boolean wanted;
+
+    OfNull(List<Field> along, boolean wanted) {
+      super(along);
+      this.wanted = wanted;
+    }
+
+    @Override
+    Verdict testKnown(ColumnRange range) {
+      if (range.state() == ColumnRange.State.ALL_NULL) {
+        return wanted ? Verdict.ALL : Verdict.NONE;
+      }
+      if (range.nulls() == 0) {
+        return wanted ? Verdict.NONE : Verdict.ALL;
+      }
+      return Verdict.SOME;
+    }
+
+    @Override
+    void selectFrom(Vector vector, long[] selected) {
+      if (wanted) {
+        long[] nulls = vector.nulls();
+        if (nulls != null) {
+          System.arraycopy(nulls, 0, selected, 0, selected.length);
+        }
+      } else {
+        fill(selected, vector.size());
+        dropNulls(vector, selected);
+      }
+    }
+  }
+
+  /** Within one of some intervals of whole numbers, sorted and disjoint. */
+  final class OfNumbers extends OfColumn {
+    private final long[] lows;
+    private final long[] highs;
+
+    OfNumbers(List<Field> along, long[] lows, long[] highs) {
+      super(along);
+      this.lows = lows;
+      this.highs = highs;
+    }
+
+    @Override
+    Verdict testKnown(ColumnRange range) {
+      if (range.state() == ColumnRange.State.ALL_NULL) {
+        return Verdict.NONE;
+      }
+      for (int i = 0; i < lows.length; i++) {
+        if (lows[i] <= range.max() && highs[i] >= range.min()) {
+          boolean covers = lows[i] <= range.min() && highs[i] >= range.max();
+          return covers && range.nulls() == 0 ? Verdict.ALL : Verdict.SOME;
+        }
+      }
+      return Verdict.NONE;
+    }
+
+    @Override
+    void selectFrom(Vector vector, long[] selected) {
+      int size = vector.size();
+      if (vector instanceof Vector.OfLong longs) {
+        long[] values = longs.values();
+        for (int i = 0; i < size; i++) {
+          mark(selected, i, values[i]);
+        }
+      } else if (vector instanceof Vector.OfInt ints) {
+        int[] values = ints.values();
+        for (int i = 0; i < size; i++) {
+          mark(selected, i, values[i]);
+        }
+      } else if (vector instanceof Vector.OfDouble doubles) {
+        double[] values = doubles.values();
+        for (int i = 0; i < size; i++) {
+          mark(selected, i, Ordered.ofDouble(values[i]));
+        }
+      } else if (vector instanceof Vector.OfFloat floats) {
+        float[] values = floats.values();
+        for (int i = 0; i < size; i++) {
+          mark(selected, i, Ordered.ofDouble(values[i]));
+        }
+      } else {
+        boolean[] values = ((Vector.OfBoolean) vector).values();
+        for (int i = 0; i < size; i++) {
+          mark(selected, i, values[i] ? 1 : 0);
+        }
+      }
+      dropNulls(vector, selected);
+    }
+
+    private void mark(long[] selected, int i, long value) {
+      boolean in;
+      if (lows.length == 1) {
+        in = value >= lows[0] && value <= highs[0];
+      } else {
+        int at = Arrays.binarySearch(lows, value);
+        at = at >= 0 ? at : -at - 2;
+        in = at >= 0 && value <= highs[at];
+      }
+      if (in) {
+        selected[i >> 6] |= 1L << i;
+      }
+    }
+  }
+
+  /**
+   * Within one of some intervals of bytes, sorted and disjoint, the low bound included and the high
+   * one not; a high bound of null is none.
+   */
+  final class OfBytes extends OfColumn {
+    private final byte[][] lows;
+    private final byte[][] highs;
+
+    OfBytes(List<Field> along, byte[][] lows, byte[][] highs) {
+      super(along);
+      this.lows = lows;
+      this.highs = highs;
+    }
+
+    @Override
+    Verdict testKnown(ColumnRange range) {
+      if (range.state() == ColumnRange.State.ALL_NULL) {
+        return Verdict.NONE;
+      }
+      byte[] min = range.minBytes();
+      byte[] max = range.maxBytes();
+      for (int i = 0; i < lows.length; i++) {
+        boolean below = highs[i] != null && Ordered.compare(highs[i], min) <= 0;
+        boolean above = max != null && Ordered.compare(lows[i], max) > 0;
+        if (!below && !above) {
+          boolean covers =
+              Ordered.compare(lows[i], min) <= 0
+                  && (highs[i] == null || (max != null && Ordered.compare(highs[i], max) > 0));
+          return covers && range.nulls() == 0 ? Verdict.ALL : Verdict.SOME;
+        }
+      }
+      return Verdict.NONE;
+    }
+
+    @Override
+    void selectFrom(Vector vector, long[] selected) {
+      Vector.OfBytes bytes = (Vector.OfBytes) vector;
+      for (int i = 0; i < bytes.size(); i++) {
+        int from = bytes.starts()[i];
+        if (!bytes.isNull(i) && contains(bytes.data(), from, from + bytes.lengths()[i])) {
+          selected[i >> 6] |= 1L << i;
+        }
+      }
+    }
+
+    private boolean contains(byte[] data, int from, int to) {
+      int low = 0;
+      int high = lows.length - 1;
+      while (low <= high) {
+        int middle = (low + high) >>> 1;
+        byte[] bound = lows[middle];
+        if (Arrays.compareUnsigned(data, from, to, bound, 0, bound.length) < 0) {
+          high = middle - 1;
+        } else {
+          byte[] end = highs[middle];
+          if (end == null || Arrays.compareUnsigned(data, from, to, end, 0, end.length) < 0) {
+            return true;
+          }
+          low = middle + 1;
+        }
+      }
+      return false;
+    }
+  }
+
+  /** The names along a path, for messages. */
+  static String path(List<Field> along) {
+    return Schema.path(along.stream().map(Field::name).toList());
+  }
+}

@@ -1,0 +1,204 @@
+package org.ysteron.expr;
+
+import java.util.Collection;
+import java.util.List;
+import org.ysteron.data.Values;
+
+/**
+ * A search condition on the columns of a row, in the three-valued logic of SQL: a comparison with
+ * null is unknown, and a row is selected when the condition is true. Columns are named by path (see
+ * {@link org.ysteron.data.Schema}); whether they exist and the literals fit is found out when the
+ * condition meets a schema ({@link Filter#bind}).
+ *
+ * <p>A literal is a value of the column's Java class; any {@link Number} for a numeric column; or
+ * text in the form of {@link org.ysteron.data.ValueText} for any column that is not nested. Start
+ * with {@link #column}.
+ */
+public sealed interface Condition {
+
+  /** How two values compare. */
+  enum Comparison {
+    EQUAL("="),
+    NOT_EQUAL("<>"),
+    LESS("<"),
+    AT_MOST("<="),
+    GREATER(">"),
+    AT_LEAST(">=");
+
+    private final String sql;
+
+    Comparison(String sql) {
+      this.sql = sql;
+    }
+
+    Comparison negated() {
+      return switch (this) {
+        case EQUAL -> NOT_EQUAL;
+        case NOT_EQUAL -> EQUAL;
+        case LESS -> AT_LEAST;
+        case AT_MOST -> GREATER;
+        case GREATER -> AT_MOST;
+        case AT_LEAST -> LESS;
+      };
+    }
+  }
+
+  /** A column against a literal. */
+  record Compare(String column, Comparison comparison, Object literal) implements Condition {
+    @Override
+    public String toString() {
+      return column + " " + comparison.sql + " " + Values.literal(literal);
+    }
+  }
+
+  /** A column against a list of literals; one may be null, which makes a miss unknown. */
+  record In(String column, List<Object> literals) implements Condition {
+    @Override
+    public String toString() {
+      StringBuilder sql = new StringBuilder(column).append(" IN (");
+      for (int i = 0; i < literals.size(); i++) {
+        sql.append(i > 0 ? ", " : "").append(Values.literal(literals.get(i)));
+      }
+      return sql.append(')').toString();
+    }
+  }
+
+  /** Whether a column is null; never unknown. */
+  record IsNull(String column) implements Condition {
+    @Override
+    public String toString() {
+      return column + " IS NULL";
+    }
+  }
+
+  /** Whether a text column starts with some text. */
+  record StartsWith(String column, String prefix) implements Condition {
+    @Override
+    public String toString() {
+      return column + " STARTS WITH " + Values.literal(prefix);
+    }
+  }
+
+  /** All of some conditions; true when there is none. */
+  record And(List<Condition> parts) implements Condition {
+    @Override
+    public String toString() {
+      return joined(parts, " AND ");
+    }
+  }
+
+  /** One of some conditions at least; false when there is none. */
+  record Or(List<Condition> parts) implements Condition {
+    @Override
+    public String toString() {
+      return joined(parts, " OR ");
+    }
+  }
+
+  /** The opposite; of unknown, unknown. */
+  record Not(Condition part) implements Condition {
+    @Override
+    public String toString() {
+      return "NOT (" + part + ")";
+    }
+  }
+
+  /** Every row. */
+  static Condition all() {
+    return new And(List.of());
+  }
+
+  default Condition and(Condition other) {
+    return new And(List.of(this, other));
+  }
+
+  default Condition or(Condition other) {
+    return new Or(List.of(this, other));
+  }
+
+  /** The same condition without conjunctions of conjunctions. */
+  default Condition simplified() {
+    if (!(this instanceof And and)) {
+      return this;
+    }
+    List<Condition> flat = new java.util.ArrayList<>();
+    for (Condition part : and.parts) {
+      Condition simple = part.simplified();
+      if (simple instanceof And inner) {
+        flat.addAll(inner.parts);
+      } else {
+        flat.add(simple);
+      }
+    }
+    return flat.size() == 1 ? flat.get(0) : new And(flat);
+  }
+
+  default Condition not() {
+    return new Not(this);
+  }
+
+  private static String joined(List<Condition> parts, String word) {
+    if (parts.isEmpty()) {
+      return word.equals(" AND ") ? "TRUE" : "FALSE";
+    }
+    StringBuilder sql = new StringBuilder();
+    for (Condition part : parts) {
+      boolean inner = part instanceof And || part instanceof Or;
+      sql.append(sql.isEmpty() ? "" : word).append(inner ? "(" + part + ")" : part.toString());
+    }
+    return sql.toString();
+  }
+
+  /** Starts a condition on a column. */
+  static Column column(String path) {
+    return new Column(path);
+  }
+
+  /** A column, to be compared with something. */
+  record Column(String path) {
+    public Condition equalTo(Object literal) {
+      return new Compare(path, Comparison.EQUAL, literal);
+    }
+
+    public Condition notEqualTo(Object literal) {
+      return new Compare(path, Comparison.NOT_EQUAL, literal);
+    }
+
+    public Condition lessThan(Object literal) {
+      return new Compare(path, Comparison.LESS, literal);
+    }
+
+    public Condition atMost(Object literal) {
+      return new Compare(path, Comparison.AT_MOST, literal);
+    }
+
+    public Condition greaterThan(Object literal) {
+      return new Compare(path, Comparison.GREATER, literal);
+    }
+
+    public Condition atLeast(Object literal) {
+      return new Compare(path, Comparison.AT_LEAST, literal);
+    }
+
+    /** Both bounds included. */
+    public Condition between(Object low, Object high) {
+      return atLeast(low).and(atMost(high));
+    }
+
+    public Condition in(Collection<?> literals) {
+      return new In(path, new java.util.ArrayList<>(literals));
+    }
+
+    public Condition isNull() {
+      return new IsNull(path);
+    }
+
+    public Condition isNotNull() {
+      return new Not(new IsNull(path));
+    }
+
+    public Condition startsWith(String prefix) {
+      return new StartsWith(path, prefix);
+    }
+  }
+}

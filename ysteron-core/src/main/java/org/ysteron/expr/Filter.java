@@ -1,0 +1,90 @@
+package org.ysteron.expr;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+
+/**
+ * A condition bound to a schema: columns are found by id, literals are in the columns' own domain,
+ * and negations are pushed down to the comparisons, so that the rows for which it is not true never
+ * need to be told apart into false and unknown. Immutable, safe for many threads.
+ */
+public final class Filter {
+  private final Condition condition;
+  private final BoundTest root;
+  private final Map<Integer, Field> columns = new TreeMap<>();
+
+  private Filter(Condition condition, BoundTest root) {
+    this.condition = condition;
+    this.root = root;
+    root.collect(columns);
+  }
+
+  /**
+   * Binds a condition.
+   *
+   * @throws org.ysteron.error.NotFoundException when a column does not exist
+   * @throws org.ysteron.error.InvalidInputException when a literal does not fit its column
+   */
+  public static Filter bind(Condition condition, Schema schema) {
+    return new Filter(condition, new Binder(schema).bind(condition, false));
+  }
+
+  /** The condition that was bound. */
+  public Condition condition() {
+    return condition;
+  }
+
+  /** The fields that are tested, by id. */
+  public Map<Integer, Field> columns() {
+    return columns;
+  }
+
+  /** Whether every row passes, whatever is in it. */
+  public boolean isTrivial() {
+    return root instanceof BoundTest.And and && and.parts().isEmpty();
+  }
+
+  /** What the ranges of some rows say of them. */
+  public Verdict test(Ranges ranges) {
+    return root.test(
+        id -> {
+          ColumnRange range = ranges.range(id);
+          Field field = columns.get(id);
+          return range.withDefault(field.type(), field.addedDefault().orElse(null));
+        });
+  }
+
+  /** The columns whose ranges rule out every row by themselves. */
+  public List<String> excludedBy(Ranges ranges) {
+    List<String> names = new ArrayList<>();
+    for (Map.Entry<Integer, Field> column : columns.entrySet()) {
+      Verdict alone = test(id -> id == column.getKey() ? ranges.range(id) : ColumnRange.UNKNOWN);
+      if (alone == Verdict.NONE) {
+        names.add(column.getValue().name());
+      }
+    }
+    return names;
+  }
+
+  /**
+   * The rows of a batch for which the condition is true.
+   *
+   * @return bit {@code i & 63} of word {@code i >> 6} for row {@code i}; bits behind the last row
+   *     are zero
+   */
+  public long[] select(Batch batch) {
+    long[] selected = new long[(batch.size() + 63) >> 6];
+    root.select(batch, selected);
+    return selected;
+  }
+
+  @Override
+  public String toString() {
+    return condition.toString();
+  }
+}

@@ -1,0 +1,54 @@
+package org.ysteron.expr;
+
+import java.util.Arrays;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+
+/**
+ * Every comparable type as one of two ordered domains: whole numbers of 64 bits, or unsigned bytes.
+ * Reals and doubles become whole numbers that order alike, with -0.0 as 0.0 and NaN above all.
+ */
+public final class Ordered {
+  private Ordered() {}
+
+  /** Whether values of a type compare as bytes, not as whole numbers. */
+  public static boolean isBytes(Type type) {
+    return type.physical() == Type.Physical.BYTES;
+  }
+
+  /** Whether the type is a real or a double. */
+  public static boolean isFloating(Type type) {
+    return type == Types.REAL || type == Types.DOUBLE;
+  }
+
+  /** The whole number of a double. */
+  public static long ofDouble(double value) {
+    long bits = Double.doubleToLongBits(value == 0 ? 0.0 : value);
+    return bits ^ ((bits >> 63) & Long.MAX_VALUE);
+  }
+
+  /** The double of a whole number made by {@link #ofDouble}. */
+  public static double toDouble(long ordered) {
+    return Double.longBitsToDouble(ordered ^ ((ordered >> 63) & Long.MAX_VALUE));
+  }
+
+  /** Compares bytes, unsigned. */
+  public static int compare(byte[] a, byte[] b) {
+    return Arrays.compareUnsigned(a, b);
+  }
+
+  /**
+   * The least bytes above all that start with a prefix, or null when there are none (the prefix is
+   * empty or all 0xff).
+   */
+  public static byte[] afterPrefix(byte[] prefix) {
+    for (int i = prefix.length - 1; i >= 0; i--) {
+      if (prefix[i] != (byte) 0xff) {
+        byte[] after = Arrays.copyOf(prefix, i + 1);
+        after[i]++;
+        return after;
+      }
+    }
+    return null;
+  }
+}

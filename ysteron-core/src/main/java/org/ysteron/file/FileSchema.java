@@ -1,0 +1,101 @@
+package org.ysteron.file;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.apache.parquet.io.api.Converter;
+import org.apache.parquet.io.api.GroupConverter;
+import org.apache.parquet.io.api.PrimitiveConverter;
+import org.apache.parquet.schema.GroupType;
+import org.apache.parquet.schema.MessageType;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+
+/** Finds wanted fields in a file's schema by id, and only by id. */
+final class FileSchema {
+  private FileSchema() {}
+
+  /** The type inside a group that has a field id. */
+  static Optional<org.apache.parquet.schema.Type> byId(GroupType group, int id) {
+    for (org.apache.parquet.schema.Type type : group.getFields()) {
+      if (type.getId() != null && type.getId().intValue() == id) {
+        return Optional.of(type);
+      }
+    }
+    return Optional.empty();
+  }
+
+  /** The part of a file's schema that wanted fields need. */
+  static MessageType project(MessageType file, List<Field> wanted) {
+    List<org.apache.parquet.schema.Type> columns = new ArrayList<>();
+    for (Field field : wanted) {
+      byId(file, field.id()).ifPresent(type -> columns.add(project(type, field)));
+    }
+    return new MessageType(file.getName(), columns);
+  }
+
+  private static org.apache.parquet.schema.Type project(
+      org.apache.parquet.schema.Type type, Field wanted) {
+    if (!(wanted.type() instanceof Type.Struct struct)) {
+      return type;
+    }
+    GroupType group = type.asGroupType();
+    List<org.apache.parquet.schema.Type> inner = new ArrayList<>();
+    for (Field field : struct.fields()) {
+      byId(group, field.id()).ifPresent(found -> inner.add(project(found, field)));
+    }
+    // A struct none of whose wanted fields is in the file still tells which of its rows are null.
+    return inner.isEmpty() ? group : group.withNewFields(inner);
+  }
+
+  /** Whether a list or a map is in a type. */
+  static boolean hasRepetition(Type type) {
+    if (type instanceof Type.ListOf || type instanceof Type.MapOf) {
+      return true;
+    }
+    return Schema.children(type).stream().anyMatch(field -> hasRepetition(field.type()));
+  }
+
+  /** The library's column readers ask for converters; these convert nothing. */
+  static GroupConverter noConverter() {
+    return new GroupConverter() {
+      private final PrimitiveConverter leaf = new PrimitiveConverter() {};
+
+      @Override
+      public Converter getConverter(int fieldIndex) {
+        return new GroupOrLeaf(leaf);
+      }
+
+      @Override
+      public void start() {}
+
+      @Override
+      public void end() {}
+    };
+  }
+
+  /** Stands for a group or for a leaf, whichever it is asked to be. */
+  private static final class GroupOrLeaf extends Converter {
+    private final PrimitiveConverter leaf;
+
+    GroupOrLeaf(PrimitiveConverter leaf) {
+      this.leaf = leaf;
+    }
+
+    @Override
+    public boolean isPrimitive() {
+      return false;
+    }
+
+    @Override
+    public GroupConverter asGroupConverter() {
+      return noConverter();
+    }
+
+    @Override
+    public PrimitiveConverter asPrimitiveConverter() {
+      return leaf;
+    }
+  }
+}

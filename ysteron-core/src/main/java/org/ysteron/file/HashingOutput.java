@@ -1,0 +1,107 @@
+package org.ysteron.file;
+
+import java.security.MessageDigest;
+import java.security.NoSuchAlgorithmException;
+import org.apache.parquet.io.OutputFile;
+import org.apache.parquet.io.PositionOutputStream;
+import org.ysteron.store.ObjectOutput;
+
+/**
+ * The stream that the Parquet library writes a data file to. It sums blocks up to the footer, and
+ * hashes the whole and, by itself, the footer. For one thread.
+ */
+final class HashingOutput extends PositionOutputStream {
+  private final ObjectOutput target;
+  private final MessageDigest whole = sha256();
+  private final MessageDigest footer = sha256();
+  private final BlockChecksums.Builder blocks = new BlockChecksums.Builder();
+  private BlockChecksums sums;
+  private long footerStart = -1;
+
+  HashingOutput(ObjectOutput target) {
+    this.target = target;
+  }
+
+  private static MessageDigest sha256() {
+    try {
+      return MessageDigest.getInstance("SHA-256");
+    } catch (NoSuchAlgorithmException e) {
+      throw new IllegalStateException("every Java has SHA-256", e);
+    }
+  }
+
+  @Override
+  public long getPos() {
+    return target.position();
+  }
+
+  @Override
+  public void write(int b) {
+    write(new byte[] {(byte) b}, 0, 1);
+  }
+
+  @Override
+  public void write(byte[] bytes, int start, int length) {
+    whole.update(bytes, start, length);
+    if (footerStart < 0) {
+      blocks.update(bytes, start, length);
+    } else {
+      footer.update(bytes, start, length);
+    }
+    try {
+      target.write(bytes, start, length);
+    } catch (java.io.IOException e) {
+      throw new java.io.UncheckedIOException(e);
+    }
+  }
+
+  /** Says that the footer starts here, and returns the checksums of what is before it. */
+  BlockChecksums startFooter() {
+    if (sums == null) {
+      footerStart = getPos();
+      sums = blocks.build();
+    }
+    return sums;
+  }
+
+  /** Bytes of the footer without the length and the magic behind it. */
+  long footerLength() {
+    return getPos() - footerStart - 8;
+  }
+
+  byte[] footerHash() {
+    return footer.digest();
+  }
+
+  byte[] hash() {
+    return whole.digest();
+  }
+
+  /** The Parquet library closes its stream; the object is committed or given up by its owner. */
+  @Override
+  public void close() {}
+
+  OutputFile asFile() {
+    return new OutputFile() {
+      @Override
+      public PositionOutputStream create(long blockSizeHint) {
+        return HashingOutput.this;
+      }
+
+      @Override
+      public PositionOutputStream createOrOverwrite(long blockSizeHint) {
+        return HashingOutput.this;
+      }
+
+      @Override
+      public boolean supportsBlockSize() {
+        return false;
+      }
+
+      @Override
+      public long defaultBlockSize() {
+        return 0;
+      }
+    };
+  }
+}

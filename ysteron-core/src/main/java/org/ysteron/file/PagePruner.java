@@ -1,0 +1,124 @@
+package org.ysteron.file;
+
+import java.nio.ByteBuffer;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeSet;
+import org.apache.parquet.hadoop.ParquetFileReader;
+import org.apache.parquet.hadoop.metadata.BlockMetaData;
+import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
+import org.apache.parquet.internal.column.columnindex.ColumnIndex;
+import org.apache.parquet.internal.column.columnindex.OffsetIndex;
+import org.ysteron.data.Field;
+import org.ysteron.expr.ColumnRange;
+import org.ysteron.expr.Filter;
+import org.ysteron.expr.Verdict;
+
+/**
+ * Finds the rows of a row group that can pass a filter, by the ranges of pages. Columns have pages
+ * of different lengths, so the row group is cut at every page boundary of every tested column, and
+ * each piece is tested with the pages that it lies in.
+ */
+final class PagePruner {
+  private final long rows;
+  private final Map<Integer, Pages> columns = new HashMap<>();
+  private final TreeSet<Long> cuts = new TreeSet<>();
+  private long pagesKept;
+  private long pagesSkipped;
+
+  /** Rows from {@code from} to before {@code to}, counted in the row group. */
+  record Rows(long from, long to) {}
+
+  @SuppressWarnings("ArrayRecordComponent") // private, never compared
+  private record Pages(List<ColumnRange> ranges, long[] firstRows) {
+    ColumnRange at(long row) {
+      int at = java.util.Arrays.binarySearch(firstRows, row);
+      return ranges.get(at >= 0 ? at : -at - 2);
+    }
+  }
+
+  PagePruner(
+      ParquetFileReader reader,
+      BlockMetaData block,
+      Map<Integer, ColumnChunkMetaData> chunks,
+      Filter filter)
+      throws java.io.IOException {
+    this.rows = block.getRowCount();
+    cuts.add(0L);
+    for (Field field : filter.columns().values()) {
+      ColumnChunkMetaData chunk = chunks.get(field.id());
+      if (chunk == null || field.type().isNested()) {
+        continue;
+      }
+      ColumnIndex index = reader.readColumnIndex(chunk);
+      OffsetIndex offsets = reader.readOffsetIndex(chunk);
+      if (index != null && offsets != null) {
+        add(field, index, offsets);
+      }
+    }
+  }
+
+  private void add(Field field, ColumnIndex index, OffsetIndex offsets) {
+    int count = offsets.getPageCount();
+    long[] firstRows = new long[count];
+    List<ColumnRange> ranges = new ArrayList<>();
+    for (int page = 0; page < count; page++) {
+      firstRows[page] = offsets.getFirstRowIndex(page);
+      cuts.add(firstRows[page]);
+      ranges.add(range(field, index, page));
+    }
+    columns.put(field.id(), new Pages(ranges, firstRows));
+  }
+
+  private static ColumnRange range(Field field, ColumnIndex index, int page) {
+    long nulls = index.getNullCounts() == null ? -1 : index.getNullCounts().get(page);
+    if (index.getNullPages().get(page)) {
+      return ColumnRange.allNull(field.type(), nulls);
+    }
+    ByteBuffer min = index.getMinValues().get(page);
+    ByteBuffer max = index.getMaxValues().get(page);
+    List<Long> nans = index.getNanCounts();
+    boolean nan = nans == null || page >= nans.size() || nans.get(page) > 0;
+    if (min.remaining() == 0 && !org.ysteron.expr.Ordered.isBytes(field.type())) {
+      return ColumnRange.UNKNOWN;
+    }
+    return Bounds.of(field.type(), nulls, min, max, nan);
+  }
+
+  /** The rows to read, in order, neighbours joined. */
+  List<Rows> prune(Filter filter, java.util.function.IntFunction<ColumnRange> chunkRange) {
+    List<Rows> kept = new ArrayList<>();
+    for (long from : cuts) {
+      Long next = cuts.higher(from);
+      long to = next == null ? rows : next;
+      Verdict verdict =
+          filter.test(
+              id -> {
+                Pages pages = columns.get(id);
+                return pages == null ? chunkRange.apply(id) : pages.at(from);
+              });
+      if (verdict == Verdict.NONE) {
+        pagesSkipped++;
+        continue;
+      }
+      pagesKept++;
+      int last = kept.size() - 1;
+      if (last >= 0 && kept.get(last).to == from) {
+        kept.set(last, new Rows(kept.get(last).from, to));
+      } else {
+        kept.add(new Rows(from, to));
+      }
+    }
+    return kept;
+  }
+
+  long pagesKept() {
+    return pagesKept;
+  }
+
+  long pagesSkipped() {
+    return pagesSkipped;
+  }
+}

@@ -1,0 +1,82 @@
+package org.ysteron.file;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.atomic.AtomicInteger;
+import org.ysteron.error.YsteronException;
+
+/** A bounded number of threads that a lake's reading and writing share. Thread-safe. */
+public final class Workers implements AutoCloseable {
+  private static final AtomicInteger NEXT = new AtomicInteger();
+
+  private final int threads;
+  private final ExecutorService executor;
+
+  public Workers(int threads) {
+    this.threads = threads;
+    this.executor =
+        Executors.newFixedThreadPool(
+            threads,
+            work -> {
+              Thread thread = new Thread(work, "ysteron-" + NEXT.incrementAndGet());
+              thread.setDaemon(true);
+              return thread;
+            });
+  }
+
+  public int threads() {
+    return threads;
+  }
+
+  public <T> Future<T> submit(java.util.concurrent.Callable<T> work) {
+    return executor.submit(work);
+  }
+
+  /** Runs all, this thread helping when there is one worker only, and waits for the end of all. */
+  void runAll(List<Runnable> tasks) {
+    if (threads == 1 || tasks.size() == 1) {
+      tasks.forEach(Runnable::run);
+      return;
+    }
+    List<Future<?>> running = new ArrayList<>();
+    tasks.forEach(task -> running.add(executor.submit(task)));
+    RuntimeException failure = null;
+    for (Future<?> future : running) {
+      try {
+        get(future);
+      } catch (RuntimeException e) {
+        failure = failure == null ? e : failure;
+      }
+    }
+    if (failure != null) {
+      throw failure;
+    }
+  }
+
+  /** The result of some work; its own exception when it failed. */
+  public static <T> T get(Future<T> future) {
+    try {
+      return future.get();
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new YsteronException("Interrupted while waiting for another thread.", e);
+    } catch (ExecutionException e) {
+      if (e.getCause() instanceof RuntimeException cause) {
+        throw cause;
+      }
+      if (e.getCause() instanceof Error cause) {
+        throw cause;
+      }
+      throw new YsteronException("A thread failed: " + e.getCause(), e);
+    }
+  }
+
+  @Override
+  public void close() {
+    executor.shutdownNow();
+  }
+}

@@ -1,0 +1,10 @@
+package org.ysteron.read;
+
+import org.ysteron.file.FooterCache;
+import org.ysteron.file.Workers;
+import org.ysteron.store.ObjectStore;
+import org.ysteron.tree.PageStore;
+
+/** What reading needs of a lake. */
+public record ReadContext(
+    ObjectStore store, PageStore pages, FooterCache footers, Workers workers) {}

@@ -1,0 +1,93 @@
+package org.ysteron.store;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.UUID;
+import java.util.concurrent.BrokenBarrierException;
+import java.util.concurrent.CyclicBarrier;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+
+/**
+ * Proves, before a lake is made, that a store's create-if-absent holds under a race: some threads
+ * create one name at once, several times over; each time exactly one must win, and what is there
+ * must be the winner's. A store that ignores the condition fails this at once.
+ */
+public final class CreationRace {
+  private static final int RACERS = 8;
+  private static final int ROUNDS = 5;
+
+  private CreationRace() {}
+
+  /**
+   * Runs the race below {@code probe/} and cleans up.
+   *
+   * @throws StoreException when the store let two writers win, or none
+   */
+  public static void run(ObjectStore store) {
+    String directory = "probe/" + UUID.randomUUID();
+    ExecutorService threads = Executors.newFixedThreadPool(RACERS);
+    try {
+      for (int round = 0; round < ROUNDS; round++) {
+        race(store, directory + "/" + round, threads);
+      }
+    } finally {
+      threads.shutdownNow();
+    }
+  }
+
+  private static void race(ObjectStore store, String name, ExecutorService threads) {
+    CyclicBarrier start = new CyclicBarrier(RACERS);
+    List<Future<Boolean>> racers = new ArrayList<>();
+    for (int racer = 0; racer < RACERS; racer++) {
+      byte[] content = Integer.toString(racer).getBytes(StandardCharsets.UTF_8);
+      racers.add(
+          threads.submit(
+              () -> {
+                await(start);
+                return store.createIfAbsent(name, content);
+              }));
+    }
+    List<Integer> winners = new ArrayList<>();
+    for (int racer = 0; racer < RACERS; racer++) {
+      if (result(racers.get(racer))) {
+        winners.add(racer);
+      }
+    }
+    String found = new String(store.read(name), StandardCharsets.UTF_8);
+    store.delete(name);
+    if (winners.size() != 1 || !found.equals(winners.get(0).toString())) {
+      throw new StoreException(
+          "The store at %s does not keep its promise to create an object only if absent: of %d racing writers %d won. A lake there would lose commits, so none was made."
+              .formatted(store.location(), RACERS, winners.size()));
+    }
+  }
+
+  private static void await(CyclicBarrier barrier) {
+    try {
+      barrier.await();
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new StoreException("Interrupted while the store was tested.", e);
+    } catch (BrokenBarrierException e) {
+      throw new StoreException("The store's test was broken off.", e);
+    }
+  }
+
+  private static boolean result(Future<Boolean> racer) {
+    try {
+      return racer.get();
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new StoreException("Interrupted while the store was tested.", e);
+    } catch (ExecutionException e) {
+      if (e.getCause() instanceof StoreException failure) {
+        throw failure;
+      }
+      throw new StoreException("The store failed while it was tested.", e);
+    }
+  }
+}

@@ -1,0 +1,318 @@
+package org.ysteron.store;
+
+import java.io.BufferedOutputStream;
+import java.io.IOException;
+import java.io.OutputStream;
+import java.nio.ByteBuffer;
+import java.nio.channels.Channels;
+import java.nio.channels.FileChannel;
+import java.nio.file.DirectoryStream;
+import java.nio.file.FileAlreadyExistsException;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.NotDirectoryException;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.nio.file.attribute.BasicFileAttributes;
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+
+/**
+ * Objects as files below a directory of a local POSIX disk. Thread-safe, and safe among processes.
+ *
+ * <p>An object is written to a hidden temporary file of its directory, synced, and then given its
+ * name by a hard link, which fails when the name is taken; the directory is synced last. A reader
+ * therefore sees all of an object or nothing, and a killed writer leaves at most a hidden file.
+ */
+public final class LocalStore implements ObjectStore {
+  private final Path root;
+  private final Set<Path> knownDirectories = ConcurrentHashMap.newKeySet();
+
+  public LocalStore(Path root) {
+    this.root = root.toAbsolutePath().normalize();
+  }
+
+  @Override
+  public byte[] read(String name) {
+    try {
+      return Files.readAllBytes(path(name));
+    } catch (NoSuchFileException e) {
+      throw new MissingObjectException(name, location());
+    } catch (IOException e) {
+      throw failed("read", name, e);
+    }
+  }
+
+  @Override
+  public ObjectInput open(String name) {
+    try {
+      FileChannel channel = FileChannel.open(path(name), StandardOpenOption.READ);
+      return new LocalInput(name, channel, channel.size());
+    } catch (NoSuchFileException e) {
+      throw new MissingObjectException(name, location());
+    } catch (IOException e) {
+      throw failed("open", name, e);
+    }
+  }
+
+  @Override
+  public boolean createIfAbsent(String name, byte[] content) {
+    Path target = path(name);
+    Path temporary = temporary(target);
+    try {
+      makeDirectories(target.getParent());
+      try {
+        try (FileChannel channel =
+            FileChannel.open(temporary, StandardOpenOption.CREATE_NEW, StandardOpenOption.WRITE)) {
+          ByteBuffer bytes = ByteBuffer.wrap(content);
+          while (bytes.hasRemaining()) {
+            channel.write(bytes);
+          }
+          channel.force(false);
+        }
+        Files.createLink(target, temporary);
+      } finally {
+        Files.deleteIfExists(temporary);
+      }
+      sync(target.getParent());
+      return true;
+    } catch (FileAlreadyExistsException e) {
+      return false;
+    } catch (IOException e) {
+      throw failed("create", name, e);
+    }
+  }
+
+  @Override
+  public ObjectOutput put(String name) {
+    Path target = path(name);
+    Path temporary = temporary(target);
+    try {
+      makeDirectories(target.getParent());
+      FileChannel channel =
+          FileChannel.open(temporary, StandardOpenOption.CREATE_NEW, StandardOpenOption.WRITE);
+      return new LocalOutput(name, channel, temporary, target);
+    } catch (IOException e) {
+      throw failed("write", name, e);
+    }
+  }
+
+  @Override
+  public void delete(String name) {
+    try {
+      Files.deleteIfExists(path(name));
+    } catch (IOException e) {
+      throw failed("delete", name, e);
+    }
+  }
+
+  @Override
+  public List<Child> list(String directory, String after, int limit) {
+    Names.checkDirectory(directory);
+    List<String> segments = new ArrayList<>();
+    Path parent = directory.isEmpty() ? root : root.resolve(directory);
+    try (DirectoryStream<Path> files = Files.newDirectoryStream(parent)) {
+      for (Path file : files) {
+        String segment = file.getFileName().toString();
+        if (!segment.startsWith(".") && segment.compareTo(after) > 0) {
+          segments.add(segment);
+        }
+      }
+    } catch (NoSuchFileException | NotDirectoryException e) {
+      return List.of();
+    } catch (IOException e) {
+      throw failed("list", directory.isEmpty() ? "the lake's directory" : directory, e);
+    }
+    segments.sort(Comparator.naturalOrder());
+    List<Child> children = new ArrayList<>();
+    for (String segment : segments.subList(0, Math.min(limit, segments.size()))) {
+      child(parent, segment).ifPresent(children::add);
+    }
+    return children;
+  }
+
+  /** The child of that name; empty when it was deleted while we listed. */
+  private Optional<Child> child(Path parent, String segment) {
+    try {
+      BasicFileAttributes attributes =
+          Files.readAttributes(parent.resolve(segment), BasicFileAttributes.class);
+      boolean isDirectory = attributes.isDirectory();
+      return Optional.of(new Child(segment, isDirectory, isDirectory ? 0 : attributes.size()));
+    } catch (NoSuchFileException e) {
+      return Optional.empty();
+    } catch (IOException e) {
+      throw failed("list", segment, e);
+    }
+  }
+
+  @Override
+  public String location() {
+    return root.toString();
+  }
+
+  @Override
+  public void close() {}
+
+  private Path path(String name) {
+    return root.resolve(Names.check(name));
+  }
+
+  private static Path temporary(Path target) {
+    return target.resolveSibling(".writing-" + UUID.randomUUID());
+  }
+
+  /** Makes directories, each synced into its parent: a file's name lasts only if its path does. */
+  private void makeDirectories(Path directory) throws IOException {
+    if (knownDirectories.contains(directory) && Files.isDirectory(directory)) {
+      return;
+    }
+    if (!Files.isDirectory(directory)) {
+      makeDirectories(directory.getParent());
+      try {
+        Files.createDirectory(directory);
+      } catch (FileAlreadyExistsException e) {
+        if (!Files.isDirectory(directory)) {
+          throw e;
+        }
+      }
+      sync(directory.getParent());
+    }
+    knownDirectories.add(directory);
+  }
+
+  private static void sync(Path directory) throws IOException {
+    try (FileChannel channel = FileChannel.open(directory, StandardOpenOption.READ)) {
+      channel.force(true);
+    }
+  }
+
+  private StoreException failed(String verb, String name, IOException e) {
+    String reason = e.getClass().getSimpleName() + ": " + e.getMessage();
+    if (e instanceof java.nio.file.AccessDeniedException) {
+      reason = "access is denied; check the permissions of the directory";
+    } else if (String.valueOf(e.getMessage()).contains("No space left")) {
+      reason = "no space is left on the device; free some and try again";
+    } else if (String.valueOf(e.getMessage()).contains("Read-only file system")) {
+      reason = "the file system is read-only";
+    }
+    return new StoreException(
+        "Could not %s %s in %s: %s.".formatted(verb, name, location(), reason), e);
+  }
+
+  private final class LocalInput implements ObjectInput {
+    private final String name;
+    private final FileChannel channel;
+    private final long size;
+
+    LocalInput(String name, FileChannel channel, long size) {
+      this.name = name;
+      this.channel = channel;
+      this.size = size;
+    }
+
+    @Override
+    public long size() {
+      return size;
+    }
+
+    @Override
+    public void readFully(long offset, ByteBuffer target) {
+      long position = offset;
+      try {
+        while (target.hasRemaining()) {
+          int count = channel.read(target, position);
+          if (count < 0) {
+            throw new StoreException(
+                "Object %s in %s has %d bytes; bytes up to %d were asked for."
+                    .formatted(name, location(), size, position + target.remaining()));
+          }
+          position += count;
+        }
+      } catch (IOException e) {
+        throw failed("read", name, e);
+      }
+    }
+
+    @Override
+    public void close() {
+      try {
+        channel.close();
+      } catch (IOException e) {
+        throw failed("close", name, e);
+      }
+    }
+  }
+
+  private final class LocalOutput extends ObjectOutput {
+    private static final int BUFFER = 1 << 16;
+    private final String name;
+    private final FileChannel channel;
+    private final OutputStream buffered;
+    private final Path temporary;
+    private final Path target;
+    private long position;
+    private boolean closed;
+
+    LocalOutput(String name, FileChannel channel, Path temporary, Path target) {
+      this.name = name;
+      this.channel = channel;
+      this.buffered = new BufferedOutputStream(Channels.newOutputStream(channel), BUFFER);
+      this.temporary = temporary;
+      this.target = target;
+    }
+
+    @Override
+    public long position() {
+      return position;
+    }
+
+    @Override
+    public void write(int b) {
+      write(new byte[] {(byte) b}, 0, 1);
+    }
+
+    @Override
+    public void write(byte[] b, int offset, int length) {
+      try {
+        buffered.write(b, offset, length);
+        position += length;
+      } catch (IOException e) {
+        throw failed("write", name, e);
+      }
+    }
+
+    @Override
+    public void commit() {
+      try {
+        buffered.flush();
+        channel.force(false);
+        Files.createLink(target, temporary);
+        Files.delete(temporary);
+        sync(target.getParent());
+      } catch (IOException e) {
+        throw failed("write", name, e);
+      } finally {
+        close();
+      }
+    }
+
+    @Override
+    public void close() {
+      if (closed) {
+        return;
+      }
+      closed = true;
+      try {
+        channel.close();
+        Files.deleteIfExists(temporary);
+      } catch (IOException e) {
+        throw failed("close", name, e);
+      }
+    }
+  }
+}

@@ -1,0 +1,16 @@
+package org.ysteron.store;
+
+import org.ysteron.error.YsteronException;
+
+/** Storage failed; for a create or a put the outcome is open. */
+public class StoreException extends YsteronException {
+  private static final long serialVersionUID = 1L;
+
+  public StoreException(String message) {
+    super(message);
+  }
+
+  public StoreException(String message, Throwable cause) {
+    super(message, cause);
+  }
+}

@@ -1,0 +1,159 @@
+package org.ysteron.table;
+
+import java.nio.ByteBuffer;
+import java.util.Arrays;
+import java.util.HexFormat;
+import java.util.Map;
+import java.util.UUID;
+import org.ysteron.expr.ColumnRange;
+import org.ysteron.expr.Ranges;
+import org.ysteron.tree.PageHome;
+
+/** What a table knows of one data file. Immutable, thread-safe. */
+public final class FileEntry implements Ranges {
+  private final Numbers numbers;
+  private final UUID id;
+  private final byte[] footerHash;
+  private final byte[] hash;
+  private final RangeTable.RowOf ranges;
+
+  /**
+   * The numbers of a file.
+   *
+   * @param number the file's number in its table, for life
+   * @param place where it stands among the files of its partition
+   * @param start the ledger entry from which its writer started
+   * @param size bytes
+   * @param rows rows, masked ones included
+   * @param maskedRows rows that no longer count
+   * @param layout the version of the layout it was written by
+   * @param schema the version of the schema it was written by
+   * @param lastFieldId the highest field id at that time: later columns are absent from it
+   * @param birth the newest table version in which any of its rows was born
+   * @param firstSerial the serial of its first row
+   * @param footerLength bytes of the Parquet footer, without the length and magic behind it
+   */
+  public record Numbers(
+      long number,
+      long place,
+      long start,
+      long size,
+      long rows,
+      long maskedRows,
+      long layout,
+      long schema,
+      long lastFieldId,
+      long birth,
+      long firstSerial,
+      long footerLength) {}
+
+  FileEntry(Numbers numbers, UUID id, byte[] footerHash, byte[] hash, RangeTable.RowOf ranges) {
+    this.numbers = numbers;
+    this.id = id;
+    this.footerHash = footerHash;
+    this.hash = hash;
+    this.ranges = ranges;
+  }
+
+  /** An entry for a new file. */
+  public static FileEntry of(
+      Numbers numbers, UUID id, byte[] footerHash, byte[] hash, Map<Integer, ColumnRange> ranges) {
+    return new FileEntry(
+        numbers,
+        id,
+        footerHash.clone(),
+        hash.clone(),
+        new RangeTable.RowOf(RangeTable.of(ranges), 0));
+  }
+
+  public Numbers numbers() {
+    return numbers;
+  }
+
+  public long rows() {
+    return numbers.rows;
+  }
+
+  public long size() {
+    return numbers.size;
+  }
+
+  public UUID id() {
+    return id;
+  }
+
+  byte[] footerHashBytes() {
+    return footerHash;
+  }
+
+  byte[] hashBytes() {
+    return hash;
+  }
+
+  /** The SHA-256 of the file from its footer on, in hexadecimal digits. */
+  public String footerHash() {
+    return HexFormat.of().formatHex(footerHash);
+  }
+
+  /** The SHA-256 of the whole file, in hexadecimal digits. */
+  public String hash() {
+    return HexFormat.of().formatHex(hash);
+  }
+
+  RangeTable.RowOf ranges() {
+    return ranges;
+  }
+
+  /** The file's name in the store. */
+  public String objectName(UUID tableId) {
+    return objectName(tableId, numbers.start, id);
+  }
+
+  /** The name of a data file in the store. */
+  public static String objectName(UUID tableId, long start, UUID id) {
+    return "data/" + tableId + "/" + PageHome.nine(start) + "-" + id + ".parquet";
+  }
+
+  @Override
+  public ColumnRange range(int fieldId) {
+    ColumnRange range = ranges.get(fieldId);
+    if (range != null) {
+      return range;
+    }
+    return fieldId > numbers.lastFieldId ? ColumnRange.ABSENT : ColumnRange.UNKNOWN;
+  }
+
+  /** The ranges of all tracked columns, by field id. */
+  public Map<Integer, ColumnRange> trackedRanges() {
+    return ranges.all();
+  }
+
+  /** The key under which a table's tree holds this entry: layout, partition, place, number. */
+  public byte[] key() {
+    return ByteBuffer.allocate(20)
+        .putInt((int) numbers.layout)
+        .putLong(numbers.place)
+        .putLong(numbers.number)
+        .array();
+  }
+
+  @Override
+  public boolean equals(Object other) {
+    return other instanceof FileEntry entry
+        && numbers.equals(entry.numbers)
+        && id.equals(entry.id)
+        && Arrays.equals(hash, entry.hash)
+        && Arrays.equals(footerHash, entry.footerHash)
+        && trackedRanges().equals(entry.trackedRanges());
+  }
+
+  @Override
+  public int hashCode() {
+    return id.hashCode();
+  }
+
+  @Override
+  public String toString() {
+    return "file " + numbers.number + " (" + id + ")";
+  }
+}

@@ -1,0 +1,191 @@
+package org.ysteron.table;
+
+import java.util.AbstractList;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.RandomAccess;
+import java.util.UUID;
+import org.ysteron.expr.ColumnRange;
+import org.ysteron.expr.Ranges;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
+import org.ysteron.tree.Sections;
+import org.ysteron.tree.TreeFormat;
+
+/**
+ * Pages of file entries: a struct of arrays, so that equal and near values pack and a plan decodes
+ * the arrays it needs. {@code docs/format.md} gives the bytes.
+ */
+public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
+  public static final FileFormat INSTANCE = new FileFormat();
+
+  private static final int CODE = 1;
+  private static final int PAGE_BYTES = 16 << 10;
+  private static final int NUMBERS = 10;
+  private static final int HASHES = 11;
+  private static final int HASH = 32;
+
+  private FileFormat() {}
+
+  @Override
+  public int code() {
+    return CODE;
+  }
+
+  @Override
+  public int pageBytes() {
+    return PAGE_BYTES;
+  }
+
+  @Override
+  public void writeValues(List<FileEntry> entries, Sections.Builder out) {
+    int count = entries.size();
+    long[][] columns = new long[12][count];
+    ByteOut hashes = out.part(HASHES);
+    for (int i = 0; i < count; i++) {
+      FileEntry entry = entries.get(i);
+      FileEntry.Numbers of = entry.numbers();
+      columns[0][i] = of.number();
+      columns[1][i] = of.place() - of.number();
+      columns[2][i] = of.start();
+      columns[3][i] = of.size();
+      columns[4][i] = of.rows();
+      columns[5][i] = of.maskedRows();
+      columns[6][i] = of.layout();
+      columns[7][i] = of.schema();
+      columns[8][i] = of.lastFieldId();
+      columns[9][i] = of.birth();
+      columns[10][i] = of.firstSerial();
+      columns[11][i] = of.footerLength();
+      hashes.fixed64(entry.id().getMostSignificantBits());
+      hashes.fixed64(entry.id().getLeastSignificantBits());
+      hashes.raw(entry.footerHashBytes()).raw(entry.hashBytes());
+    }
+    writeNumbers(columns, count, out);
+    RangeTable.write(entries.stream().map(FileEntry::ranges).toList(), out);
+  }
+
+  private static void writeNumbers(long[][] columns, int count, Sections.Builder out) {
+    ByteOut numbers = out.part(NUMBERS);
+    for (long[] column : columns) {
+      numbers.packed(column, count);
+    }
+  }
+
+  private static long[][] readNumbers(int columns, int count, Sections in) {
+    ByteIn numbers = in.part(NUMBERS);
+    long[][] read = new long[columns][];
+    for (int c = 0; c < columns; c++) {
+      read[c] = numbers.packed(count);
+    }
+    return read;
+  }
+
+  @Override
+  public List<FileEntry> readValues(int count, Sections in) {
+    return new Leaf(count, in);
+  }
+
+  @Override
+  public FileSummary summarize(List<FileEntry> entries) {
+    return FileSummary.combine(entries.stream().map(FileSummary::of).toList());
+  }
+
+  @Override
+  public FileSummary combine(List<FileSummary> parts) {
+    return FileSummary.combine(parts);
+  }
+
+  @Override
+  public void writeSummaries(List<FileSummary> summaries, Sections.Builder out) {
+    int count = summaries.size();
+    long[][] columns = new long[6][count];
+    for (int i = 0; i < count; i++) {
+      FileSummary.Numbers of = summaries.get(i).numbers();
+      columns[0][i] = of.rows();
+      columns[1][i] = of.bytes();
+      columns[2][i] = of.maskedRows();
+      columns[3][i] = of.newestBirth();
+      columns[4][i] = of.leastLastFieldId();
+      columns[5][i] = of.greatestLastFieldId();
+    }
+    writeNumbers(columns, count, out);
+    RangeTable.write(summaries.stream().map(FileSummary::ranges).toList(), out);
+  }
+
+  @Override
+  public List<FileSummary> readSummaries(int count, Sections in) {
+    long[][] of = readNumbers(6, count, in);
+    RangeTable ranges = RangeTable.read(count, in);
+    List<FileSummary> summaries = new ArrayList<>(count);
+    for (int i = 0; i < count; i++) {
+      summaries.add(
+          new FileSummary(
+              new FileSummary.Numbers(of[0][i], of[1][i], of[2][i], of[3][i], of[4][i], of[5][i]),
+              new RangeTable.RowOf(ranges, i)));
+    }
+    return summaries;
+  }
+
+  /** The ranges of an entry of a leaf, without making the entry. */
+  public static Ranges rangesAt(List<FileEntry> leaf, int position) {
+    return leaf instanceof Leaf lazy ? lazy.rangesAt(position) : leaf.get(position);
+  }
+
+  /** Entries that are made when asked for. */
+  private static final class Leaf extends AbstractList<FileEntry> implements RandomAccess {
+    private final int count;
+    private final Sections in;
+    private final RangeTable ranges;
+    private long[][] of;
+    private byte[] hashes;
+
+    Leaf(int count, Sections in) {
+      this.count = count;
+      this.in = in;
+      this.ranges = RangeTable.read(count, in);
+    }
+
+    private synchronized void decode() {
+      if (hashes == null) {
+        of = readNumbers(12, count, in);
+        hashes = in.part(HASHES).raw(count * (16 + 2 * HASH));
+      }
+    }
+
+    Ranges rangesAt(int i) {
+      return id -> {
+        ColumnRange range = ranges.get(i, id);
+        return range != null ? range : get(i).range(id);
+      };
+    }
+
+    @Override
+    public FileEntry get(int i) {
+      decode();
+      ByteIn bytes = new ByteIn(hashes, i * (16 + 2 * HASH), (i + 1) * (16 + 2 * HASH));
+      UUID id = new UUID(bytes.fixed64(), bytes.fixed64());
+      FileEntry.Numbers numbers =
+          new FileEntry.Numbers(
+              of[0][i],
+              of[0][i] + of[1][i],
+              of[2][i],
+              of[3][i],
+              of[4][i],
+              of[5][i],
+              of[6][i],
+              of[7][i],
+              of[8][i],
+              of[9][i],
+              of[10][i],
+              of[11][i]);
+      return new FileEntry(
+          numbers, id, bytes.raw(HASH), bytes.raw(HASH), new RangeTable.RowOf(ranges, i));
+    }
+
+    @Override
+    public int size() {
+      return count;
+    }
+  }
+}

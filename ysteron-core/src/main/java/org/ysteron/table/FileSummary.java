@@ -1,0 +1,98 @@
+package org.ysteron.table;
+
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.ysteron.expr.ColumnRange;
+import org.ysteron.expr.Ranges;
+
+/** What an inner node knows of the files below a child. Immutable, thread-safe. */
+public final class FileSummary implements Ranges {
+  private final Numbers numbers;
+  private final RangeTable.RowOf ranges;
+
+  /**
+   * The numbers of some files.
+   *
+   * @param rows all rows
+   * @param bytes all bytes
+   * @param maskedRows all masked rows
+   * @param newestBirth the greatest birth
+   * @param leastLastFieldId the least of the files' last field ids
+   * @param greatestLastFieldId the greatest of the files' last field ids
+   */
+  public record Numbers(
+      long rows,
+      long bytes,
+      long maskedRows,
+      long newestBirth,
+      long leastLastFieldId,
+      long greatestLastFieldId) {}
+
+  FileSummary(Numbers numbers, RangeTable.RowOf ranges) {
+    this.numbers = numbers;
+    this.ranges = ranges;
+  }
+
+  static FileSummary of(FileEntry entry) {
+    FileEntry.Numbers of = entry.numbers();
+    return new FileSummary(
+        new Numbers(
+            of.rows(), of.size(), of.maskedRows(), of.birth(), of.lastFieldId(), of.lastFieldId()),
+        entry.ranges());
+  }
+
+  static FileSummary combine(List<FileSummary> parts) {
+    Map<Integer, ColumnRange> ranges = new TreeMap<>();
+    for (FileSummary part : parts) {
+      part.ranges.table().fieldIds().forEach(id -> ranges.put(id, null));
+    }
+    ranges.replaceAll((id, none) -> unite(parts, id));
+    long rows = 0;
+    long bytes = 0;
+    long masked = 0;
+    long birth = 0;
+    long least = Long.MAX_VALUE;
+    long greatest = 0;
+    for (FileSummary part : parts) {
+      rows += part.numbers.rows;
+      bytes += part.numbers.bytes;
+      masked += part.numbers.maskedRows;
+      birth = Math.max(birth, part.numbers.newestBirth);
+      least = Math.min(least, part.numbers.leastLastFieldId);
+      greatest = Math.max(greatest, part.numbers.greatestLastFieldId);
+    }
+    return new FileSummary(
+        new Numbers(rows, bytes, masked, birth, least, greatest),
+        new RangeTable.RowOf(RangeTable.of(ranges), 0));
+  }
+
+  private static ColumnRange unite(List<FileSummary> parts, int id) {
+    ColumnRange united = null;
+    for (FileSummary part : parts) {
+      ColumnRange range = part.range(id);
+      united = united == null ? range : united.unite(range);
+      if (united.state() == ColumnRange.State.UNKNOWN) {
+        break;
+      }
+    }
+    return united;
+  }
+
+  public Numbers numbers() {
+    return numbers;
+  }
+
+  RangeTable.RowOf ranges() {
+    return ranges;
+  }
+
+  @Override
+  public ColumnRange range(int fieldId) {
+    ColumnRange range = ranges.get(fieldId);
+    if (range != null) {
+      return range;
+    }
+    return fieldId > numbers.greatestLastFieldId ? ColumnRange.ABSENT : ColumnRange.UNKNOWN;
+  }
+}

@@ -1,0 +1,110 @@
+package org.ysteron.table;
+
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.ysteron.data.Json;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
+import org.ysteron.tree.PageHome;
+import org.ysteron.tree.Sections;
+import org.ysteron.tree.TreeFormat;
+
+/**
+ * Pages of small records that are JSON objects, compressed together, each with a time. The summary
+ * of a subtree is the first and the last time in it.
+ *
+ * @param <V> the records
+ */
+abstract class JsonFormat<V> implements TreeFormat<V, JsonFormat.Span> {
+  private static final int PAGE_BYTES = 4 << 10;
+  private static final int RECORDS = 10;
+  private static final int SPANS = 11;
+  private final int code;
+
+  /** The first and the last time below a node, in microseconds. */
+  record Span(long first, long last) {}
+
+  JsonFormat(int code) {
+    this.code = code;
+  }
+
+  /** The record as JSON; page references relative to a home. */
+  abstract Map<String, Object> toJson(V value, PageHome home);
+
+  abstract V fromJson(JsonObject json, PageHome home);
+
+  /** The record's time, 0 when it has none. */
+  abstract long time(V value);
+
+  @Override
+  public final int code() {
+    return code;
+  }
+
+  @Override
+  public final int pageBytes() {
+    return PAGE_BYTES;
+  }
+
+  @Override
+  public final void writeValues(List<V> values, Sections.Builder out) {
+    ByteOut plain = new ByteOut();
+    for (V value : values) {
+      plain.text(Json.write(toJson(value, out.home())));
+    }
+    out.part(RECORDS).zstd(plain.toByteArray());
+  }
+
+  @Override
+  public final List<V> readValues(int count, Sections in) {
+    ByteIn plain = new ByteIn(in.part(RECORDS).zstd());
+    List<V> values = new ArrayList<>(count);
+    for (int i = 0; i < count; i++) {
+      values.add(fromJson(parse(plain.sized()), in.home()));
+    }
+    return values;
+  }
+
+  static JsonObject parse(byte[] utf8) {
+    try {
+      return new JsonObject((Map<?, ?>) Json.parse(new String(utf8, StandardCharsets.UTF_8)));
+    } catch (InvalidInputException | ClassCastException e) {
+      throw new DamagedException("A record of a page is not a JSON object.", e);
+    }
+  }
+
+  @Override
+  public final Span summarize(List<V> values) {
+    return combine(values.stream().map(value -> new Span(time(value), time(value))).toList());
+  }
+
+  @Override
+  public final Span combine(List<Span> parts) {
+    return new Span(
+        parts.stream().mapToLong(Span::first).min().orElse(0),
+        parts.stream().mapToLong(Span::last).max().orElse(0));
+  }
+
+  @Override
+  public final void writeSummaries(List<Span> summaries, Sections.Builder out) {
+    long[] firsts = summaries.stream().mapToLong(Span::first).toArray();
+    long[] lasts = summaries.stream().mapToLong(Span::last).toArray();
+    out.part(SPANS).packed(firsts, firsts.length).packed(lasts, lasts.length);
+  }
+
+  @Override
+  public final List<Span> readSummaries(int count, Sections in) {
+    ByteIn part = in.part(SPANS);
+    long[] firsts = part.packed(count);
+    long[] lasts = part.packed(count);
+    List<Span> spans = new ArrayList<>(count);
+    for (int i = 0; i < count; i++) {
+      spans.add(new Span(firsts[i], lasts[i]));
+    }
+    return spans;
+  }
+}

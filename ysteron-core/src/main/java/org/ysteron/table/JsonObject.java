@@ -1,0 +1,56 @@
+package org.ysteron.table;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.ysteron.error.DamagedException;
+
+/**
+ * Reads the members of a stored JSON object; one that is missing or of another kind is damage.
+ *
+ * @param members the object
+ */
+public record JsonObject(Map<?, ?> members) {
+
+  private <T> T member(String name, Class<T> javaClass) {
+    Object value = members.get(name);
+    if (!javaClass.isInstance(value)) {
+      throw new DamagedException(
+          "A stored record has %s for its member \"%s\".".formatted(value, name));
+    }
+    return javaClass.cast(value);
+  }
+
+  public String text(String name) {
+    return member(name, String.class);
+  }
+
+  public Optional<String> optionalText(String name) {
+    return members.containsKey(name) ? Optional.of(text(name)) : Optional.empty();
+  }
+
+  public long number(String name) {
+    return member(name, Number.class).longValue();
+  }
+
+  public boolean flag(String name) {
+    return member(name, Boolean.class);
+  }
+
+  public UUID uuid(String name) {
+    try {
+      return UUID.fromString(text(name));
+    } catch (IllegalArgumentException e) {
+      throw new DamagedException("A stored record has no UUID for \"" + name + "\".", e);
+    }
+  }
+
+  public JsonObject object(String name) {
+    return new JsonObject(member(name, Map.class));
+  }
+
+  public List<?> list(String name) {
+    return member(name, List.class);
+  }
+}

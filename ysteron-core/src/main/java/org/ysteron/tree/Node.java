@@ -1,0 +1,164 @@
+package org.ysteron.tree;
+
+import java.util.Arrays;
+import java.util.List;
+import org.ysteron.error.DamagedException;
+
+/**
+ * A decoded page of a tree: keys in ascending order, and values (in a leaf) or children with their
+ * counts and summaries. The key of a child is the least one below it. Immutable.
+ */
+final class Node<V, S> {
+  private static final int LEAF = 0;
+  private static final int INNER = 1;
+  private static final int KEYS = 0;
+  private static final int CHILDREN = 1;
+  private static final int COUNTS = 2;
+  private static final int MOST_KEYS = 1 << 22;
+
+  final boolean leaf;
+  final int size;
+  final List<V> values;
+  final PageRef[] children;
+  final long[] counts;
+  final List<S> summaries;
+  private final Sections sections;
+  private byte[][] keys;
+
+  private Node(
+      boolean leaf,
+      int size,
+      List<V> values,
+      PageRef[] children,
+      long[] counts,
+      List<S> summaries,
+      Sections sections,
+      byte[][] keys) {
+    this.leaf = leaf;
+    this.size = size;
+    this.values = values;
+    this.children = children;
+    this.counts = counts;
+    this.summaries = summaries;
+    this.sections = sections;
+    this.keys = keys;
+  }
+
+  static <V, S> Node<V, S> leaf(List<byte[]> keys, List<V> values) {
+    return new Node<>(
+        true, keys.size(), values, null, null, null, null, keys.toArray(byte[][]::new));
+  }
+
+  static <V, S> Node<V, S> inner(List<Piece<S>> pieces) {
+    return new Node<>(
+        false,
+        pieces.size(),
+        null,
+        pieces.stream().map(Piece::ref).toArray(PageRef[]::new),
+        pieces.stream().mapToLong(Piece::count).toArray(),
+        pieces.stream().map(Piece::summary).toList(),
+        null,
+        pieces.stream().map(Piece::key).toArray(byte[][]::new));
+  }
+
+  /** The keys; decoded when first asked for. */
+  synchronized byte[][] keys() {
+    if (keys == null) {
+      keys = readKeys(sections.part(KEYS), size);
+    }
+    return keys;
+  }
+
+  byte[] key(int i) {
+    return keys()[i];
+  }
+
+  /** The last position whose key is at most {@code key}, or -1. */
+  int floor(byte[] key) {
+    int at = Arrays.binarySearch(keys(), key, Arrays::compareUnsigned);
+    return at >= 0 ? at : -at - 2;
+  }
+
+  Piece<S> child(int i) {
+    return new Piece<>(key(i), children[i], counts[i], summaries.get(i), false);
+  }
+
+  byte[] encode(TreeFormat<V, S> format, PageHome home) {
+    Sections.Builder out = new Sections.Builder(home);
+    writeKeys(out.part(KEYS));
+    if (leaf) {
+      format.writeValues(values, out);
+    } else {
+      ByteOut refs = out.part(CHILDREN);
+      for (PageRef child : children) {
+        child.write(refs, home);
+      }
+      out.part(COUNTS).packed(counts, size);
+      format.writeSummaries(summaries, out);
+    }
+    ByteOut page = new ByteOut(format.pageBytes() * 2);
+    page.u8(format.code()).u8(leaf ? LEAF : INNER).varint(size);
+    out.write(page);
+    return page.toByteArray();
+  }
+
+  static <V, S> Node<V, S> decode(byte[] page, TreeFormat<V, S> format, PageHome home) {
+    ByteIn in = new ByteIn(page);
+    int code = in.u8();
+    int kind = in.u8();
+    if (code != format.code() || kind > INNER) {
+      throw new DamagedException(
+          "A page is of kind %d/%d where %d was expected.".formatted(code, kind, format.code()));
+    }
+    int size = in.bounded(MOST_KEYS);
+    Sections sections = Sections.read(in, home);
+    if (kind == LEAF) {
+      List<V> values = format.readValues(size, sections);
+      return new Node<>(true, size, values, null, null, null, sections, null);
+    }
+    ByteIn refs = sections.part(CHILDREN);
+    PageRef[] children = new PageRef[size];
+    for (int i = 0; i < size; i++) {
+      children[i] = PageRef.read(refs, home);
+    }
+    long[] counts = sections.part(COUNTS).packed(size);
+    List<S> summaries = format.readSummaries(size, sections);
+    return new Node<>(false, size, null, children, counts, summaries, sections, null);
+  }
+
+  /** Each key as the length it shares with the one before, and the rest; all of it compressed. */
+  private void writeKeys(ByteOut out) {
+    ByteOut plain = new ByteOut();
+    byte[] before = new byte[0];
+    for (byte[] key : keys()) {
+      int shared = Arrays.mismatch(before, key);
+      shared = shared < 0 ? key.length : shared;
+      plain.varint(shared).varint(key.length - shared).raw(key, shared, key.length - shared);
+      before = key;
+    }
+    out.zstd(plain.toByteArray());
+  }
+
+  private static byte[][] readKeys(ByteIn in, int count) {
+    ByteIn plain = new ByteIn(in.zstd());
+    byte[][] keys = new byte[count][];
+    byte[] before = new byte[0];
+    for (int i = 0; i < count; i++) {
+      int shared = plain.bounded(before.length);
+      byte[] rest = plain.sized();
+      byte[] key = Arrays.copyOf(before, shared + rest.length);
+      System.arraycopy(rest, 0, key, shared, rest.length);
+      keys[i] = key;
+      before = key;
+    }
+    return keys;
+  }
+
+  /** A subtree as its parent knows it; {@code fresh} when this commit made it. */
+  record Piece<S>(
+      @SuppressWarnings("ArrayRecordComponent") byte[] key,
+      PageRef ref,
+      long count,
+      S summary,
+      boolean fresh) {}
+}

@@ -1,0 +1,98 @@
+package org.ysteron.tree;
+
+import java.util.Arrays;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.concurrent.atomic.AtomicLong;
+import org.ysteron.error.DamagedException;
+import org.ysteron.store.MissingObjectException;
+import org.ysteron.store.ObjectInput;
+import org.ysteron.store.ObjectStore;
+
+/** Reads pages, checks each against its reference, and keeps some decoded ones. Thread-safe. */
+public final class PageStore {
+  private static final long MOST_CACHED_BYTES = 16L << 20;
+
+  private final ObjectStore store;
+  private final AtomicLong pagesRead = new AtomicLong();
+  private final Map<PageRef, Object> cache = new LinkedHashMap<>(64, 0.75f, true);
+  private long cachedBytes;
+
+  public PageStore(ObjectStore store) {
+    this.store = store;
+  }
+
+  /** How many pages were read from the store so far. */
+  public long pagesRead() {
+    return pagesRead.get();
+  }
+
+  /**
+   * The bytes of a page.
+   *
+   * @throws DamagedException when they are missing or not what the reference promises
+   */
+  public byte[] read(PageRef ref) {
+    PageBatch open = ref.home().openBatch();
+    if (open != null) {
+      return open.at(ref.offset());
+    }
+    String name = ref.home().objectName();
+    byte[] page;
+    try (ObjectInput input = store.open(name)) {
+      long start = ref.home().regionStart() + ref.offset();
+      if (start < 0 || start + ref.length() > input.size()) {
+        throw new DamagedException(
+            "Object %s in %s is cut short: a page at %d of %d bytes was expected, but it has %d bytes in all. Restore it from a copy of the lake."
+                .formatted(name, store.location(), start, ref.length(), input.size()));
+      }
+      page = input.read(start, ref.length());
+    } catch (MissingObjectException e) {
+      throw new DamagedException(
+          "Object %s is missing in %s, though the lake refers to a page in it. Restore it from a copy of the lake."
+              .formatted(name, store.location()),
+          e);
+    }
+    pagesRead.incrementAndGet();
+    if (!Arrays.equals(PageBatch.sha256(page), ref.hash())) {
+      throw new DamagedException(
+          "Object %s in %s is damaged: the page at %d of %d bytes has not the SHA-256 %s that was expected. Restore it from a copy of the lake."
+              .formatted(
+                  name,
+                  store.location(),
+                  ref.home().regionStart() + ref.offset(),
+                  ref.length(),
+                  ref.hashText()));
+    }
+    return page;
+  }
+
+  /** Forgets the pages of a batch that will not be committed. */
+  public synchronized void forget(PageBatch batch) {
+    var entries = cache.entrySet().iterator();
+    while (entries.hasNext()) {
+      PageRef ref = entries.next().getKey();
+      if (ref.home() == batch.home()) {
+        cachedBytes -= ref.length();
+        entries.remove();
+      }
+    }
+  }
+
+  synchronized Object cached(PageRef ref) {
+    return cache.get(ref);
+  }
+
+  synchronized void keep(PageRef ref, Object decoded) {
+    if (cache.remove(ref) != null) {
+      cachedBytes -= ref.length();
+    }
+    cache.put(ref, decoded);
+    cachedBytes += ref.length();
+    var eldest = cache.entrySet().iterator();
+    while (cachedBytes > MOST_CACHED_BYTES && eldest.hasNext()) {
+      cachedBytes -= eldest.next().getKey().length();
+      eldest.remove();
+    }
+  }
+}

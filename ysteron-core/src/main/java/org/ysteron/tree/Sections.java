@@ -1,0 +1,80 @@
+package org.ysteron.tree;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.TreeMap;
+import org.ysteron.error.DamagedException;
+
+/**
+ * The numbered parts of a page, each of which can be decoded without the others: a count, then
+ * number and length of each, then their bytes.
+ */
+public final class Sections {
+  private static final int MOST = 100_000;
+
+  private final Map<Integer, ByteIn> parts;
+  private final PageHome home;
+
+  private Sections(Map<Integer, ByteIn> parts, PageHome home) {
+    this.parts = parts;
+    this.home = home;
+  }
+
+  static Sections read(ByteIn in, PageHome home) {
+    int count = in.bounded(MOST);
+    int[] numbers = new int[count];
+    int[] lengths = new int[count];
+    for (int i = 0; i < count; i++) {
+      numbers[i] = in.bounded(Integer.MAX_VALUE);
+      lengths[i] = in.bounded(PageRef.LARGEST_PAGE);
+    }
+    Map<Integer, ByteIn> parts = new LinkedHashMap<>();
+    for (int i = 0; i < count; i++) {
+      parts.put(numbers[i], in.slice(lengths[i]));
+    }
+    return new Sections(parts, home);
+  }
+
+  /** The home of the page, which its references may be relative to. */
+  public PageHome home() {
+    return home;
+  }
+
+  public boolean has(int number) {
+    return parts.containsKey(number);
+  }
+
+  /** The bytes of a part, from its start. */
+  public ByteIn part(int number) {
+    ByteIn part = parts.get(number);
+    if (part == null) {
+      throw new DamagedException("A page lacks its section " + number + ".");
+    }
+    return part.copy();
+  }
+
+  /** Collects parts of a page. */
+  public static final class Builder {
+    private final Map<Integer, ByteOut> parts = new TreeMap<>();
+    private final PageHome home;
+
+    Builder(PageHome home) {
+      this.home = home;
+    }
+
+    public PageHome home() {
+      return home;
+    }
+
+    /** The part of that number, empty at first. */
+    public ByteOut part(int number) {
+      return parts.computeIfAbsent(number, n -> new ByteOut());
+    }
+
+    void write(ByteOut out) {
+      out.varint(parts.size());
+      parts.forEach((number, part) -> out.varint(number).varint(part.size()));
+      parts.values().forEach(part -> out.raw(part.toByteArray()));
+    }
+  }
+}
