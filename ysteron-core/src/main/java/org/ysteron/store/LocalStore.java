@@ -75,16 +75,25 @@ public final class LocalStore implements ObjectStore {
           }
           channel.force(false);
         }
-        Files.createLink(target, temporary);
+        if (!link(target, temporary)) {
+          return false;
+        }
       } finally {
         Files.deleteIfExists(temporary);
       }
       sync(target.getParent());
       return true;
-    } catch (FileAlreadyExistsException e) {
-      return false;
     } catch (IOException e) {
       throw failed("create", name, e);
+    }
+  }
+
+  private static boolean link(Path target, Path temporary) throws IOException {
+    try {
+      Files.createLink(target, temporary);
+      return true;
+    } catch (FileAlreadyExistsException e) {
+      return false;
     }
   }
 

@@ -1,0 +1,52 @@
+package org.ysteron.store;
+
+import java.util.List;
+
+/** Passes every call on; tests override what they want to go wrong. */
+public class ForwardingStore implements ObjectStore {
+  private final ObjectStore target;
+
+  public ForwardingStore(ObjectStore target) {
+    this.target = target;
+  }
+
+  @Override
+  public byte[] read(String name) {
+    return target.read(name);
+  }
+
+  @Override
+  public ObjectInput open(String name) {
+    return target.open(name);
+  }
+
+  @Override
+  public boolean createIfAbsent(String name, byte[] content) {
+    return target.createIfAbsent(name, content);
+  }
+
+  @Override
+  public ObjectOutput put(String name) {
+    return target.put(name);
+  }
+
+  @Override
+  public void delete(String name) {
+    target.delete(name);
+  }
+
+  @Override
+  public List<Child> list(String directory, String after, int limit) {
+    return target.list(directory, after, limit);
+  }
+
+  @Override
+  public String location() {
+    return target.location();
+  }
+
+  @Override
+  public void close() {
+    target.close();
+  }
+}

@@ -1,0 +1,56 @@
+package org.ysteron.store;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+
+class LocalStoreTest extends ObjectStoreContract {
+  @TempDir Path directory;
+
+  @Override
+  ObjectStore open() {
+    return new LocalStore(directory.resolve("store"));
+  }
+
+  @Test
+  void aStoreThatIgnoresTheConditionIsRefused() {
+    ObjectStore careless = new CarelessStore();
+    assertThatThrownBy(() -> CreationRace.run(careless))
+        .isInstanceOf(StoreException.class)
+        .hasMessageContaining("does not keep its promise");
+  }
+
+  @Test
+  void whatAWriterLeftHalfWrittenIsNotListed() throws IOException {
+    Path store = Files.createDirectories(directory.resolve("store/data"));
+    Files.writeString(store.resolve(".writing-1234"), "half");
+    assertThat(open().list("data", "", 10)).isEmpty();
+  }
+
+  @Test
+  void aPathBlockedByAFileIsAClearError() throws IOException {
+    Files.createDirectories(directory.resolve("store"));
+    Files.writeString(directory.resolve("store/ledger"), "not a directory");
+    assertThatThrownBy(() -> open().createIfAbsent("ledger/000", new byte[1]))
+        .isInstanceOf(StoreException.class)
+        .hasMessageContaining("Could not create ledger/000");
+  }
+
+  /** Overwrites and says that it created. */
+  private static final class CarelessStore extends ForwardingStore {
+    CarelessStore() {
+      super(new MemoryStore());
+    }
+
+    @Override
+    public synchronized boolean createIfAbsent(String name, byte[] content) {
+      delete(name);
+      return super.createIfAbsent(name, content);
+    }
+  }
+}

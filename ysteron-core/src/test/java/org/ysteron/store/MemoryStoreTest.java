@@ -1,0 +1,8 @@
+package org.ysteron.store;
+
+class MemoryStoreTest extends ObjectStoreContract {
+  @Override
+  ObjectStore open() {
+    return new MemoryStore();
+  }
+}
