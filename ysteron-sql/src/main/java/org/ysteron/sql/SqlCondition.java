@@ -1,0 +1,254 @@
+package org.ysteron.sql;
+
+import java.math.BigDecimal;
+import java.time.DateTimeException;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.util.ArrayList;
+import java.util.List;
+import org.apache.calcite.sql.SqlBasicCall;
+import org.apache.calcite.sql.SqlCall;
+import org.apache.calcite.sql.SqlIdentifier;
+import org.apache.calcite.sql.SqlKind;
+import org.apache.calcite.sql.SqlLiteral;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlNodeList;
+import org.apache.calcite.sql.SqlUnknownLiteral;
+import org.apache.calcite.sql.fun.SqlBetweenOperator;
+import org.apache.calcite.sql.fun.SqlLikeOperator;
+import org.apache.calcite.util.BitString;
+import org.apache.calcite.util.NlsString;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.data.ValueText;
+import org.ysteron.error.YsteronException;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Filter;
+
+/**
+ * Turns an SQL search condition into a {@link Condition} on a schema: comparisons of a column with
+ * a literal, BETWEEN, IN, LIKE with a fixed start, IS NULL, boolean columns, AND, OR, NOT. Names
+ * are compared exactly, or without regard to case when only one column fits.
+ */
+public final class SqlCondition {
+  private final SqlText text;
+  private final Schema schema;
+
+  private SqlCondition(SqlText text, Schema schema) {
+    this.text = text;
+    this.schema = schema;
+  }
+
+  /**
+   * Parses a condition and checks that it fits the schema.
+   *
+   * @throws SqlTextException pointing at the place that is wrong
+   */
+  public static Condition parse(String text, Schema schema) {
+    SqlCondition parser = new SqlCondition(new SqlText(text, 0), schema);
+    return parser.condition(parser.text.expression());
+  }
+
+  private Condition condition(SqlNode node) {
+    Condition condition = unchecked(node);
+    try {
+      Filter.bind(condition, schema);
+    } catch (YsteronException e) {
+      throw text.wrong(e.getMessage(), node.getParserPosition(), e);
+    }
+    return condition;
+  }
+
+  private Condition unchecked(SqlNode node) {
+    if (node instanceof SqlIdentifier identifier) {
+      String column = column(identifier);
+      return Condition.column(column).equalTo(true);
+    }
+    if (node instanceof SqlLiteral literal) {
+      Object value = literal(literal);
+      if (value instanceof Boolean truth) {
+        return truth ? Condition.all() : new Condition.Or(List.of());
+      }
+    }
+    if (!(node instanceof SqlCall call)) {
+      throw unsupported(node);
+    }
+    SqlKind kind = call.getKind();
+    return switch (kind) {
+      case AND -> condition(call.operand(0)).and(condition(call.operand(1)));
+      case OR -> condition(call.operand(0)).or(condition(call.operand(1)));
+      case NOT -> condition(call.operand(0)).not();
+      case EQUALS -> compare(call, Condition.Comparison.EQUAL);
+      case NOT_EQUALS -> compare(call, Condition.Comparison.NOT_EQUAL);
+      case LESS_THAN -> compare(call, Condition.Comparison.LESS);
+      case LESS_THAN_OR_EQUAL -> compare(call, Condition.Comparison.AT_MOST);
+      case GREATER_THAN -> compare(call, Condition.Comparison.GREATER);
+      case GREATER_THAN_OR_EQUAL -> compare(call, Condition.Comparison.AT_LEAST);
+      case IS_NULL -> Condition.column(column(call.operand(0))).isNull();
+      case IS_NOT_NULL -> Condition.column(column(call.operand(0))).isNotNull();
+      case IN -> in(call);
+      case NOT_IN -> in(call).not();
+      case BETWEEN -> between((SqlBasicCall) call);
+      case LIKE -> like((SqlBasicCall) call);
+      default -> throw unsupported(node);
+    };
+  }
+
+  private SqlTextException unsupported(SqlNode node) {
+    return text.wrong(
+        "This is not supported in a condition: "
+            + (node instanceof SqlCall call ? call.getOperator().getName() : node.toString())
+            + ". A condition compares columns with literals (=, <>, <, <=, >, >=, BETWEEN, IN, LIKE 'start%', IS NULL), joined by AND, OR, NOT.",
+        node.getParserPosition(),
+        null);
+  }
+
+  private Condition compare(SqlCall call, Condition.Comparison comparison) {
+    SqlNode left = call.operand(0);
+    SqlNode right = call.operand(1);
+    if (left instanceof SqlIdentifier) {
+      return new Condition.Compare(column(left), comparison, literal(right));
+    }
+    if (right instanceof SqlIdentifier) {
+      return new Condition.Compare(column(right), turned(comparison), literal(left));
+    }
+    throw unsupported(call);
+  }
+
+  private static Condition.Comparison turned(Condition.Comparison comparison) {
+    return switch (comparison) {
+      case EQUAL, NOT_EQUAL -> comparison;
+      case LESS -> Condition.Comparison.GREATER;
+      case AT_MOST -> Condition.Comparison.AT_LEAST;
+      case GREATER -> Condition.Comparison.LESS;
+      case AT_LEAST -> Condition.Comparison.AT_MOST;
+    };
+  }
+
+  private Condition in(SqlCall call) {
+    if (!(call.operand(1) instanceof SqlNodeList list)) {
+      throw unsupported(call);
+    }
+    List<Object> literals = new ArrayList<>();
+    for (SqlNode node : list) {
+      literals.add(literal(node));
+    }
+    return Condition.column(column(call.operand(0))).in(literals);
+  }
+
+  private Condition between(SqlBasicCall call) {
+    SqlBetweenOperator operator = (SqlBetweenOperator) call.getOperator();
+    Condition.Column column = Condition.column(column(call.operand(0)));
+    Object low = literal(call.operand(1));
+    Object high = literal(call.operand(2));
+    Condition between = column.between(low, high);
+    if (operator.flag == SqlBetweenOperator.Flag.SYMMETRIC) {
+      between = between.or(column.between(high, low));
+    }
+    return operator.isNegated() ? between.not() : between;
+  }
+
+  private Condition like(SqlBasicCall call) {
+    if (call.operandCount() > 2 || !(literal(call.operand(1)) instanceof String pattern)) {
+      throw unsupported(call);
+    }
+    String column = column(call.operand(0));
+    int wild = 0;
+    while (wild < pattern.length() && pattern.charAt(wild) != '%' && pattern.charAt(wild) != '_') {
+      wild++;
+    }
+    Condition condition;
+    if (wild == pattern.length()) {
+      condition = Condition.column(column).equalTo(pattern);
+    } else if (wild == pattern.length() - 1 && pattern.charAt(wild) == '%') {
+      condition = Condition.column(column).startsWith(pattern.substring(0, wild));
+    } else {
+      throw text.wrong(
+          "LIKE is supported with one % at the end only, as in LIKE 'ORR-%'.",
+          call.operand(1).getParserPosition(), null);
+    }
+    return ((SqlLikeOperator) call.getOperator()).isNegated() ? condition.not() : condition;
+  }
+
+  private String column(SqlNode node) {
+    if (!(node instanceof SqlIdentifier identifier)) {
+      throw unsupported(node);
+    }
+    List<String> path = new ArrayList<>();
+    Type.Struct level = schema.struct();
+    for (int i = 0; i < identifier.names.size(); i++) {
+      String name = identifier.names.get(i);
+      String known = level == null ? name : fold(level, name);
+      path.add(known);
+      int at = level == null ? -1 : level.indexOf(known);
+      level = at >= 0 && level.fields().get(at).type() instanceof Type.Struct s ? s : null;
+    }
+    String joined = Schema.path(path);
+    try {
+      schema.resolve(joined);
+    } catch (YsteronException e) {
+      throw text.wrong(e.getMessage(), node.getParserPosition(), e);
+    }
+    return joined;
+  }
+
+  /** The name as the schema has it, when only one differs by case. */
+  private static String fold(Type.Struct level, String name) {
+    if (level.indexOf(name) >= 0) {
+      return name;
+    }
+    List<String> alike =
+        level.fields().stream().map(Field::name).filter(name::equalsIgnoreCase).toList();
+    return alike.size() == 1 ? alike.get(0) : name;
+  }
+
+  private Object literal(SqlNode node) {
+    if (node instanceof SqlCall call && call.getKind() == SqlKind.MINUS_PREFIX) {
+      if (literal(call.operand(0)) instanceof BigDecimal number) {
+        return number.negate();
+      }
+    }
+    if (!(node instanceof SqlLiteral literal)) {
+      throw unsupported(node);
+    }
+    Object value = literal.getValue();
+    if (literal instanceof SqlUnknownLiteral unknown) {
+      return dated(unknown);
+    }
+    if (value == null || value instanceof Boolean || value instanceof BigDecimal) {
+      return value;
+    }
+    if (value instanceof NlsString string) {
+      return string.getValue();
+    }
+    if (value instanceof BitString bits) {
+      return bits.getAsByteArray();
+    }
+    throw unsupported(literal);
+  }
+
+  /** DATE, TIME and TIMESTAMP literals, which Calcite leaves as text until it validates. */
+  private Object dated(SqlUnknownLiteral literal) {
+    String content = literal.getValue();
+    try {
+      return switch (literal.tag) {
+        case "DATE" -> LocalDate.parse(content);
+        case "TIME" -> LocalTime.parse(content);
+        case "TIMESTAMP" -> LocalDateTime.parse(content.replace(' ', 'T'));
+        default -> ValueText.parse(content, Types.INSTANT);
+      };
+    } catch (DateTimeException | YsteronException e) {
+      throw text.wrong(
+          "This is no such value: " + e.getMessage() + ".", literal.getParserPosition(), e);
+    }
+  }
+
+  /** The value of a literal in a column definition. */
+  static Object literalIn(SqlNode node, String whole, int linesBefore) {
+    SqlText at = new SqlText(whole, linesBefore);
+    return new SqlCondition(at, Schema.of(Field.of("none", Types.BOOLEAN))).literal(node);
+  }
+}

@@ -1,0 +1,83 @@
+package org.ysteron.sql;
+
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.apache.calcite.avatica.util.Casing;
+import org.apache.calcite.avatica.util.Quoting;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.parser.SqlParseException;
+import org.apache.calcite.sql.parser.SqlParser;
+import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.parser.ddl.SqlDdlParserImpl;
+import org.apache.calcite.sql.validate.SqlConformanceEnum;
+
+/** Parses text and tells where it is wrong. For one thread. */
+final class SqlText {
+  private static final SqlParser.Config CONFIG =
+      SqlParser.config()
+          .withParserFactory(SqlDdlParserImpl.FACTORY)
+          .withQuoting(Quoting.DOUBLE_QUOTE)
+          .withQuotedCasing(Casing.UNCHANGED)
+          .withUnquotedCasing(Casing.UNCHANGED)
+          .withIdentifierMaxLength(255)
+          .withConformance(SqlConformanceEnum.STRICT_2003);
+
+  private static final Pattern UNEXPECTED_WORD = Pattern.compile("Encountered \"(\\w+)[ \"]");
+
+  private final String text;
+  private final int linesBefore;
+
+  /** {@code linesBefore}: lines that are put before the text to make a statement of it. */
+  SqlText(String text, int linesBefore) {
+    this.text = text;
+    this.linesBefore = linesBefore;
+  }
+
+  SqlNode expression() {
+    try {
+      return SqlParser.create(text, CONFIG).parseExpression();
+    } catch (SqlParseException e) {
+      throw wrong(e);
+    }
+  }
+
+  /** Parses a statement that has this text in it. */
+  SqlNode statement(String whole) {
+    try {
+      return SqlParser.create(whole, CONFIG).parseStmt();
+    } catch (SqlParseException e) {
+      throw wrong(e);
+    }
+  }
+
+  private SqlTextException wrong(SqlParseException e) {
+    SqlParserPos at = e.getPos();
+    String message = e.getMessage() == null ? "cannot be parsed" : e.getMessage();
+    String first = message.lines().findFirst().orElse(message);
+    // The parser repeats the position, counted in the whole statement; ours is shown below.
+    first = first.replaceFirst(" at line \\d+, column \\d+", "");
+    first = first.endsWith(".") ? first : first + ".";
+    Matcher word = UNEXPECTED_WORD.matcher(first);
+    if (word.find()) {
+      first += " If %s is a name, write it in double quotes.".formatted(word.group(1));
+    }
+    int lines = text.split("\n", -1).length;
+    int line = at == null ? 1 : at.getLineNum() - linesBefore;
+    if (line > lines) {
+      return new SqlTextException(
+          "The SQL text ends too early or has one closing parenthesis too many.",
+          text,
+          lines,
+          text.length() - text.lastIndexOf('\n'),
+          e);
+    }
+    return new SqlTextException(
+        "The SQL text is wrong: " + first, text, line, at == null ? 1 : at.getColumnNum(), e);
+  }
+
+  /** An error at a place of a parsed node. */
+  SqlTextException wrong(String what, SqlParserPos at, Throwable cause) {
+    return new SqlTextException(
+        what, text, at.getLineNum() - linesBefore, at.getColumnNum(), cause);
+  }
+}

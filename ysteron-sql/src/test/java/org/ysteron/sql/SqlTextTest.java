@@ -1,0 +1,113 @@
+package org.ysteron.sql;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.math.BigDecimal;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+
+class SqlTextTest {
+  private static final Schema SCHEMA =
+      SqlColumns.parse(
+          """
+          gauge_id VARCHAR(12) NOT NULL,
+          taken_at TIMESTAMP WITH TIME ZONE,
+          level_cm DECIMAL(7, 1) DEFAULT -1.5,
+          a_day DATE, ok BOOLEAN, n INT, u UUID, doc JSON, raw VARBINARY,
+          health ROW(battery DOUBLE, notes VARCHAR ARRAY),
+          tags MAP<VARCHAR, INTEGER>,
+          PRIMARY KEY (gauge_id, taken_at)""");
+
+  @Test
+  void columnDefinitionsBecomeASchema() {
+    assertThat(SCHEMA.key()).containsExactly("gauge_id", "taken_at");
+    assertThat(SCHEMA.columns())
+        .extracting(column -> column.type().toString())
+        .containsExactly(
+            "VARCHAR(12)",
+            "TIMESTAMP WITH TIME ZONE",
+            "DECIMAL(7, 1)",
+            "DATE",
+            "BOOLEAN",
+            "INTEGER",
+            "UUID",
+            "JSON",
+            "VARBINARY",
+            "ROW(battery DOUBLE PRECISION, notes VARCHAR ARRAY)",
+            "MAP<VARCHAR, INTEGER>");
+    assertThat(SCHEMA.resolve("taken_at").get(0).required()).isTrue();
+    assertThat(SCHEMA.resolve("level_cm").get(0).writeDefault()).contains(new BigDecimal("-1.5"));
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "n = 3 | n = 3",
+        "3 < n | n > 3",
+        "GAUGE_ID = 'a''b' | gauge_id = 'a''b'",
+        "n BETWEEN 1 AND -2 OR ok | (n >= 1 AND n <= -2) OR ok = true",
+        "NOT (a_day < DATE '2026-03-01') | NOT (a_day < DATE '2026-03-01')",
+        "gauge_id LIKE 'ORR-%' | gauge_id STARTS WITH 'ORR-'",
+        "gauge_id NOT LIKE 'ORR-%' | NOT (gauge_id STARTS WITH 'ORR-')",
+        "n IN (1, 2, NULL) | n IN (1, 2, null)",
+        "n NOT IN (1) | NOT (n IN (1))",
+        "health.battery IS NOT NULL AND level_cm >= 4.25"
+            + " | NOT (health.battery IS NULL) AND level_cm >= 4.25",
+        "taken_at >= '2026-03-01T12:00:00Z' | taken_at >= '2026-03-01T12:00:00Z'"
+      })
+  void conditionsAreUnderstood(String sql, String expected) {
+    assertThat(SqlCondition.parse(sql, SCHEMA)).hasToString(expected);
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "n = 3 AND gauge_idd = 'x' | 1 | 11 | Did you mean gauge_id?",
+        "n = = 3 | 1 | 3 | SQL text is wrong",
+        "n = 'x' | 1 | 1 | cannot be compared with 'x'",
+        "n + 1 = 3 | 1 | 1 | not supported",
+        "taken_at > TIMESTAMP '2026-03-01 00:00:00' | 1 | 1 | Write it with its zone",
+        "a_day = DATE '2026-13-01' | 1 | 9 | no such value",
+        "gauge_id LIKE '%x' | 1 | 15 | LIKE is supported with one % at the end"
+      })
+  void errorsPointAtTheirPlace(String sql, int line, int column, String message) {
+    assertThatThrownBy(() -> SqlCondition.parse(sql, SCHEMA))
+        .isInstanceOf(SqlTextException.class)
+        .hasMessageContaining(message)
+        .hasMessageContaining("  " + sql + "\n  " + " ".repeat(column - 1) + "^")
+        .satisfies(e -> assertThat(((SqlTextException) e).line()).isEqualTo(line));
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "a INTEGR | There is no type INTEGR",
+        "a INTEGER, a DATE | Two columns have the name 'a'",
+        "a INTEGER PRIMARY | SQL text is wrong",
+        "a INTEGER, PRIMARY KEY (b) | primary key names column b",
+        "a DECIMAL(40, 2) | DECIMAL(40, 2) is no type",
+        "day DATE | If day is a name, write it in double quotes",
+        "a INTEGER DEFAULT 'x' | 'x' is not a value of INTEGER",
+        "a INTEGER) | ends too early or has one closing parenthesis too many"
+      })
+  void wrongDefinitionsAreRefused(String definitions, String message) {
+    assertThatThrownBy(() -> SqlColumns.parse(definitions))
+        .isInstanceOf(SqlTextException.class)
+        .hasMessageContaining(message);
+  }
+
+  @Test
+  void aSchemaPrintsAsDefinitionsThatParse() {
+    Schema schema =
+        Schema.of(Field.of("a", Types.decimal(5, 2)).notNull(), Field.of("b", Types.text(3)));
+    assertThat(SqlColumns.parse(schema.toString())).isEqualTo(schema);
+  }
+}
