@@ -134,7 +134,7 @@ public final class Values {
           e);
     }
     if (scaled.precision() > type.precision()) {
-      throw outOfRange(value.toPlainString(), type);
+      throw outOfRange(value, type);
     }
     return scaled;
   }
@@ -281,7 +281,8 @@ public final class Values {
       byte[] head = java.util.Arrays.copyOf(bytes, Math.min(bytes.length, LONGEST_SHOWN / 2));
       return "X'" + HexFormat.of().formatHex(head) + (head.length < bytes.length ? "…" : "") + "'";
     }
-    String text = String.valueOf(value);
+    String text =
+        value instanceof BigDecimal number ? number.toPlainString() : String.valueOf(value);
     return text.length() > LONGEST_SHOWN ? text.substring(0, LONGEST_SHOWN) + "…" : text;
   }
 

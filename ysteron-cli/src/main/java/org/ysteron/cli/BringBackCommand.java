@@ -1,0 +1,25 @@
+package org.ysteron.cli;
+
+import org.ysteron.Lake;
+import org.ysteron.Table;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron bring-back}. */
+@Command(name = "bring-back", description = "Bring a dropped table back.")
+final class BringBackCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The name it was dropped under.")
+  private String table;
+
+  @Mixin private WriteOptions write;
+
+  @Override
+  void run(Lake opened) {
+    Table back = write.applyTo(opened, "bring back " + table).bringBackTable(table);
+    out()
+        .println(
+            "Brought %s back with %s."
+                .formatted(table, Listing.count(back.scan().count(), "row", "rows")));
+  }
+}

@@ -1,0 +1,16 @@
+package org.ysteron.cli;
+
+import picocli.AutoComplete;
+import picocli.CommandLine.Command;
+
+/** {@code ysteron completion}. */
+@Command(
+    name = "completion",
+    description = "Print a completion script for bash and zsh: source <(ysteron completion)")
+final class CompletionCommand extends StandardCommand {
+  @Override
+  public Integer call() {
+    out().print(AutoComplete.bash("ysteron", Main.commandLine()));
+    return 0;
+  }
+}

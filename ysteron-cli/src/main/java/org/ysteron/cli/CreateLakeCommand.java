@@ -1,0 +1,21 @@
+package org.ysteron.cli;
+
+import java.nio.file.Path;
+import org.ysteron.Lake;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron create-lake}. */
+@Command(name = "create-lake", description = "Make a lake in a directory.")
+final class CreateLakeCommand extends StandardCommand {
+  @Parameters(paramLabel = "DIR", description = "The directory; it is made too.")
+  private Path directory;
+
+  @Override
+  public Integer call() {
+    try (Lake lake = Lake.create(directory)) {
+      out().println("Made lake " + lake.id() + " in " + lake.location() + ".");
+      return 0;
+    }
+  }
+}

@@ -1,0 +1,246 @@
+package org.ysteron.cli;
+
+import java.io.BufferedWriter;
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.stream.Stream;
+import org.ysteron.data.Json;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.examples.TideOffice;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Help.Ansi;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron demo}: tells the story of the tide office with the tool's own commands. */
+@Command(
+    name = "demo",
+    description = "Make a lake of sample data and show, step by step, what can be done with it.")
+final class DemoCommand extends StandardCommand {
+  private static final int GAUGES = 40;
+  private static final int DAYS = 4;
+  private static final String READINGS = "tide.readings";
+
+  @Parameters(
+      index = "0",
+      arity = "0..1",
+      paramLabel = "DIR",
+      defaultValue = "demo-lake",
+      description = "Where the lake is made (default: demo-lake).")
+  private Path directory;
+
+  @Option(names = "--again", description = "Delete an earlier demo lake there first.")
+  private boolean again;
+
+  private PrintWriter out;
+  private int step;
+
+  @Override
+  public Integer call() throws IOException {
+    out = out();
+    Path drops = directory.resolve("drops");
+    prepare(drops);
+    out.println("The tide office of the Orrin Sound (which does not exist) has " + GAUGES);
+    out.println("gauges. Their loggers drop files; from them the lake 'tidewatch' is made.");
+    makeTheLake(drops);
+    return lookAtIt(drops);
+  }
+
+  private void makeTheLake(Path drops) {
+    String lake = lakeDirectory();
+    tell("Make a lake. The store is tested first: two writers must never both win.");
+    run("create-lake", lake);
+    tell("Create two tables from SQL column definitions.");
+    run(
+        "create-table",
+        READINGS,
+        "gauge_id VARCHAR(12) NOT NULL, taken_at TIMESTAMP WITH TIME ZONE NOT NULL, "
+            + "level_cm DECIMAL(7, 1), water_temperature DECIMAL(4, 1), battery_mv INTEGER, "
+            + "quality VARCHAR(8), PRIMARY KEY (gauge_id, taken_at)");
+    run(
+        "create-table",
+        "tide.gauges",
+        "gauge_id VARCHAR(12) NOT NULL, name VARCHAR(60) NOT NULL, harbour VARCHAR(40) NOT NULL, "
+            + "latitude DOUBLE, longitude DOUBLE, datum_cm DECIMAL(7, 1), installed_on DATE, "
+            + "status VARCHAR(12) DEFAULT 'active', "
+            + "sensors ROW(kind VARCHAR, depth_m DECIMAL(5, 2)) ARRAY, PRIMARY KEY (gauge_id)");
+    tell("Load the register of gauges (JSON lines, nested) and day after day of readings (CSV).");
+    run("load", "tide.gauges", drops.resolve("gauges.jsonl").toString(), "--note", "the register");
+    for (int day = 1; day <= DAYS; day++) {
+      run(
+          "load",
+          READINGS,
+          drops.resolve("day-" + day + ".csv").toString(),
+          "--note",
+          "drop of day " + day);
+    }
+  }
+
+  private int lookAtIt(Path drops) {
+    tell("What is in the lake now?");
+    run("tables");
+    run("history", READINGS);
+    tell("Read rows: a condition in SQL, some columns.");
+    run(
+        "scan",
+        READINGS,
+        "--where",
+        "gauge_id = 'ORR-07' AND level_cm > 535",
+        "--columns",
+        "taken_at,level_cm,quality",
+        "--limit",
+        "6");
+    run(
+        "scan",
+        "tide.gauges",
+        "--where",
+        "harbour = 'Vessa'",
+        "--columns",
+        "gauge_id,name,installed_on,sensors");
+    tell("Why was that fast? Files and pages that cannot match are never opened.");
+    run(
+        "explain",
+        READINGS,
+        "--where",
+        "taken_at >= '2026-03-03T12:00:00Z' AND taken_at < '2026-03-03T14:00:00Z'");
+    tell("Read the table as it was: version 2 had two days.");
+    run("scan", READINGS, "--count");
+    run("scan", READINGS, "--at", "2", "--count");
+    tell("A file with a bad value changes nothing, and the error says where it is.");
+    fail("load", READINGS, drops.resolve("broken.csv").toString());
+    tell("So does a typo in a condition.");
+    fail("scan", READINGS, "--where", "level_cm > 500 AND guage_id = 'ORR-01'");
+    tell("Drop a table by mistake, and bring it back.");
+    run("drop", "tide.gauges");
+    run("bring-back", "tide.gauges");
+    out.println();
+    out.println(
+        "The lake is in " + lakeDirectory() + "; every file in data/ opens in any Parquet reader.");
+    out.println("Play with it:");
+    String on = "  ./ysteron %s --lake " + lakeDirectory();
+    out.println(on.formatted("scan tide.readings --where \"quality = 'suspect'\" -n 10"));
+    out.println(on.formatted("files tide.readings --ranges"));
+    return 0;
+  }
+
+  private String lakeDirectory() {
+    return directory.resolve("tidewatch").toString();
+  }
+
+  private void prepare(Path drops) throws IOException {
+    Path lake = Path.of(lakeDirectory());
+    if (Files.exists(lake)) {
+      if (!again && !directory.equals(Path.of("demo-lake"))) {
+        throw new InvalidInputException(
+            "There is something in %s already. Choose another directory, or add --again to delete it."
+                .formatted(lake));
+      }
+      delete(lake);
+    }
+    Files.createDirectories(drops);
+    TideOffice office = new TideOffice(7, GAUGES);
+    try (BufferedWriter file = Files.newBufferedWriter(drops.resolve("gauges.jsonl"))) {
+      for (TideOffice.Gauge gauge : office.gauges()) {
+        file.write(Json.write(json(gauge)) + "\n");
+      }
+    }
+    for (int day = 1; day <= DAYS; day++) {
+      writeReadings(office, day, drops.resolve("day-" + day + ".csv"));
+    }
+    Files.writeString(
+        drops.resolve("broken.csv"),
+        "gauge_id,taken_at,level_cm\nORR-01,2026-03-05T00:00:00Z,412.5\nORR-01,2026-03-05T00:10:00Z,ERR\n");
+  }
+
+  private static Map<String, Object> json(TideOffice.Gauge gauge) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("gauge_id", gauge.gauge_id());
+    json.put("name", gauge.name());
+    json.put("harbour", gauge.harbour());
+    json.put("latitude", gauge.latitude());
+    json.put("longitude", gauge.longitude());
+    json.put("datum_cm", gauge.datum_cm());
+    json.put("installed_on", gauge.installed_on().toString());
+    json.put("status", gauge.status());
+    List<Object> sensors = new ArrayList<>();
+    gauge.sensors().forEach(s -> sensors.add(Map.of("kind", s.kind(), "depth_m", s.depth_m())));
+    json.put("sensors", sensors);
+    return json;
+  }
+
+  private static void writeReadings(TideOffice office, int day, Path path) throws IOException {
+    try (BufferedWriter file = Files.newBufferedWriter(path)) {
+      file.write("gauge_id,taken_at,level_cm,water_temperature,battery_mv,quality\n");
+      office.readings(
+          day - 1,
+          1,
+          10,
+          reading -> {
+            try {
+              file.write(
+                  "%s,%s,%s,%s,%d,%s\n"
+                      .formatted(
+                          reading.gauge_id(),
+                          reading.taken_at(),
+                          reading.level_cm() == null ? "" : reading.level_cm(),
+                          reading.water_temperature(),
+                          reading.battery_mv(),
+                          reading.quality()));
+            } catch (IOException e) {
+              throw new UncheckedIOException(e);
+            }
+          });
+    }
+  }
+
+  private static void delete(Path directory) throws IOException {
+    try (Stream<Path> all = Files.walk(directory)) {
+      for (Path path : all.sorted(java.util.Comparator.reverseOrder()).toList()) {
+        Files.delete(path);
+      }
+    }
+  }
+
+  private void tell(String what) {
+    step++;
+    out.println();
+    out.println(Ansi.AUTO.string("@|bold,cyan " + step + ". " + what + "|@"));
+  }
+
+  private void run(String... arguments) {
+    int code = show(arguments);
+    if (code != 0) {
+      throw new IllegalStateException(
+          "the demo's command " + String.join(" ", arguments) + " failed");
+    }
+  }
+
+  private void fail(String... arguments) {
+    if (show(arguments) == 0) {
+      throw new IllegalStateException(
+          "the demo's command " + String.join(" ", arguments) + " should have failed");
+    }
+  }
+
+  private int show(String... arguments) {
+    List<String> all = new ArrayList<>(List.of(arguments));
+    if (!arguments[0].equals("create-lake")) {
+      all.add("--lake");
+      all.add(lakeDirectory());
+    }
+    StringBuilder line = new StringBuilder("$ ysteron");
+    for (String argument : all) {
+      line.append(' ').append(argument.matches("[\\w./,=-]+") ? argument : '"' + argument + '"');
+    }
+    out.println(Ansi.AUTO.string("@|faint " + line + "|@"));
+    out.flush();
+    return Main.run(out, out, all.toArray(String[]::new));
+  }
+}

@@ -1,0 +1,69 @@
+package org.ysteron.cli;
+
+import java.util.Locale;
+import java.util.Map;
+import org.ysteron.Lake;
+import org.ysteron.read.Explanation;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+
+/** {@code ysteron explain}. */
+@Command(
+    name = "explain",
+    description = "Say what a scan would read and what it would skip, at which level and why.")
+final class ExplainCommand extends LakeCommand {
+  @Mixin private SelectOptions select;
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    Explanation plan = select.scan(opened).explain();
+    if (!listing.isText()) {
+      Listing list = listing.listing(out(), "level", "all", "skipped", "left");
+      levels(plan, list);
+      return;
+    }
+    out().println("table %s, version %d".formatted(plan.table(), plan.version()));
+    out().println("where %s".formatted(plan.condition()));
+    out().println();
+    Listing list = listing.listing(out(), "level", "all", "skipped", "left");
+    levels(plan, list);
+    out().println();
+    out()
+        .println(
+            String.format(
+                Locale.ROOT,
+                "To read: %,d rows in %s, of which %s pass as a whole and %s row by row (%s).",
+                plan.rows(),
+                Listing.count(plan.filesWhole() + plan.filesFiltered(), "file", "files"),
+                plan.filesWhole(),
+                plan.filesFiltered(),
+                Listing.bytes(plan.bytes())));
+    for (Map.Entry<String, Long> reason : plan.reasons().entrySet()) {
+      boolean subtrees = reason.getKey().endsWith(" (subtrees)");
+      String column = reason.getKey().replace(" (subtrees)", "");
+      out()
+          .println(
+              "Skipped by the range of %s: %s."
+                  .formatted(
+                      column,
+                      subtrees
+                          ? Listing.count(reason.getValue(), "subtree", "subtrees")
+                          : Listing.count(reason.getValue(), "file", "files")));
+    }
+    out()
+        .println(
+            "Planned by reading %s of metadata."
+                .formatted(Listing.count(plan.pagesRead(), "page", "pages")));
+  }
+
+  private static void levels(Explanation plan, Listing list) {
+    long seen = plan.files() - plan.filesInSkippedSubtrees();
+    list.row("files, by subtree", plan.files(), plan.filesInSkippedSubtrees(), seen);
+    list.row("files, by range", seen, plan.filesSkipped(), seen - plan.filesSkipped());
+    list.row(
+        "row groups", plan.groups(), plan.groupsSkipped(), plan.groups() - plan.groupsSkipped());
+    list.row("page runs", plan.runs(), plan.runsSkipped(), plan.runs() - plan.runsSkipped());
+    list.end();
+  }
+}

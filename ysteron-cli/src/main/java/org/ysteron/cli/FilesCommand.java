@@ -1,0 +1,86 @@
+package org.ysteron.cli;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+import org.ysteron.Lake;
+import org.ysteron.TableView;
+import org.ysteron.data.Field;
+import org.ysteron.expr.ColumnRange;
+import org.ysteron.table.FileEntry;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron files}. */
+@Command(name = "files", description = "List the data files of a version, with their ranges.")
+final class FilesCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Option(
+      names = {"-n", "--limit"},
+      paramLabel = "FILES",
+      defaultValue = "1000",
+      description = "At most so many (default: 1000).")
+  private int limit;
+
+  @Option(
+      names = "--ranges",
+      description = "With the least and the greatest value of every tracked column.")
+  private boolean ranges;
+
+  @Mixin private AtOption at;
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    TableView view = at.view(opened, table);
+    boolean withRanges = ranges || !listing.isText();
+    Listing list =
+        withRanges
+            ? listing.listing(out(), "file", "name", "rows", "bytes", "born", "ranges")
+            : listing.listing(out(), "file", "name", "rows", "bytes", "born");
+    for (FileEntry file : view.files(limit)) {
+      String name = view.objectName(file);
+      if (withRanges && !listing.isText()) {
+        list.row(
+            file.numbers().number(),
+            name,
+            file.rows(),
+            file.size(),
+            file.numbers().birth(),
+            ranges(view, file));
+      } else {
+        String shortName = "…" + name.substring(name.lastIndexOf('/') + 1);
+        list.row(row(file, shortName, withRanges));
+        if (withRanges) {
+          ranges(view, file)
+              .forEach((column, range) -> list.row("", "  " + column, "", "", "", range));
+        }
+      }
+    }
+    list.end();
+  }
+
+  private static Object[] row(FileEntry file, String name, boolean withRanges) {
+    Object[] row = {
+      file.numbers().number(), name, file.rows(), file.size(), file.numbers().birth()
+    };
+    if (!withRanges) {
+      return row;
+    }
+    Object[] wider = java.util.Arrays.copyOf(row, row.length + 1);
+    wider[row.length] = "";
+    return wider;
+  }
+
+  private static Map<String, Object> ranges(TableView view, FileEntry file) {
+    Map<String, Object> shown = new LinkedHashMap<>();
+    for (Map.Entry<Integer, ColumnRange> range : file.trackedRanges().entrySet()) {
+      String column = view.schema().field(range.getKey()).map(Field::name).orElse("dropped");
+      shown.put(column, range.getValue().toString());
+    }
+    return shown;
+  }
+}

@@ -1,0 +1,105 @@
+package org.ysteron.cli;
+
+import java.time.temporal.ChronoUnit;
+import org.ysteron.Lake;
+import org.ysteron.table.HistoryRecord;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron history}. */
+@Command(name = "history", description = "List the versions of a table, the newest first.")
+final class HistoryCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Option(
+      names = {"-n", "--limit"},
+      paramLabel = "VERSIONS",
+      defaultValue = "50",
+      description = "At most so many (default: 50).")
+  private int limit;
+
+  @Option(names = "--wide", description = "With program, statement, files and totals too.")
+  private boolean wide;
+
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    Listing list = columns();
+    for (HistoryRecord record : opened.table(table).history(limit)) {
+      if (isWide()) {
+        list.row(
+            record.version(),
+            record.commit().entry(),
+            record.commit().time(),
+            record.operation(),
+            record.counts().rowsAdded(),
+            record.counts().rowsRemoved(),
+            record.counts().filesAdded(),
+            record.counts().filesRemoved(),
+            record.totals().rows(),
+            record.totals().files(),
+            record.totals().bytes(),
+            record.schemaVersion(),
+            record.commit().author(),
+            record.commit().program(),
+            record.commit().note(),
+            record.commit().statement(),
+            record.commit().commitId());
+      } else {
+        list.row(
+            record.version(),
+            record.commit().time().truncatedTo(ChronoUnit.SECONDS),
+            record.operation(),
+            record.counts().rowsAdded(),
+            record.counts().rowsRemoved(),
+            record.totals().rows(),
+            record.totals().files(),
+            record.commit().author(),
+            record.commit().note());
+      }
+    }
+    list.end();
+  }
+
+  private boolean isWide() {
+    return wide || !listing.isText();
+  }
+
+  private Listing columns() {
+    return isWide()
+        ? listing.listing(
+            out(),
+            "version",
+            "entry",
+            "time",
+            "operation",
+            "rows added",
+            "rows removed",
+            "files added",
+            "files removed",
+            "rows",
+            "files",
+            "bytes",
+            "schema version",
+            "author",
+            "program",
+            "note",
+            "statement",
+            "commit")
+        : listing.listing(
+            out(),
+            "version",
+            "time",
+            "operation",
+            "added",
+            "removed",
+            "rows",
+            "files",
+            "author",
+            "note");
+  }
+}

@@ -1,0 +1,228 @@
+package org.ysteron.cli;
+
+import de.siegmar.fastcsv.writer.CsvWriter;
+import java.io.PrintWriter;
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import org.ysteron.data.Json;
+import org.ysteron.data.Row;
+import org.ysteron.data.Type;
+import picocli.CommandLine.Help.Ansi;
+import picocli.CommandLine.Option;
+
+/** Prints rows: aligned for people, or as JSON or CSV for scripts. */
+final class Listing {
+  private static final int SAMPLE = 500;
+  private static final int WIDEST = 60;
+
+  /** How a listing is printed. */
+  enum Format {
+    TEXT,
+    JSON,
+    CSV
+  }
+
+  /** The option of every command that lists. */
+  static final class Options {
+    @Option(
+        names = "--format",
+        paramLabel = "FORMAT",
+        defaultValue = "text",
+        description = "text, json or csv (default: text).")
+    private Format format;
+
+    Listing listing(PrintWriter out, String... columns) {
+      return new Listing(out, format, List.of(columns));
+    }
+
+    Listing listing(PrintWriter out, List<String> columns) {
+      return new Listing(out, format, columns);
+    }
+
+    boolean isText() {
+      return format == Format.TEXT;
+    }
+  }
+
+  private final PrintWriter out;
+  private final Format format;
+  private final List<String> columns;
+  private final List<String[]> pending = new ArrayList<>();
+  private final boolean[] numeric;
+  private int[] widths;
+  private long rows;
+  private CsvWriter csv;
+
+  private Listing(PrintWriter out, Format format, List<String> columns) {
+    this.out = out;
+    this.format = format;
+    this.columns = columns;
+    this.numeric = new boolean[columns.size()];
+    Arrays.fill(numeric, true);
+  }
+
+  /** Prints one row; values may be null. */
+  void row(Object... values) {
+    switch (format) {
+      case TEXT -> textRow(values);
+      case JSON -> jsonRow(values);
+      case CSV -> csvRow(values);
+    }
+    rows++;
+  }
+
+  /** Prints what is left. */
+  void end() {
+    switch (format) {
+      case TEXT -> flush();
+      case JSON -> out.println(rows == 0 ? "[]" : "\n]");
+      case CSV -> {
+        if (rows == 0) {
+          csv().writeRecord(columns);
+        }
+      }
+    }
+  }
+
+  private void textRow(Object[] values) {
+    String[] cells = new String[values.length];
+    for (int i = 0; i < values.length; i++) {
+      cells[i] = text(values[i]);
+      numeric[i] &= values[i] == null || values[i] instanceof Number;
+    }
+    if (widths != null) {
+      print(cells);
+      return;
+    }
+    pending.add(cells);
+    if (pending.size() == SAMPLE) {
+      flush();
+    }
+  }
+
+  private void flush() {
+    if (widths != null) {
+      return;
+    }
+    widths = new int[columns.size()];
+    for (int i = 0; i < widths.length; i++) {
+      widths[i] = columns.get(i).length();
+      for (String[] cells : pending) {
+        widths[i] = Math.max(widths[i], Math.min(WIDEST, cells[i].length()));
+      }
+    }
+    String head = line(columns.toArray(String[]::new));
+    out.println(Ansi.AUTO.enabled() ? Ansi.AUTO.string("@|bold " + head + "|@") : head);
+    pending.forEach(this::print);
+    pending.clear();
+  }
+
+  private void print(String[] cells) {
+    out.println(line(cells));
+  }
+
+  private String line(String[] cells) {
+    StringBuilder line = new StringBuilder();
+    for (int i = 0; i < cells.length; i++) {
+      String cell = cells[i].length() > WIDEST ? cells[i].substring(0, WIDEST - 1) + "…" : cells[i];
+      String pad = " ".repeat(Math.max(0, widths[i] - cell.length()));
+      boolean last = i == cells.length - 1;
+      line.append(i > 0 ? "  " : "");
+      line.append(numeric[i] ? pad + cell : cell + (last ? "" : pad));
+    }
+    return line.toString();
+  }
+
+  private void jsonRow(Object[] values) {
+    Map<String, Object> object = new LinkedHashMap<>();
+    for (int i = 0; i < values.length; i++) {
+      object.put(columns.get(i), plain(values[i]));
+    }
+    out.print(rows == 0 ? "[\n  " : ",\n  ");
+    out.print(Json.write(object));
+  }
+
+  private void csvRow(Object[] values) {
+    if (rows == 0) {
+      csv().writeRecord(columns);
+    }
+    csv().writeRecord(Arrays.stream(values).map(v -> v == null ? "" : text(v)).toList());
+  }
+
+  private CsvWriter csv() {
+    if (csv == null) {
+      csv =
+          CsvWriter.builder().lineDelimiter(de.siegmar.fastcsv.writer.LineDelimiter.LF).build(out);
+    }
+    return csv;
+  }
+
+  /** A value as text; nested ones as JSON. */
+  static String text(Object value) {
+    if (value == null) {
+      return "–";
+    }
+    if (value instanceof BigDecimal number) {
+      return number.toPlainString();
+    }
+    Object plain = plain(value);
+    String text = plain instanceof Map || plain instanceof List ? Json.write(plain) : "" + plain;
+    return text.codePoints().anyMatch(Character::isISOControl)
+        ? text.replaceAll("\\p{Cntrl}", "·")
+        : text;
+  }
+
+  /** A value in the form that JSON takes. */
+  private static Object plain(Object value) {
+    if (value instanceof Row row) {
+      Map<String, Object> object = new LinkedHashMap<>();
+      for (int i = 0; i < row.fields().size(); i++) {
+        Type type = row.fields().get(i).type();
+        object.put(row.fields().get(i).name(), Json.toJson(row.get(i), type));
+      }
+      return object;
+    }
+    if (value instanceof List<?> list) {
+      List<Object> plain = new ArrayList<>();
+      list.forEach(element -> plain.add(plain(element)));
+      return plain;
+    }
+    if (value instanceof Map<?, ?> map) {
+      Map<String, Object> object = new LinkedHashMap<>();
+      map.forEach((key, mapped) -> object.put(String.valueOf(key), plain(mapped)));
+      return object;
+    }
+    if (value instanceof byte[] bytes) {
+      return java.util.HexFormat.of().formatHex(bytes);
+    }
+    if (value == null || value instanceof Number || value instanceof Boolean) {
+      return value;
+    }
+    return value.toString();
+  }
+
+  /** Bytes for people. */
+  static String bytes(long bytes) {
+    if (bytes < 1024) {
+      return bytes + " B";
+    }
+    double value = bytes;
+    String[] units = {"KiB", "MiB", "GiB", "TiB"};
+    int unit = -1;
+    while (value >= 1024 && unit < units.length - 1) {
+      value /= 1024;
+      unit++;
+    }
+    return "%.1f %s".formatted(value, units[unit]);
+  }
+
+  /** One thing, or several. */
+  static String count(long count, String singular, String plural) {
+    return String.format(Locale.ROOT, "%,d ", count) + (count == 1 ? singular : plural);
+  }
+}

@@ -1,0 +1,113 @@
+package org.ysteron.cli;
+
+import java.io.PrintWriter;
+import java.nio.charset.StandardCharsets;
+import org.ysteron.error.YsteronException;
+import picocli.CommandLine;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Help.Ansi;
+import picocli.CommandLine.HelpCommand;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.ParameterException;
+import picocli.CommandLine.Spec;
+
+/** The tool {@code ysteron}. */
+@Command(
+    name = "ysteron",
+    description = "Tables of Parquet files that commit together.",
+    version = "ysteron 0.1.0",
+    synopsisSubcommandLabel = "COMMAND",
+    subcommands = {
+      CreateLakeCommand.class,
+      CreateTableCommand.class,
+      LoadCommand.class,
+      ScanCommand.class,
+      ExplainCommand.class,
+      TablesCommand.class,
+      SchemaCommand.class,
+      HistoryCommand.class,
+      FilesCommand.class,
+      DropCommand.class,
+      RenameCommand.class,
+      BringBackCommand.class,
+      DemoCommand.class,
+      CompletionCommand.class,
+      HelpCommand.class
+    })
+@SuppressWarnings("UnusedVariable") // picocli looks at the options
+public final class Main implements Runnable {
+  @Spec private CommandSpec spec;
+
+  @Option(
+      names = {"-h", "--help"},
+      usageHelp = true,
+      description = "Say how to use the tool.")
+  private boolean help;
+
+  @Option(names = "--about", versionHelp = true, description = "Say which version this is.")
+  private boolean about;
+
+  private Main() {}
+
+  /** Runs a command and ends the process with its exit code. */
+  public static void main(String[] arguments) {
+    PrintWriter out = new PrintWriter(System.out, false, StandardCharsets.UTF_8);
+    PrintWriter err = new PrintWriter(System.err, true, StandardCharsets.UTF_8);
+    int code = run(out, err, arguments);
+    out.flush();
+    System.exit(code);
+  }
+
+  /** Runs a command and returns its exit code. */
+  static int run(PrintWriter out, PrintWriter err, String... arguments) {
+    CommandLine line = commandLine().setOut(out).setErr(err);
+    int code = line.execute(arguments);
+    out.flush();
+    return out.checkError() && code == 0 ? 1 : code;
+  }
+
+  static CommandLine commandLine() {
+    return new CommandLine(new Main())
+        .setCaseInsensitiveEnumValuesAllowed(true)
+        .setUsageHelpWidth(100)
+        .setParameterExceptionHandler(Main::wrongCall)
+        .setExecutionExceptionHandler(
+            (failure, line, parsed) -> {
+              boolean trace = parsed.hasMatchedOption("--trace");
+              report(failure, line, trace);
+              return 1;
+            });
+  }
+
+  private static int wrongCall(ParameterException e, String[] arguments) {
+    CommandLine line = e.getCommandLine();
+    PrintWriter err = line.getErr();
+    err.println(error("error: ") + e.getMessage());
+    if (!CommandLine.UnmatchedArgumentException.printSuggestions(e, err)) {
+      err.println("Try '" + line.getCommandSpec().qualifiedName() + " --help' for how to use it.");
+    }
+    return 2;
+  }
+
+  private static void report(Exception failure, CommandLine line, boolean trace) {
+    PrintWriter err = line.getErr();
+    boolean known = failure instanceof YsteronException;
+    String message = known ? failure.getMessage() : failure.toString();
+    err.println(error("error: ") + message);
+    if (trace) {
+      failure.printStackTrace(err);
+    } else if (!known) {
+      err.println("This was not foreseen. Add --trace to see where it happened.");
+    }
+  }
+
+  private static String error(String text) {
+    return Ansi.AUTO.string("@|bold,red " + text + "|@");
+  }
+
+  @Override
+  public void run() {
+    throw new ParameterException(spec.commandLine(), "a command is missing");
+  }
+}

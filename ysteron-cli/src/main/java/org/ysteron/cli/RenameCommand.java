@@ -1,0 +1,24 @@
+package org.ysteron.cli;
+
+import org.ysteron.Lake;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron rename}. */
+@Command(name = "rename", description = "Give a table another name.")
+final class RenameCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Parameters(index = "1", paramLabel = "NAME", description = "Its new name.")
+  private String name;
+
+  @Mixin private WriteOptions write;
+
+  @Override
+  void run(Lake opened) {
+    write.applyTo(opened, "rename " + table + " to " + name).renameTable(table, name);
+    out().println("Renamed %s to %s.".formatted(table, name));
+  }
+}

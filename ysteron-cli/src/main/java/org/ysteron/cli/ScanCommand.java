@@ -1,0 +1,62 @@
+package org.ysteron.cli;
+
+import java.util.List;
+import org.ysteron.Lake;
+import org.ysteron.Results;
+import org.ysteron.Scan;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+/** {@code ysteron scan}. */
+@Command(name = "scan", description = "Print rows of a table, now or as it was.")
+final class ScanCommand extends LakeCommand {
+  private static final int CHECK_EVERY = 1000;
+
+  @Mixin private SelectOptions select;
+
+  @Option(
+      names = {"-c", "--columns"},
+      paramLabel = "COLUMN",
+      split = ",",
+      description = "Only these columns, by path, as in gauge_id,health.battery.")
+  private List<String> columns = List.of();
+
+  @Option(
+      names = {"-n", "--limit"},
+      paramLabel = "ROWS",
+      description = "At most so many rows.")
+  private Long limit;
+
+  @Option(names = "--count", description = "Print only how many rows there are.")
+  private boolean count;
+
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    Scan scan = select.scan(opened);
+    scan = limit == null ? scan : scan.limit(limit);
+    if (count) {
+      Listing one = listing.listing(out(), "rows");
+      one.row(scan.count());
+      one.end();
+      return;
+    }
+    scan = columns.isEmpty() ? scan : scan.columns(columns);
+    Listing list =
+        listing.listing(out(), scan.schema().columns().stream().map(Field::name).toList());
+    long printed = 0;
+    try (Results<Row> rows = scan.rows()) {
+      for (Row row : rows) {
+        list.row(row.values());
+        if (++printed % CHECK_EVERY == 0 && out().checkError()) {
+          return; // nobody reads any more, as with head
+        }
+      }
+    }
+    list.end();
+  }
+}

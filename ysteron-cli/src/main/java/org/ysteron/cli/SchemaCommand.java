@@ -1,0 +1,51 @@
+package org.ysteron.cli;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.ysteron.Lake;
+import org.ysteron.TableView;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Values;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron schema}. */
+@Command(name = "schema", description = "List the columns of a table, now or as it was.")
+final class SchemaCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Mixin private AtOption at;
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    TableView view = at.view(opened, table);
+    Listing list =
+        listing.listing(out(), "column", "type", "null", "key", "default", "id", "comment");
+    for (Field column : view.schema().columns()) {
+      print(column, new ArrayList<>(), view.schema(), list);
+    }
+    list.end();
+  }
+
+  private static void print(Field field, List<String> above, Schema schema, Listing list) {
+    List<String> path = new ArrayList<>(above);
+    path.add(field.name());
+    int key = schema.keyIds().indexOf(field.id());
+    list.row(
+        Schema.path(path),
+        field.type() instanceof Type.Struct ? "ROW" : field.type().toString(),
+        field.required() ? "NOT NULL" : "",
+        key < 0 ? "" : String.valueOf(key + 1),
+        field.writeDefault().map(Values::literal).orElse(""),
+        field.id(),
+        field.comment());
+    if (field.type() instanceof Type.Struct struct) {
+      struct.fields().forEach(inner -> print(inner, path, schema, list));
+    }
+  }
+}

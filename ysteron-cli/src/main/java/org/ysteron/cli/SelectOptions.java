@@ -1,0 +1,30 @@
+package org.ysteron.cli;
+
+import org.ysteron.Lake;
+import org.ysteron.Scan;
+import org.ysteron.TableView;
+import org.ysteron.sql.SqlCondition;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** Which rows of which version of which table. */
+final class SelectOptions {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Option(
+      names = {"-w", "--where"},
+      paramLabel = "CONDITION",
+      description = "An SQL search condition, as in \"level_cm > 500 AND quality = 'good'\".")
+  private String where;
+
+  @Mixin private AtOption at;
+
+  Scan scan(Lake lake) {
+    TableView view = at.view(lake, table);
+    Scan scan = view.scan();
+    // Only a condition needs the SQL parser, whose classes take long to load.
+    return where == null ? scan : scan.where(SqlCondition.parse(where, view.schema()));
+  }
+}

@@ -1,0 +1,32 @@
+package org.ysteron.cli;
+
+import java.io.PrintWriter;
+import java.util.concurrent.Callable;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Model.CommandSpec;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
+
+/** What all commands share. */
+@Command
+@SuppressWarnings("UnusedVariable") // picocli looks at the options
+abstract class StandardCommand implements Callable<Integer> {
+  @Spec private CommandSpec spec;
+
+  @Option(names = "--trace", description = "On an error, print where it happened.")
+  private boolean trace;
+
+  @Option(
+      names = {"-h", "--help"},
+      usageHelp = true,
+      description = "Say how to use this command.")
+  private boolean help;
+
+  final PrintWriter out() {
+    return spec.commandLine().getOut();
+  }
+
+  final PrintWriter err() {
+    return spec.commandLine().getErr();
+  }
+}

@@ -1,0 +1,36 @@
+package org.ysteron.cli;
+
+import java.util.List;
+import org.ysteron.Lake;
+import org.ysteron.table.TableListing;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+/** {@code ysteron tables}. */
+@Command(name = "tables", description = "List the tables of a lake.")
+final class TablesCommand extends LakeCommand {
+  @Option(names = "--dropped", description = "List the dropped ones that can be brought back.")
+  private boolean dropped;
+
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    List<TableListing> tables = dropped ? opened.droppedTables() : opened.tables();
+    if (tables.isEmpty() && listing.isText()) {
+      out().println(dropped ? "No table was dropped." : "The lake has no tables yet.");
+      return;
+    }
+    Listing list = listing.listing(out(), "table", "version", "rows", "files", "bytes");
+    for (TableListing table : tables) {
+      list.row(
+          table.name(),
+          table.version(),
+          table.totals().rows(),
+          table.totals().files(),
+          table.totals().bytes());
+    }
+    list.end();
+  }
+}

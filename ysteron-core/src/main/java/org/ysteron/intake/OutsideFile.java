@@ -1,0 +1,317 @@
+package org.ysteron.intake;
+
+import com.fasterxml.jackson.core.JsonProcessingException;
+import de.siegmar.fastcsv.reader.CsvParseException;
+import de.siegmar.fastcsv.reader.CsvReader;
+import de.siegmar.fastcsv.reader.CsvRecord;
+import java.io.BufferedReader;
+import java.io.FilterInputStream;
+import java.io.FilterReader;
+import java.io.IOException;
+import java.io.InputStream;
+import java.io.InputStreamReader;
+import java.io.Reader;
+import java.nio.charset.CharacterCodingException;
+import java.nio.charset.CodingErrorAction;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.Set;
+import java.util.function.LongConsumer;
+import org.ysteron.data.Field;
+import org.ysteron.data.Json;
+import org.ysteron.data.Names;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.ValueText;
+import org.ysteron.data.Values;
+import org.ysteron.error.InvalidInputException;
+
+/**
+ * A CSV file (RFC 4180, with a header line) or a file of JSON objects, one a line, in UTF-8. It is
+ * read strictly: every column it has must be one of the table, every column it lacks must have a
+ * default or allow null, every value must be of its column's type. In CSV an empty field is null.
+ */
+public final class OutsideFile {
+  private final Path path;
+  private final Kind kind;
+
+  /** How rows are written. */
+  public enum Kind {
+    CSV,
+    JSON_LINES
+  }
+
+  /** Takes rows. */
+  @FunctionalInterface
+  public interface RowTarget {
+    /** A row by the values of all columns in their order. */
+    void add(Object[] values);
+  }
+
+  public OutsideFile(Path path, Kind kind) {
+    this.path = path;
+    this.kind = kind;
+  }
+
+  /**
+   * A file whose kind its name tells.
+   *
+   * @throws InvalidInputException when it does not
+   */
+  public static OutsideFile of(Path path) {
+    String name = path.getFileName().toString().toLowerCase(Locale.ROOT);
+    if (name.endsWith(".csv")) {
+      return new OutsideFile(path, Kind.CSV);
+    }
+    if (name.endsWith(".jsonl") || name.endsWith(".ndjson") || name.endsWith(".json")) {
+      return new OutsideFile(path, Kind.JSON_LINES);
+    }
+    throw new InvalidInputException(
+        "The name of %s does not tell what is in it; name it .csv or .jsonl.".formatted(path));
+  }
+
+  /**
+   * Hands all rows to a target.
+   *
+   * @param progress is told the bytes read, now and then
+   * @throws InvalidInputException naming file, line and column of what is wrong
+   */
+  public void read(Schema schema, RowTarget target, LongConsumer progress) {
+    try (InputStream bytes = new Counted(Files.newInputStream(path), progress);
+        Reader text =
+            new BufferedReader(
+                new InputStreamReader(
+                    bytes,
+                    StandardCharsets.UTF_8
+                        .newDecoder()
+                        .onMalformedInput(CodingErrorAction.REPORT)
+                        .onUnmappableCharacter(CodingErrorAction.REPORT)),
+                1 << 16)) {
+      if (kind == Kind.CSV) {
+        readCsv(schema, text, target);
+      } else {
+        readJson(schema, new BufferedReader(text), target);
+      }
+    } catch (NoSuchFileException e) {
+      throw new InvalidInputException("There is no file " + path + ".", e);
+    } catch (CharacterCodingException e) {
+      throw new InvalidInputException(
+          "%s is not in UTF-8. Nothing was appended.".formatted(path), e);
+    } catch (IOException e) {
+      throw new InvalidInputException(
+          "%s could not be read: %s. Nothing was appended.".formatted(path, e.getMessage()), e);
+    }
+  }
+
+  private InvalidInputException wrong(long line, String what, Throwable cause) {
+    return new InvalidInputException(
+        "%s, line %d: %s Nothing was appended.".formatted(path, line, what), cause);
+  }
+
+  private void readCsv(Schema schema, Reader text, RowTarget target) throws IOException {
+    long line = 1;
+    QuoteCounter quotes = new QuoteCounter(text);
+    try (CsvReader<CsvRecord> csv = CsvReader.builder().skipEmptyLines(true).ofCsvRecord(quotes)) {
+      int[] columns = null;
+      for (CsvRecord record : csv) {
+        line = record.getStartingLineNumber();
+        if (columns == null) {
+          columns = header(schema, record);
+        } else {
+          target.add(csvRow(schema, columns, record));
+        }
+      }
+      if (quotes.isOdd()) {
+        throw wrong(line, "the CSV is broken: a quote is opened and never closed.", null);
+      }
+      if (columns == null) {
+        throw wrong(1, "the file is empty; a header with column names was expected.", null);
+      }
+    } catch (CsvParseException e) {
+      throw wrong(line + 1, reason(e), e);
+    } catch (java.io.UncheckedIOException e) {
+      throw e.getCause();
+    }
+  }
+
+  private static String reason(CsvParseException e) {
+    Throwable cause = e.getCause() == null ? e : e.getCause();
+    String message = String.valueOf(cause.getMessage());
+    return "the CSV is broken: " + message + (message.endsWith(".") ? "" : ".");
+  }
+
+  private int[] header(Schema schema, CsvRecord record) {
+    List<String> names = record.getFields();
+    int[] columns = new int[names.size()];
+    List<String> unknown = new ArrayList<>();
+    Set<String> seen = new HashSet<>();
+    for (int i = 0; i < columns.length; i++) {
+      String name =
+          i == 0 && names.get(0).startsWith("\ufeff") ? names.get(0).substring(1) : names.get(i);
+      columns[i] = schema.struct().indexOf(name);
+      if (columns[i] < 0) {
+        unknown.add(name);
+      }
+      if (!seen.add(name)) {
+        throw wrong(1, "the header names column " + Values.quote(name) + " twice.", null);
+      }
+    }
+    checkColumns(schema, seen, unknown, 1);
+    return columns;
+  }
+
+  /** Refuses columns that the table lacks, and lacking ones that need a value. */
+  private void checkColumns(Schema schema, Set<String> seen, List<String> unknown, long line) {
+    List<String> names = schema.columns().stream().map(Field::name).toList();
+    if (!unknown.isEmpty()) {
+      throw wrong(
+          line,
+          "the table has no column %s.%s Its columns are %s."
+              .formatted(
+                  String.join(", ", unknown),
+                  Names.didYouMean(unknown.get(0), names),
+                  String.join(", ", names)),
+          null);
+    }
+    List<String> missing =
+        schema.columns().stream()
+            .filter(column -> column.required() && column.writeDefault().isEmpty())
+            .map(Field::name)
+            .filter(name -> !seen.contains(name))
+            .toList();
+    if (!missing.isEmpty()) {
+      throw wrong(
+          line,
+          "column %s is missing, which is NOT NULL and has no default."
+              .formatted(String.join(", ", missing)),
+          null);
+    }
+  }
+
+  private static Object[] defaults(Schema schema) {
+    return schema.columns().stream().map(column -> column.writeDefault().orElse(null)).toArray();
+  }
+
+  private Object[] csvRow(Schema schema, int[] columns, CsvRecord record) {
+    long line = record.getStartingLineNumber();
+    Object[] row = defaults(schema);
+    for (int i = 0; i < columns.length; i++) {
+      Field column = schema.columns().get(columns[i]);
+      String text = record.getField(i);
+      row[columns[i]] =
+          checked(line, column, () -> text.isEmpty() ? null : ValueText.parse(text, column.type()));
+    }
+    return row;
+  }
+
+  private Object checked(long line, Field column, java.util.function.Supplier<Object> value) {
+    try {
+      return Values.acceptField(value.get(), column);
+    } catch (InvalidInputException e) {
+      throw wrong(
+          line, "column %s (%s): %s.".formatted(column.name(), column.type(), e.getMessage()), e);
+    }
+  }
+
+  private void readJson(Schema schema, BufferedReader text, RowTarget target) throws IOException {
+    Object[] standard = defaults(schema);
+    long line = 0;
+    String json = text.readLine();
+    while (json != null) {
+      line++;
+      if (!json.isBlank()) {
+        target.add(jsonRow(schema, json, line, Arrays.copyOf(standard, standard.length)));
+      }
+      json = text.readLine();
+    }
+  }
+
+  private Object[] jsonRow(Schema schema, String json, long line, Object[] row) {
+    Object parsed;
+    try {
+      parsed = Json.parse(json);
+    } catch (InvalidInputException e) {
+      String reason =
+          e.getCause() instanceof JsonProcessingException cause
+              ? cause.getOriginalMessage()
+              : e.getMessage();
+      throw wrong(line, "it is not JSON: " + reason + ".", e);
+    }
+    if (!(parsed instanceof Map<?, ?> object)) {
+      throw wrong(line, "it is not a JSON object.", null);
+    }
+    Set<String> seen = new HashSet<>();
+    List<String> unknown = new ArrayList<>();
+    for (Map.Entry<?, ?> member : object.entrySet()) {
+      String name = (String) member.getKey();
+      seen.add(name);
+      int at = schema.struct().indexOf(name);
+      if (at < 0) {
+        unknown.add(name);
+        continue;
+      }
+      Field column = schema.columns().get(at);
+      Type type = column.type();
+      Object value = member.getValue();
+      row[at] = checked(line, column, () -> value == null ? null : Json.fromJson(value, type));
+    }
+    checkColumns(schema, seen, unknown, line);
+    return row;
+  }
+
+  /** Tells whether quotes come in pairs, which the library does not mind at the end of the file. */
+  private static final class QuoteCounter extends FilterReader {
+    private long quotes;
+
+    QuoteCounter(Reader in) {
+      super(in);
+    }
+
+    boolean isOdd() {
+      return quotes % 2 == 1;
+    }
+
+    @Override
+    public int read(char[] target, int start, int length) throws IOException {
+      int read = super.read(target, start, length);
+      for (int i = start; i < start + read; i++) {
+        quotes += target[i] == '"' ? 1 : 0;
+      }
+      return read;
+    }
+  }
+
+  /** Counts bytes and tells. */
+  private static final class Counted extends FilterInputStream {
+    private final LongConsumer progress;
+    private long count;
+
+    Counted(InputStream in, LongConsumer progress) {
+      super(in);
+      this.progress = progress;
+    }
+
+    @Override
+    public int read() throws IOException {
+      int b = super.read();
+      count += b < 0 ? 0 : 1;
+      return b;
+    }
+
+    @Override
+    public int read(byte[] target, int start, int length) throws IOException {
+      int read = super.read(target, start, length);
+      count += Math.max(0, read);
+      progress.accept(count);
+      return read;
+    }
+  }
+}

@@ -1,0 +1,69 @@
+package org.ysteron.examples;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.ByteArrayOutputStream;
+import java.io.IOException;
+import java.io.PrintStream;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.ysteron.examples.TideOffice.Reading;
+
+class ExamplesTest {
+  @TempDir Path directory;
+
+  private interface Program {
+    void start(String[] arguments) throws IOException;
+  }
+
+  private String run(Program program) throws IOException {
+    PrintStream out = System.out;
+    ByteArrayOutputStream caught = new ByteArrayOutputStream();
+    try {
+      System.setOut(new PrintStream(caught, true, StandardCharsets.UTF_8));
+      program.start(new String[] {directory.resolve("lake").toString()});
+    } finally {
+      System.setOut(out);
+    }
+    return caught.toString(StandardCharsets.UTF_8);
+  }
+
+  @Test
+  void recordsGoInAndOut() throws IOException {
+    assertThat(run(RecordsInAndOut::main)).startsWith("5184 readings").contains(" cm\n");
+  }
+
+  @Test
+  void timeTravelShowsEachDay() throws IOException {
+    assertThat(run(TimeTravel::main))
+        .contains("now:             2304", "at version 1:    576", "the lake then:   1152");
+  }
+
+  @Test
+  void aBulletinIsComputedAgainFromItsInputs() throws IOException {
+    assertThat(run(BulletinInputs::main)).contains("the same inputs:            true");
+  }
+
+  @Test
+  void theSameSeedGivesTheSameWorldAndATideLooksLikeOne() {
+    List<Reading> one = new ArrayList<>();
+    List<Reading> two = new ArrayList<>();
+    new TideOffice(7, 3).readings(0, 2, 10, one::add);
+    new TideOffice(7, 3).readings(0, 2, 10, two::add);
+    assertThat(one).isEqualTo(two).hasSize(3 * 2 * 144);
+    double high =
+        one.stream()
+            .filter(reading -> reading.level_cm() != null)
+            .mapToDouble(reading -> reading.level_cm().doubleValue())
+            .max()
+            .orElseThrow();
+    assertThat(high).isBetween(450.0, 620.0);
+    assertThat(new TideOffice(7, 40).gauges()).hasSize(40);
+    assertThat(new TideOffice(7, 3).calls(50))
+        .isSortedAccordingTo(java.util.Comparator.comparing(TideOffice.Call::arrival));
+  }
+}
