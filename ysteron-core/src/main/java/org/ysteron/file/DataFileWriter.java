@@ -43,6 +43,7 @@ public final class DataFileWriter implements AutoCloseable {
   private static final int INDEX_BYTES = 64;
   private static final int PAGE_ROWS = 20_000;
   private static final int PAGE_BYTES = 1 << 20;
+  private static final int BLOOM_SIZES = 11;
 
   private final Schema schema;
   private final Set<Integer> ranged;
@@ -129,7 +130,11 @@ public final class DataFileWriter implements AutoCloseable {
             .withSizeStatisticsEnabled(false)
             .withPageWriteChecksumEnabled(true);
     for (String key : schema.key()) {
-      builder.withBloomFilterEnabled(key, true).withAdaptiveBloomFilterEnabled(true);
+      // The filter that fits is chosen among sizes from 1 KiB to 1 MiB.
+      builder
+          .withBloomFilterEnabled(key, true)
+          .withAdaptiveBloomFilterEnabled(true)
+          .withBloomFilterCandidatesNumber(key, BLOOM_SIZES);
     }
     return builder.build();
   }

@@ -1,0 +1,49 @@
+package org.ysteron.bench;
+
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.stream.Stream;
+
+/** Runs a benchmark by name. */
+public final class Main {
+  private Main() {}
+
+  /** A benchmark: works in a directory of its own and says whether it kept to its limits. */
+  interface Benchmark {
+    boolean run(Path directory) throws IOException;
+  }
+
+  /** Runs the named benchmark, or all. */
+  public static void main(String[] arguments) throws IOException {
+    Map<String, Benchmark> all = new LinkedHashMap<>();
+    all.put("append", new AppendBenchmark());
+    all.put("scan", new ScanBenchmark());
+    all.put("range", new RangeBenchmark());
+    all.put("commit", new CommitBenchmark());
+    all.put("many-files", new ManyFilesBenchmark());
+    if (arguments.length != 1 || !all.containsKey(arguments[0])) {
+      System.err.println("usage: ./bench " + String.join("|", all.keySet()));
+      System.exit(2);
+    }
+    Path directory = Files.createTempDirectory(Path.of("target"), "bench");
+    boolean kept;
+    try {
+      kept = all.get(arguments[0]).run(directory);
+    } finally {
+      delete(directory);
+    }
+    System.exit(kept ? 0 : 1);
+  }
+
+  static void delete(Path directory) throws IOException {
+    try (Stream<Path> paths = Files.walk(directory)) {
+      for (Path path : paths.sorted(Comparator.reverseOrder()).toList()) {
+        Files.delete(path);
+      }
+    }
+  }
+}

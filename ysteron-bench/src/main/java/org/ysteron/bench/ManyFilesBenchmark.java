@@ -1,0 +1,266 @@
+package org.ysteron.bench;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Random;
+import java.util.UUID;
+import org.ysteron.change.TableChanges;
+import org.ysteron.commit.CommitNote;
+import org.ysteron.commit.LakeCore;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.data.Values;
+import org.ysteron.expr.ColumnRange;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Filter;
+import org.ysteron.expr.Ordered;
+import org.ysteron.read.ScanPlan;
+import org.ysteron.store.LocalStore;
+import org.ysteron.table.FileEntry;
+import org.ysteron.table.FileSummary;
+import org.ysteron.table.TablePage;
+import org.ysteron.table.TableProperties;
+import org.ysteron.tree.TreeDiff;
+
+/**
+ * Commits, plans and diffs of tables of 10, 1,000 and 1,000,000 files of 16 columns. The entries
+ * are made up, but go through the same commits as real ones; no data file is behind them.
+ */
+final class ManyFilesBenchmark implements Main.Benchmark {
+  private static final int GAUGES = 50;
+  private static final int HITS = 170;
+  private static final long SPAN = 3_600_000_000L;
+  private static final int AT_ONCE = 10_000;
+  private static final CommitNote NOTE = CommitNote.standard();
+
+  private final Map<Integer, UUID> tables = new HashMap<>();
+  private final Random random = new Random(7);
+  private Schema schema;
+
+  @Override
+  public boolean run(Path directory) throws IOException {
+    CountingStore store = new CountingStore(new LocalStore(directory.resolve("lake")));
+    schema = schema();
+    try (LakeCore core = LakeCore.create(store, NOTE, LakeCore.Settings.standard())) {
+      int[] sizes = {10, 1_000, 1_000_000};
+      for (int size : sizes) {
+        long start = System.nanoTime();
+        fill(core, size);
+        System.out.printf(
+            "made a table of %,d files in %.1f s%n", size, (System.nanoTime() - start) / 1e9);
+      }
+      boolean kept = commits(core, store, sizes);
+      kept &= plans(core);
+      kept &= diffs(core);
+      return kept;
+    }
+  }
+
+  private boolean commits(LakeCore core, CountingStore store, int[] sizes) throws IOException {
+    Timing timing = new Timing();
+    int[] next = new int[sizes.length];
+    for (int i = 0; i < sizes.length; i++) {
+      int at = i;
+      next[i] = sizes[i];
+      timing.add(
+          "commit of one file on %,d files".formatted(sizes[i]),
+          () -> commit(core, tables.get(sizes[at]), List.of(staged(next[at]++))));
+    }
+    timing.run(30, 101);
+    long before = store.bytesWritten();
+    commit(core, tables.get(sizes[2]), List.of(staged(next[2])));
+    double written = (store.bytesWritten() - before) / 1024.0;
+    double small = timing.median(0);
+    boolean kept = Timing.ratio("KiB written by a commit on 1,000,000 files", written, 96);
+    return Timing.ratio(
+            "commit on 1,000,000 / on 10 files",
+            timing.median(2) / small,
+            Math.max(2, (small + 2) / small))
+        && kept;
+  }
+
+  private boolean plans(LakeCore core) throws IOException {
+    // The same hits: both tables' newest files cover the same hours, counted from their own end.
+    Timing timing =
+        new Timing()
+            .add("plan of 170 hits among 1,000 files", () -> hits(core, 1_000))
+            .add("plan of 170 hits among 1,000,000 files", () -> hits(core, 1_000_000))
+            .run(20, 51);
+    System.out.println("hits: " + hits(core, 1_000) + " and " + hits(core, 1_000_000));
+    Timing full = new Timing().add("plan of all 1,000,000 files", () -> all(core)).run(2, 5);
+    boolean kept = Timing.ratio("seconds to plan 1,000,000 files", full.median(0) / 1000, 1.5);
+    return Timing.ratio("plan among 1,000,000 / 1,000", timing.median(1) / timing.median(0), 5)
+        && kept;
+  }
+
+  private boolean diffs(LakeCore core) throws IOException {
+    Timing timing =
+        new Timing()
+            .add("diff of neighbours, 1,000 files", () -> diff(core, 1_000))
+            .add("diff of neighbours, 1,000,000 files", () -> diff(core, 1_000_000))
+            .run(20, 51);
+    return Timing.ratio("diff on 1,000,000 / 1,000", timing.median(1) / timing.median(0), 5);
+  }
+
+  private static TablePage page(LakeCore core, UUID table) {
+    return TablePage.read(
+        core.refresh().page().table(table, core.pages()).orElseThrow().page(), core.pages());
+  }
+
+  /** Plans in a fresh process, as it were: nothing is in the page cache of the lake. */
+  private long hits(LakeCore core, int size) {
+    try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
+      TablePage table = page(fresh, tables.get(size));
+      long middle = micros(size / 2);
+      Condition hours =
+          Condition.column("taken_at")
+              .between(
+                  Values.instant(middle),
+                  Values.instant(middle + SPAN * HITS / GAUGES - SPAN / GAUGES));
+      return count(new ScanPlan(table, Filter.bind(hours, schema), fresh.pages()));
+    }
+  }
+
+  private void all(LakeCore core) {
+    try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
+      TablePage table = page(fresh, tables.get(1_000_000));
+      long count = count(new ScanPlan(table, Filter.bind(Condition.all(), schema), fresh.pages()));
+      if (count < 1_000_000) {
+        throw new IllegalStateException("planned " + count + " files");
+      }
+    }
+  }
+
+  private static long count(ScanPlan plan) {
+    long count = 0;
+    Optional<ScanPlan.Task> task = plan.next();
+    while (task.isPresent()) {
+      count++;
+      task = plan.next();
+    }
+    return count;
+  }
+
+  private void diff(LakeCore core, int size) {
+    try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
+      TablePage now = page(fresh, tables.get(size));
+      TablePage before =
+          TablePage.read(
+              now.recordOf(now.version() - 1, fresh.pages()).orElseThrow().page().orElseThrow(),
+              fresh.pages());
+      TreeDiff<FileEntry, FileSummary> diff =
+          before.fileTree(fresh.pages()).diff(now.fileTree(fresh.pages()));
+      int changes = 0;
+      while (diff.next().isPresent()) {
+        changes++;
+      }
+      if (changes != 1) {
+        throw new IllegalStateException("the diff has " + changes + " changes");
+      }
+    }
+  }
+
+  private void fill(LakeCore core, int size) {
+    UUID id = UUID.randomUUID();
+    tables.put(size, id);
+    core.commit(
+        TableChanges.create(id, "bench.files" + size, schema, TableProperties.DEFAULTS), NOTE);
+    for (int from = 0; from < size; from += AT_ONCE) {
+      List<TablePage.StagedFile> staged = new ArrayList<>();
+      for (int i = from; i < Math.min(size, from + AT_ONCE); i++) {
+        staged.add(staged(i));
+      }
+      commit(core, id, staged);
+    }
+  }
+
+  private static void commit(LakeCore core, UUID table, List<TablePage.StagedFile> staged) {
+    core.commit(TableChanges.append(table, "bench.files", staged), NOTE);
+  }
+
+  private static Schema schema() {
+    List<Field> columns = new ArrayList<>();
+    columns.add(Field.of("gauge_id", Types.text()));
+    columns.add(Field.of("taken_at", Types.INSTANT));
+    for (int i = 0; i < 5; i++) {
+      columns.add(Field.of("count" + i, Types.BIGINT));
+      columns.add(Field.of("level" + i, Types.decimal(9, 2)));
+    }
+    columns.add(Field.of("noise", Types.DOUBLE));
+    columns.add(Field.of("rounded", Types.DOUBLE));
+    columns.add(Field.of("note", Types.text()));
+    columns.add(Field.of("nothing", Types.text()));
+    return Schema.of(columns);
+  }
+
+  private static long micros(int number) {
+    return Values.micros(Instant.parse("2016-01-01T00:00:00Z")) + number / GAUGES * SPAN;
+  }
+
+  /** A file of one gauge and one hour. */
+  private TablePage.StagedFile staged(int number) {
+    byte[] hash = new byte[32];
+    byte[] footerHash = new byte[32];
+    random.nextBytes(hash);
+    random.nextBytes(footerHash);
+    Map<Integer, ColumnRange> ranges = new HashMap<>();
+    for (Field field : schema.columns()) {
+      ranges.put(field.id(), range(field, number));
+    }
+    return new TablePage.StagedFile(
+        new UUID(random.nextLong(), random.nextLong()),
+        number / 7,
+        20_000 + random.nextInt(4000),
+        3_600,
+        0,
+        schema.lastId(),
+        1_900 + random.nextInt(60),
+        footerHash,
+        hash,
+        ranges);
+  }
+
+  private ColumnRange range(Field field, int number) {
+    String name = field.name();
+    if (name.equals("gauge_id")) {
+      byte[] id =
+          "ORR-%02d".formatted(number % GAUGES).getBytes(java.nio.charset.StandardCharsets.UTF_8);
+      return ColumnRange.of(field.type(), 0, id, id);
+    }
+    if (name.equals("taken_at")) {
+      long from = micros(number);
+      return ColumnRange.of(field.type(), 0, from, from + SPAN - 1_000_000);
+    }
+    if (name.equals("nothing")) {
+      return ColumnRange.allNull(field.type(), 3_600);
+    }
+    if (name.equals("note")) {
+      byte[] low = new byte[12];
+      byte[] high = new byte[12];
+      for (int i = 0; i < 12; i++) {
+        low[i] = (byte) ('a' + random.nextInt(3));
+        high[i] = (byte) ('w' + random.nextInt(3));
+      }
+      return ColumnRange.of(field.type(), random.nextInt(9), low, high);
+    }
+    if (name.equals("noise")) {
+      double low = random.nextGaussian();
+      return ColumnRange.of(
+          field.type(), 0, Ordered.ofDouble(low), Ordered.ofDouble(low + random.nextDouble()));
+    }
+    if (name.equals("rounded")) {
+      long low = random.nextInt(1000);
+      return ColumnRange.of(
+          field.type(), 0, Ordered.ofDouble(low / 10.0), Ordered.ofDouble((low + 300) / 10.0));
+    }
+    long low = random.nextInt(10_000);
+    return ColumnRange.of(field.type(), random.nextInt(3), low, low + random.nextInt(5_000));
+  }
+}

@@ -1,0 +1,55 @@
+package org.ysteron.bench;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+
+/** Measures several things in turns and compares their medians. */
+final class Timing {
+  private final List<String> names = new ArrayList<>();
+  private final List<Work> works = new ArrayList<>();
+  private double[][] millis;
+
+  /** What is measured. */
+  interface Work {
+    void run() throws java.io.IOException;
+  }
+
+  Timing add(String name, Work work) {
+    names.add(name);
+    works.add(work);
+    return this;
+  }
+
+  /** Runs all in turns: some rounds unmeasured, then measured ones. */
+  Timing run(int warmUps, int rounds) throws java.io.IOException {
+    millis = new double[works.size()][rounds];
+    for (int round = -warmUps; round < rounds; round++) {
+      for (int w = 0; w < works.size(); w++) {
+        long start = System.nanoTime();
+        works.get(w).run();
+        if (round >= 0) {
+          millis[w][round] = (System.nanoTime() - start) / 1e6;
+        }
+      }
+    }
+    for (int w = 0; w < works.size(); w++) {
+      System.out.printf("%-42s %10.2f ms (median of %d)%n", names.get(w), median(w), rounds);
+    }
+    return this;
+  }
+
+  double median(int work) {
+    double[] sorted = millis[work].clone();
+    Arrays.sort(sorted);
+    return sorted[sorted.length / 2];
+  }
+
+  /** Prints a ratio with its limit; false when it is above. */
+  static boolean ratio(String name, double value, double limit) {
+    boolean kept = value <= limit;
+    System.out.printf(
+        "ratio %s: %.3f (limit %.3f) %s%n", name, value, limit, kept ? "ok" : "ABOVE");
+    return kept;
+  }
+}
