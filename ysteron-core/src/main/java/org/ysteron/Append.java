@@ -109,7 +109,9 @@ public final class Append implements AutoCloseable {
     state = State.UNKNOWN;
     try {
       Committed committed =
-          core.commit(TableChanges.append(table.id(), table.name(), files), note.withNote(text));
+          core.commit(
+              TableChanges.append(table.id(), table.name(), files).after(ready::awaitDurable),
+              note.withNote(text));
       state = State.ENDED;
       return committed;
     } catch (UnknownOutcomeException e) {

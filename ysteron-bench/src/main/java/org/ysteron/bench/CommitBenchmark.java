@@ -12,13 +12,19 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.store.LocalStore;
+import org.ysteron.tree.PageHome;
 
-/** Committing an append of one small file, against one create-if-absent with fsync. */
+/**
+ * Committing an append of one small file, against one create-if-absent with fsync of an object as
+ * large as the commit's entry.
+ */
 final class CommitBenchmark implements Main.Benchmark {
+  private static final int WARM_UPS = 1500;
+
   @Override
   public boolean run(Path directory) throws IOException {
     LocalStore bare = new LocalStore(directory.resolve("bare"));
-    byte[] content = new byte[8 << 10];
+    LocalStore store = new LocalStore(directory.resolve("lake"));
     try (Lake lake = Lake.create(new LocalStore(directory.resolve("lake")), Clock.systemUTC(), 1)) {
       Table table =
           lake.createTable(
@@ -28,13 +34,19 @@ final class CommitBenchmark implements Main.Benchmark {
                   Field.of("taken_at", Types.INSTANT),
                   Field.of("level_cm", Types.decimal(7, 1)),
                   Field.of("battery_mv", Types.INTEGER)));
+      for (int i = 0; i < WARM_UPS; i++) {
+        append(table);
+      }
+      long newest = lake.now().commit().entry();
+      byte[] content = store.read(PageHome.entryName(newest));
+      System.out.println("an entry has " + content.length + " bytes");
       Timing timing =
           new Timing()
               .add(
-                  "create-if-absent of 8 KiB, fsync",
+                  "create-if-absent of as many bytes, fsync",
                   () -> bare.createIfAbsent("x/" + UUID.randomUUID(), content))
               .add("append of one row, committed", () -> append(table))
-              .run(100, 301);
+              .run(20, 501);
       return Timing.ratio("commit / create-if-absent", timing.median(1) / timing.median(0), 3);
     }
   }

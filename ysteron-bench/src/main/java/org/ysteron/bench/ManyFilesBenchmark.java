@@ -123,7 +123,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
           Condition.column("taken_at")
               .between(
                   Values.instant(middle),
-                  Values.instant(middle + SPAN * HITS / GAUGES - SPAN / GAUGES));
+                  Values.instant(middle + SPAN * (HITS / GAUGES - 1)));
       return count(new ScanPlan(table, Filter.bind(hours, schema), fresh.pages()));
     }
   }

@@ -5,6 +5,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.Future;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -14,6 +15,7 @@ import org.ysteron.data.Type;
 import org.ysteron.error.StoreFailures;
 import org.ysteron.error.YsteronException;
 import org.ysteron.file.DataFileWriter;
+import org.ysteron.file.Workers;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
@@ -29,6 +31,7 @@ public final class TableWriter implements AutoCloseable {
   private final long start;
   private final RowChecker checker;
   private final List<TablePage.StagedFile> staged = new ArrayList<>();
+  private final List<Future<Void>> syncs = new ArrayList<>();
   private DataFileWriter file;
   private UUID fileId;
   private long rows;
@@ -116,8 +119,24 @@ public final class TableWriter implements AutoCloseable {
             written.footerHash(),
             written.hash(),
             written.ranges()));
-    file.close();
+    DataFileWriter ended = file;
     file = null;
+    syncs.add(
+        core.workers()
+            .submit(
+                () -> {
+                  try (ended) {
+                    ended.commit();
+                  }
+                  return null;
+                }));
+  }
+
+  /** Waits until all files that were ended are durable; an entry may refer to them only then. */
+  public void awaitDurable() {
+    for (Future<Void> sync : syncs) {
+      Workers.get(sync);
+    }
   }
 
   /** The fields whose ranges a file entry carries: the first ones, and the key's. */
@@ -142,7 +161,7 @@ public final class TableWriter implements AutoCloseable {
     }
   }
 
-  /** Ends the last file and returns all of them. */
+  /** Ends the last file and returns all of them; they are durable after {@link #awaitDurable()}. */
   public List<TablePage.StagedFile> finish() {
     if (!checker.isEmpty()) {
       write(checker.take());
@@ -160,9 +179,11 @@ public final class TableWriter implements AutoCloseable {
       file.close();
       file = null;
     }
-    for (TablePage.StagedFile written : staged) {
+    for (int i = 0; i < staged.size(); i++) {
+      TablePage.StagedFile written = staged.get(i);
       String name = FileEntry.objectName(table.id(), written.start(), written.id());
       try {
+        Workers.get(syncs.get(i));
         core.store().delete(name);
       } catch (YsteronException e) {
         // The file is in no version; a sweep finds it.

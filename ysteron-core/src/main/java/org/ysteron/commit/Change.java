@@ -14,4 +14,23 @@ public interface Change {
    *     since it started
    */
   void apply(Staging staging);
+
+  /** Waits until all that the commit's entry will refer to is durable. */
+  default void awaitDurable() {}
+
+  /** This change, which waits for something before its entry is written. */
+  default Change after(Runnable durable) {
+    Change change = this;
+    return new Change() {
+      @Override
+      public void apply(Staging staging) {
+        change.apply(staging);
+      }
+
+      @Override
+      public void awaitDurable() {
+        durable.run();
+      }
+    };
+  }
 }

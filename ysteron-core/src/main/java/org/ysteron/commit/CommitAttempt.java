@@ -141,6 +141,7 @@ public final class CommitAttempt {
   }
 
   private Slot offer() {
+    change.awaitDurable();
     try {
       if (core.ledger().create(proposal.number(), proposal.bytes)) {
         return afterWin();

@@ -1,18 +1,14 @@
 package org.ysteron.file;
 
-import com.github.luben.zstd.Zstd;
-import com.github.luben.zstd.ZstdCompressCtx;
-import com.github.luben.zstd.ZstdDecompressCtx;
 import com.github.luben.zstd.ZstdException;
 import java.io.IOException;
 import java.nio.ByteBuffer;
-import java.util.Queue;
-import java.util.concurrent.ConcurrentLinkedQueue;
 import org.apache.parquet.bytes.ByteBufferReleaser;
 import org.apache.parquet.bytes.BytesInput;
 import org.apache.parquet.bytes.HeapByteBufferAllocator;
 import org.apache.parquet.compression.CompressionCodecFactory;
 import org.apache.parquet.hadoop.metadata.CompressionCodecName;
+import org.ysteron.data.Compression;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 
@@ -23,13 +19,8 @@ import org.ysteron.error.InvalidInputException;
 final class Codecs implements CompressionCodecFactory {
   static final Codecs SHARED = new Codecs();
 
-  private static final int LEVEL = 3;
-
   /** Heap buffers need no release; this one is only asked for them. */
   private static final ByteBufferReleaser RELEASER = new HeapReleaser();
-
-  private final Queue<ZstdCompressCtx> compressors = new ConcurrentLinkedQueue<>();
-  private final Queue<ZstdDecompressCtx> decompressors = new ConcurrentLinkedQueue<>();
 
   private Codecs() {}
 
@@ -52,7 +43,6 @@ final class Codecs implements CompressionCodecFactory {
     };
   }
 
-  /** Contexts live as long as the process: they are few and dear to make. */
   @Override
   public void release() {}
 
@@ -67,29 +57,13 @@ final class Codecs implements CompressionCodecFactory {
     return copy;
   }
 
-  private final class Compressor implements BytesInputCompressor {
+  private static final class Compressor implements BytesInputCompressor {
     @Override
     public BytesInput compress(BytesInput bytes) throws IOException {
-      ZstdCompressCtx context = compressors.poll();
-      if (context == null) {
-        context = new ZstdCompressCtx();
-        context.setLevel(LEVEL);
-      }
-      try {
-        ByteBuffer source = heap(bytes);
-        byte[] target = new byte[(int) Zstd.compressBound(source.remaining())];
-        int made =
-            context.compressByteArray(
-                target,
-                0,
-                target.length,
-                source.array(),
-                source.arrayOffset() + source.position(),
-                source.remaining());
-        return BytesInput.from(target, 0, made);
-      } finally {
-        compressors.add(context);
-      }
+      ByteBuffer source = heap(bytes);
+      return BytesInput.from(
+          Compression.compress(
+              source.array(), source.arrayOffset() + source.position(), source.remaining()));
     }
 
     @Override
@@ -101,33 +75,22 @@ final class Codecs implements CompressionCodecFactory {
     public void release() {}
   }
 
-  private final class Decompressor implements BytesInputDecompressor {
+  private static final class Decompressor implements BytesInputDecompressor {
     @Override
     public BytesInput decompress(BytesInput bytes, int size) throws IOException {
       ByteBuffer source = heap(bytes);
-      byte[] target = new byte[size];
-      ZstdDecompressCtx context = decompressors.poll();
-      if (context == null) {
-        context = new ZstdDecompressCtx();
-      }
+      byte[] made;
       try {
-        int made =
-            context.decompressByteArray(
-                target,
-                0,
-                size,
-                source.array(),
-                source.arrayOffset() + source.position(),
-                source.remaining());
-        if (made != size) {
-          throw new DamagedException("A page of a data file has another size than it says.");
-        }
-        return BytesInput.from(target);
+        made =
+            Compression.decompress(
+                source.array(), source.arrayOffset() + source.position(), source.remaining(), size);
       } catch (ZstdException e) {
         throw new DamagedException("A page of a data file cannot be decompressed.", e);
-      } finally {
-        decompressors.add(context);
       }
+      if (made == null) {
+        throw new DamagedException("A page of a data file has another size than it says.");
+      }
+      return BytesInput.from(made);
     }
 
     @Override

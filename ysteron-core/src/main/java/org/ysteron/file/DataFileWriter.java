@@ -228,7 +228,7 @@ public final class DataFileWriter implements AutoCloseable {
     leaves = List.of();
   }
 
-  /** Ends the file and makes it durable. Nothing refers to it yet. */
+  /** Ends the file; it is there, and lasts, only after {@link #commit()}. */
   public Written finish() {
     endGroup();
     try {
@@ -237,16 +237,13 @@ public final class DataFileWriter implements AutoCloseable {
       throw new UncheckedIOException(e);
     }
     Map<Integer, ColumnRange> ranges = ranges();
-    Written written =
-        new Written(
-            target.position(),
-            rows,
-            output.footerLength(),
-            output.footerHash(),
-            output.hash(),
-            ranges);
+    return new Written(
+        target.position(), rows, output.footerLength(), output.footerHash(), output.hash(), ranges);
+  }
+
+  /** Makes the ended file durable. May run on another thread. */
+  public void commit() {
     target.commit();
-    return written;
   }
 
   private Map<Integer, ColumnRange> ranges() {

@@ -1,10 +1,10 @@
 package org.ysteron.table;
 
 import java.time.Instant;
-import java.util.LinkedHashMap;
-import java.util.Map;
 import java.util.UUID;
 import org.ysteron.data.Values;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
 
 /**
  * Who made a commit, when and why.
@@ -26,26 +26,20 @@ public record CommitInfo(
     String note,
     String statement) {
 
-  Map<String, Object> toJson() {
-    Map<String, Object> json = new LinkedHashMap<>();
-    json.put("entry", entry);
-    json.put("commit", commitId.toString());
-    json.put("micros", Values.micros(time));
-    json.put("author", author);
-    json.put("program", program);
-    json.put("note", note);
-    json.put("statement", statement);
-    return json;
+  void write(ByteOut out) {
+    out.varint(entry);
+    RecordFormat.writeUuid(out, commitId);
+    out.signed(Values.micros(time)).text(author).text(program).text(note).text(statement);
   }
 
-  static CommitInfo fromJson(JsonObject json) {
+  static CommitInfo read(ByteIn in) {
     return new CommitInfo(
-        json.number("entry"),
-        json.uuid("commit"),
-        Values.instant(json.number("micros")),
-        json.text("author"),
-        json.text("program"),
-        json.text("note"),
-        json.text("statement"));
+        in.varint(),
+        RecordFormat.readUuid(in),
+        Values.instant(in.signed()),
+        in.text(),
+        in.text(),
+        in.text(),
+        in.text());
   }
 }

@@ -1,8 +1,9 @@
 package org.ysteron.table;
 
-import java.util.LinkedHashMap;
-import java.util.Map;
+import java.util.HexFormat;
 import org.ysteron.data.Values;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageHome;
 import org.ysteron.tree.PageRef;
 
@@ -16,7 +17,7 @@ import org.ysteron.tree.PageRef;
 public record EntryRecord(CommitInfo commit, String hash, PageRef page) {
 
   /** Pages of entries by number. */
-  static final class Format extends JsonFormat<EntryRecord> {
+  static final class Format extends RecordFormat<EntryRecord> {
     static final Format INSTANCE = new Format();
 
     private Format() {
@@ -24,20 +25,16 @@ public record EntryRecord(CommitInfo commit, String hash, PageRef page) {
     }
 
     @Override
-    Map<String, Object> toJson(EntryRecord value, PageHome home) {
-      Map<String, Object> json = new LinkedHashMap<>();
-      json.put("by", value.commit.toJson());
-      json.put("hash", value.hash);
-      json.put("page", value.page.toText(home));
-      return json;
+    void write(EntryRecord value, ByteOut out, PageHome home) {
+      value.commit.write(out);
+      out.raw(HexFormat.of().parseHex(value.hash));
+      value.page.write(out, home);
     }
 
     @Override
-    EntryRecord fromJson(JsonObject json, PageHome home) {
+    EntryRecord read(ByteIn in, PageHome home) {
       return new EntryRecord(
-          CommitInfo.fromJson(json.object("by")),
-          json.text("hash"),
-          PageRef.parse(json.text("page"), home));
+          CommitInfo.read(in), HexFormat.of().formatHex(in.raw(32)), PageRef.read(in, home));
     }
 
     @Override

@@ -1,9 +1,9 @@
 package org.ysteron.table;
 
-import java.util.LinkedHashMap;
-import java.util.Map;
 import java.util.Optional;
 import org.ysteron.data.Values;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageHome;
 import org.ysteron.tree.PageRef;
 
@@ -47,40 +47,30 @@ public record HistoryRecord(
         version, commit, operation, counts, totals, schemaVersion, Optional.of(ref));
   }
 
-  Map<String, Object> toJson(PageHome home) {
-    Map<String, Object> json = new LinkedHashMap<>();
-    json.put("version", version);
-    json.put("by", commit.toJson());
-    json.put("operation", operation);
-    json.put("files added", counts.filesAdded);
-    json.put("rows added", counts.rowsAdded);
-    json.put("files removed", counts.filesRemoved);
-    json.put("rows removed", counts.rowsRemoved);
-    json.put("files", totals.files);
-    json.put("rows", totals.rows);
-    json.put("bytes", totals.bytes);
-    json.put("schema version", schemaVersion);
-    page.ifPresent(ref -> json.put("page", ref.toText(home)));
-    return json;
+  void write(ByteOut out, PageHome home) {
+    out.varint(version);
+    commit.write(out);
+    out.text(operation);
+    out.varint(counts.filesAdded).varint(counts.rowsAdded);
+    out.varint(counts.filesRemoved).varint(counts.rowsRemoved);
+    out.varint(totals.files).varint(totals.rows).varint(totals.bytes).varint(schemaVersion);
+    out.u8(page.isPresent() ? 1 : 0);
+    page.ifPresent(ref -> ref.write(out, home));
   }
 
-  static HistoryRecord fromJson(JsonObject json, PageHome home) {
+  static HistoryRecord read(ByteIn in, PageHome home) {
     return new HistoryRecord(
-        json.number("version"),
-        CommitInfo.fromJson(json.object("by")),
-        json.text("operation"),
-        new Counts(
-            json.number("files added"),
-            json.number("rows added"),
-            json.number("files removed"),
-            json.number("rows removed")),
-        new Totals(json.number("files"), json.number("rows"), json.number("bytes")),
-        json.number("schema version"),
-        json.optionalText("page").map(text -> PageRef.parse(text, home)));
+        in.varint(),
+        CommitInfo.read(in),
+        in.text(),
+        new Counts(in.varint(), in.varint(), in.varint(), in.varint()),
+        new Totals(in.varint(), in.varint(), in.varint()),
+        in.varint(),
+        in.u8() == 1 ? Optional.of(PageRef.read(in, home)) : Optional.empty());
   }
 
   /** Pages of a table's history, by version. */
-  static final class Format extends JsonFormat<HistoryRecord> {
+  static final class Format extends RecordFormat<HistoryRecord> {
     static final Format INSTANCE = new Format();
 
     private Format() {
@@ -88,13 +78,13 @@ public record HistoryRecord(
     }
 
     @Override
-    Map<String, Object> toJson(HistoryRecord value, PageHome home) {
-      return value.toJson(home);
+    void write(HistoryRecord value, ByteOut out, PageHome home) {
+      value.write(out, home);
     }
 
     @Override
-    HistoryRecord fromJson(JsonObject json, PageHome home) {
-      return HistoryRecord.fromJson(json, home);
+    HistoryRecord read(ByteIn in, PageHome home) {
+      return HistoryRecord.read(in, home);
     }
 
     @Override

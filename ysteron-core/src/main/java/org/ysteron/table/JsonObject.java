@@ -1,10 +1,13 @@
 package org.ysteron.table;
 
+import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import org.ysteron.data.Json;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.InvalidInputException;
 
 /**
  * Reads the members of a stored JSON object; one that is missing or of another kind is damage.
@@ -12,6 +15,15 @@ import org.ysteron.error.DamagedException;
  * @param members the object
  */
 public record JsonObject(Map<?, ?> members) {
+
+  /** Parses a stored object. */
+  static JsonObject parse(byte[] utf8) {
+    try {
+      return new JsonObject((Map<?, ?>) Json.parse(new String(utf8, StandardCharsets.UTF_8)));
+    } catch (InvalidInputException | ClassCastException e) {
+      throw new DamagedException("A page is not a JSON object.", e);
+    }
+  }
 
   private <T> T member(String name, Class<T> javaClass) {
     Object value = members.get(name);

@@ -33,15 +33,15 @@ public record LakePage(
     return new LakePage(lakeId, PageTree.Root.EMPTY, PageTree.Root.EMPTY, PageTree.Root.EMPTY);
   }
 
-  private PageTree<UUID, JsonFormat.Span> nameTree(PageStore pages) {
+  private PageTree<UUID, RecordFormat.Span> nameTree(PageStore pages) {
     return new PageTree<>(pages, TableListing.NameFormat.INSTANCE, names);
   }
 
-  private PageTree<TableListing, JsonFormat.Span> tableTree(PageStore pages) {
+  private PageTree<TableListing, RecordFormat.Span> tableTree(PageStore pages) {
     return new PageTree<>(pages, TableListing.Format.INSTANCE, tables);
   }
 
-  private PageTree<EntryRecord, JsonFormat.Span> entryTree(PageStore pages) {
+  private PageTree<EntryRecord, RecordFormat.Span> entryTree(PageStore pages) {
     return new PageTree<>(pages, EntryRecord.Format.INSTANCE, entries);
   }
 
@@ -139,8 +139,11 @@ public record LakePage(
 
   /** Reads a page. */
   public static LakePage read(PageRef ref, PageStore pages) {
-    JsonObject json = JsonFormat.parse(pages.read(ref));
-    PageHome home = ref.home();
+    return pages.decoded(ref, bytes -> parse(bytes, ref.home()));
+  }
+
+  private static LakePage parse(byte[] bytes, PageHome home) {
+    JsonObject json = JsonObject.parse(bytes);
     return new LakePage(
         json.uuid("lake"),
         PageTree.Root.parse(json.text("names"), home),

@@ -1,8 +1,8 @@
 package org.ysteron.table;
 
-import java.util.LinkedHashMap;
-import java.util.Map;
 import java.util.UUID;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageHome;
 import org.ysteron.tree.PageRef;
 
@@ -30,7 +30,7 @@ public record TableListing(
   }
 
   /** Pages of tables by id. */
-  static final class Format extends JsonFormat<TableListing> {
+  static final class Format extends RecordFormat<TableListing> {
     static final Format INSTANCE = new Format();
 
     private Format() {
@@ -38,28 +38,22 @@ public record TableListing(
     }
 
     @Override
-    Map<String, Object> toJson(TableListing value, PageHome home) {
-      Map<String, Object> json = new LinkedHashMap<>();
-      json.put("table", value.id.toString());
-      json.put("name", value.name);
-      json.put("version", value.version);
-      json.put("dropped", value.dropped);
-      json.put("files", value.totals.files());
-      json.put("rows", value.totals.rows());
-      json.put("bytes", value.totals.bytes());
-      json.put("page", value.page.toText(home));
-      return json;
+    void write(TableListing value, ByteOut out, PageHome home) {
+      writeUuid(out, value.id);
+      out.text(value.name).varint(value.version).u8(value.dropped ? 1 : 0);
+      out.varint(value.totals.files()).varint(value.totals.rows()).varint(value.totals.bytes());
+      value.page.write(out, home);
     }
 
     @Override
-    TableListing fromJson(JsonObject json, PageHome home) {
+    TableListing read(ByteIn in, PageHome home) {
       return new TableListing(
-          json.uuid("table"),
-          json.text("name"),
-          json.number("version"),
-          json.flag("dropped"),
-          new HistoryRecord.Totals(json.number("files"), json.number("rows"), json.number("bytes")),
-          PageRef.parse(json.text("page"), home));
+          readUuid(in),
+          in.text(),
+          in.varint(),
+          in.u8() == 1,
+          new HistoryRecord.Totals(in.varint(), in.varint(), in.varint()),
+          PageRef.read(in, home));
     }
 
     @Override
@@ -69,7 +63,7 @@ public record TableListing(
   }
 
   /** Pages of table ids by name. */
-  static final class NameFormat extends JsonFormat<UUID> {
+  static final class NameFormat extends RecordFormat<UUID> {
     static final NameFormat INSTANCE = new NameFormat();
 
     private NameFormat() {
@@ -77,13 +71,13 @@ public record TableListing(
     }
 
     @Override
-    Map<String, Object> toJson(UUID value, PageHome home) {
-      return Map.of("table", value.toString());
+    void write(UUID value, ByteOut out, PageHome home) {
+      writeUuid(out, value);
     }
 
     @Override
-    UUID fromJson(JsonObject json, PageHome home) {
-      return json.uuid("table");
+    UUID read(ByteIn in, PageHome home) {
+      return readUuid(in);
     }
 
     @Override

@@ -2,6 +2,7 @@ package org.ysteron.table;
 
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -12,6 +13,8 @@ import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SchemaJson;
 import org.ysteron.expr.ColumnRange;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.Edit;
 import org.ysteron.tree.PageBatch;
 import org.ysteron.tree.PageHome;
@@ -72,7 +75,7 @@ public record TablePage(
     return new PageTree<>(pages, FileFormat.INSTANCE, files);
   }
 
-  private PageTree<HistoryRecord, JsonFormat.Span> historyTree(PageStore pages) {
+  private PageTree<HistoryRecord, RecordFormat.Span> historyTree(PageStore pages) {
     return new PageTree<>(pages, HistoryRecord.Format.INSTANCE, history);
   }
 
@@ -269,14 +272,19 @@ public record TablePage(
     json.put("history", history.toText(home));
     json.put("bookmarks", "");
     json.put("writers", "");
-    json.put("record", record.toJson(home));
+    ByteOut own = new ByteOut();
+    record.write(own, home);
+    json.put("record", HexFormat.of().formatHex(own.toByteArray()));
     return batch.add(Json.write(json).getBytes(StandardCharsets.UTF_8));
   }
 
   /** Reads a page. */
   public static TablePage read(PageRef ref, PageStore pages) {
-    JsonObject json = JsonFormat.parse(pages.read(ref));
-    PageHome home = ref.home();
+    return pages.decoded(ref, bytes -> parse(bytes, ref.home()));
+  }
+
+  private static TablePage parse(byte[] bytes, PageHome home) {
+    JsonObject json = JsonObject.parse(bytes);
     Map<String, Long> properties = new TreeMap<>();
     json.object("properties")
         .members()
@@ -292,6 +300,6 @@ public record TablePage(
         json.number("next serial"),
         PageTree.Root.parse(json.text("files"), home),
         PageTree.Root.parse(json.text("history"), home),
-        HistoryRecord.fromJson(json.object("record"), home));
+        HistoryRecord.read(new ByteIn(HexFormat.of().parseHex(json.text("record"))), home));
   }
 }

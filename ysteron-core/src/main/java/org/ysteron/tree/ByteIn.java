@@ -1,9 +1,9 @@
 package org.ysteron.tree;
 
-import com.github.luben.zstd.Zstd;
 import com.github.luben.zstd.ZstdException;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
+import org.ysteron.data.Compression;
 import org.ysteron.error.DamagedException;
 
 /** Reads what {@link ByteOut} wrote; whatever does not add up is damage. For one thread. */
@@ -108,14 +108,14 @@ public final class ByteIn {
     int rawLength = bounded(LARGEST);
     int length = bounded(LARGEST);
     need(length);
-    byte[] content = new byte[rawLength];
+    byte[] content;
     try {
-      long made = Zstd.decompressByteArray(content, 0, rawLength, bytes, position, length);
-      if (made != rawLength) {
-        throw new DamagedException("A compressed section of a page has another length.");
-      }
+      content = Compression.decompress(bytes, position, length, rawLength);
     } catch (ZstdException e) {
       throw new DamagedException("A compressed section of a page cannot be read.", e);
+    }
+    if (content == null) {
+      throw new DamagedException("A compressed section of a page has another length.");
     }
     position += length;
     return content;

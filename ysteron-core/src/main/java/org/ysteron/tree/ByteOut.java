@@ -1,12 +1,11 @@
 package org.ysteron.tree;
 
-import com.github.luben.zstd.Zstd;
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;
+import org.ysteron.data.Compression;
 
 /** A growing buffer of bytes in the encodings of {@code docs/format.md}. For one thread. */
 public final class ByteOut {
-  private static final int LEVEL = 3;
   private byte[] bytes;
   private int size;
 
@@ -86,7 +85,7 @@ public final class ByteOut {
 
   /** Raw length, compressed length, one zstd frame. */
   public ByteOut zstd(byte[] content) {
-    byte[] compressed = Zstd.compress(content, LEVEL);
+    byte[] compressed = Compression.compress(content, 0, content.length);
     return varint(content.length).varint(compressed.length).raw(compressed);
   }
 

@@ -4,6 +4,7 @@ import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.Function;
 import org.ysteron.error.DamagedException;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
@@ -79,11 +80,24 @@ public final class PageStore {
     }
   }
 
+  /** A page that is no tree's, decoded once and kept for a while. */
+  @SuppressWarnings("unchecked") // a reference is only ever decoded in one way
+  public <T> T decoded(PageRef ref, Function<byte[], T> decoder) {
+    Object cached = cached(ref);
+    if (cached != null) {
+      return (T) cached;
+    }
+    T value = decoder.apply(read(ref));
+    keep(ref, value);
+    return value;
+  }
+
   synchronized Object cached(PageRef ref) {
     return cache.get(ref);
   }
 
-  synchronized void keep(PageRef ref, Object decoded) {
+  /** Keeps what a page was made from, so that it need not be read back. */
+  public synchronized void keep(PageRef ref, Object decoded) {
     if (cache.remove(ref) != null) {
       cachedBytes -= ref.length();
     }

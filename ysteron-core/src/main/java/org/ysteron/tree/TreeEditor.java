@@ -17,6 +17,7 @@ import java.util.List;
 final class TreeEditor<V, S> {
   private static final int LEAST_CHILDREN = 64;
   private static final int SAMPLE = 64;
+  private static final int TRY_WHOLE = 512;
 
   private final PageTree<V, S> tree;
   private final TreeFormat<V, S> format;
@@ -189,7 +190,7 @@ final class TreeEditor<V, S> {
         keys.size(),
         1,
         edge,
-        (from, to) -> Node.leaf(keys.subList(from, to), values.subList(from, to)));
+        (from, to) -> Node.leaf(keys.subList(from, to), List.copyOf(values.subList(from, to))));
   }
 
   private List<Node.Piece<S>> packInner(List<Node.Piece<S>> children, boolean edge) {
@@ -209,16 +210,20 @@ final class TreeEditor<V, S> {
     if (size == 0) {
       return pieces;
     }
-    double bytesEach = 0;
+    if (size <= TRY_WHOLE) {
+      Node<V, S> node = part.node(0, size);
+      byte[] page = encode(node);
+      if (page.length <= most || size <= least) {
+        pieces.add(piece(node, page));
+        return pieces;
+      }
+    }
+    int sample = Math.min(size, Math.max(least, SAMPLE));
+    double bytesEach = (double) encode(part.node(0, sample)).length / sample;
     int from = 0;
     while (from < size) {
       int rest = size - from;
-      int take;
-      if (bytesEach == 0) {
-        take = Math.min(rest, Math.max(least, SAMPLE));
-        bytesEach = (double) encode(part.node(from, from + take)).length / take;
-      }
-      take = Math.max(least, (int) (target / bytesEach));
+      int take = Math.max(least, (int) (target / bytesEach));
       if (rest * bytesEach <= most || rest <= least) {
         take = rest;
       } else if (rest < 2L * take && !rightEdge) {
@@ -245,8 +250,7 @@ final class TreeEditor<V, S> {
 
   private Node.Piece<S> piece(Node<V, S> node, byte[] page) {
     PageRef ref = batch.add(page);
-    Node<V, S> kept = Node.decode(page, format, ref.home());
-    tree.pages().keep(ref, kept);
+    tree.pages().keep(ref, node);
     if (node.leaf) {
       return new Node.Piece<>(node.key(0), ref, node.size, format.summarize(node.values), true);
     }

@@ -1,12 +1,8 @@
 package org.ysteron.table;
 
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
-import org.ysteron.data.Json;
-import org.ysteron.error.DamagedException;
-import org.ysteron.error.InvalidInputException;
+import java.util.UUID;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageHome;
@@ -14,12 +10,12 @@ import org.ysteron.tree.Sections;
 import org.ysteron.tree.TreeFormat;
 
 /**
- * Pages of small records that are JSON objects, compressed together, each with a time. The summary
- * of a subtree is the first and the last time in it.
+ * Pages of small records, compressed together, each with a time. The summary of a subtree is the
+ * first and the last time in it.
  *
  * @param <V> the records
  */
-abstract class JsonFormat<V> implements TreeFormat<V, JsonFormat.Span> {
+abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span> {
   private static final int PAGE_BYTES = 4 << 10;
   private static final int RECORDS = 10;
   private static final int SPANS = 11;
@@ -28,14 +24,14 @@ abstract class JsonFormat<V> implements TreeFormat<V, JsonFormat.Span> {
   /** The first and the last time below a node, in microseconds. */
   record Span(long first, long last) {}
 
-  JsonFormat(int code) {
+  RecordFormat(int code) {
     this.code = code;
   }
 
-  /** The record as JSON; page references relative to a home. */
-  abstract Map<String, Object> toJson(V value, PageHome home);
+  /** Writes a record; page references relative to a home. */
+  abstract void write(V value, ByteOut out, PageHome home);
 
-  abstract V fromJson(JsonObject json, PageHome home);
+  abstract V read(ByteIn in, PageHome home);
 
   /** The record's time, 0 when it has none. */
   abstract long time(V value);
@@ -54,7 +50,7 @@ abstract class JsonFormat<V> implements TreeFormat<V, JsonFormat.Span> {
   public final void writeValues(List<V> values, Sections.Builder out) {
     ByteOut plain = new ByteOut();
     for (V value : values) {
-      plain.text(Json.write(toJson(value, out.home())));
+      write(value, plain, out.home());
     }
     out.part(RECORDS).zstd(plain.toByteArray());
   }
@@ -64,17 +60,17 @@ abstract class JsonFormat<V> implements TreeFormat<V, JsonFormat.Span> {
     ByteIn plain = new ByteIn(in.part(RECORDS).zstd());
     List<V> values = new ArrayList<>(count);
     for (int i = 0; i < count; i++) {
-      values.add(fromJson(parse(plain.sized()), in.home()));
+      values.add(read(plain, in.home()));
     }
     return values;
   }
 
-  static JsonObject parse(byte[] utf8) {
-    try {
-      return new JsonObject((Map<?, ?>) Json.parse(new String(utf8, StandardCharsets.UTF_8)));
-    } catch (InvalidInputException | ClassCastException e) {
-      throw new DamagedException("A record of a page is not a JSON object.", e);
-    }
+  static void writeUuid(ByteOut out, UUID id) {
+    out.fixed64(id.getMostSignificantBits()).fixed64(id.getLeastSignificantBits());
+  }
+
+  static UUID readUuid(ByteIn in) {
+    return new UUID(in.fixed64(), in.fixed64());
   }
 
   @Override
