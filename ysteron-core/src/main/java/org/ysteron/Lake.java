@@ -189,13 +189,15 @@ public final class Lake implements AutoCloseable {
     return new LakeView(core, core.at(Objects.requireNonNull(time)));
   }
 
+  /** The commits to any table, the newest first, at most so many; their entries are checked. */
+  public List<CommitInfo> commits(int limit) {
+    checkNotNegative(limit, "limit");
+    return core.commits(limit);
+  }
+
   /** The commit of a commit id among the newest so many entries; to find out how one ended. */
   public java.util.Optional<CommitInfo> findCommit(UUID commitId, int entries) {
     return now().findCommit(commitId, entries);
-  }
-
-  LakeCore core() {
-    return core;
   }
 
   /** Refuses an argument that must not be negative. */

@@ -4,6 +4,7 @@ import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
@@ -179,6 +180,30 @@ public final class LakeCore implements AutoCloseable {
     }
     return new LakeState(
         head.lakeId(), head.commit(), head.hash(), head.mustWrite(), page, head.page());
+  }
+
+  /**
+   * Reads entries of the ledger from the newest back, checking each and its link to the next.
+   *
+   * @param limit at most so many
+   */
+  public List<CommitInfo> commits(int limit) {
+    LakeState state = refresh();
+    List<CommitInfo> commits = new ArrayList<>();
+    String expected = state.hash();
+    long floor = ledger.floor();
+    for (long n = state.number(); n >= floor && commits.size() < limit; n--) {
+      EntryHead head = head(n);
+      if (!head.hash().equals(expected)) {
+        throw new DamagedException(
+            "The ledger of %s is broken: entry %d is not the one that entry %d was made on."
+                .formatted(store.location(), n, n + 1));
+      }
+      LakePage.read(head.page(), pages);
+      expected = head.parent();
+      commits.add(head.commit());
+    }
+    return commits;
   }
 
   /** The newest state that was seen. */

@@ -1,0 +1,204 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.assertj.core.api.Assertions.fail;
+
+import java.nio.ByteBuffer;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.UUID;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.DamagedException;
+import org.ysteron.expr.Condition;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.store.MissingObjectException;
+import org.ysteron.store.ObjectInput;
+import org.ysteron.store.ObjectStore;
+import org.ysteron.store.StoreException;
+import org.ysteron.table.CommitInfo;
+
+/** Every byte of a small lake counts: one that changes is reported, and never changes an answer. */
+class DamageTest {
+  private final DamagingStore store = new DamagingStore();
+  private List<String> answers;
+
+  /** Hands out one object changed, cut short, or not at all. */
+  private static final class DamagingStore extends ForwardingStore {
+    private String damaged = "";
+    private byte[] content;
+    private boolean gone;
+
+    DamagingStore() {
+      super(new MemoryStore());
+    }
+
+    void damage(String name, byte[] bytes) {
+      damaged = name;
+      content = bytes;
+      gone = false;
+    }
+
+    void remove(String name) {
+      damaged = name;
+      gone = true;
+    }
+
+    @Override
+    public byte[] read(String name) {
+      if (!name.equals(damaged)) {
+        return super.read(name);
+      }
+      if (gone) {
+        throw new MissingObjectException(name, location());
+      }
+      return content.clone();
+    }
+
+    @Override
+    public ObjectInput open(String name) {
+      if (!name.equals(damaged)) {
+        return super.open(name);
+      }
+      byte[] bytes = read(name);
+      return new ObjectInput() {
+        @Override
+        public long size() {
+          return bytes.length;
+        }
+
+        @Override
+        public void readFully(long offset, ByteBuffer target) {
+          if (offset + target.remaining() > bytes.length) {
+            throw new StoreException("the object ends before that");
+          }
+          target.put(bytes, (int) offset, target.remaining());
+        }
+
+        @Override
+        public void close() {}
+      };
+    }
+  }
+
+  @BeforeEach
+  void makeASmallLake() {
+    try (Lake lake = Lake.create(store, Clock.systemUTC(), 1)) {
+      Table table =
+          lake.createTable(
+              "tide.readings",
+              Schema.of(
+                  Field.of("gauge", Types.text()).notNull(),
+                  Field.of("level", Types.INTEGER),
+                  Field.of("notes", Types.listOf(Types.text()))));
+      for (int commit = 0; commit < 2; commit++) {
+        try (Append append = table.append()) {
+          for (int i = 0; i < 20; i++) {
+            append.add("ORR-" + i % 3, i % 4 == 0 ? null : i * commit, List.of("n" + i));
+          }
+          append.commit("commit " + commit);
+        }
+      }
+    }
+    answers = readEverything();
+  }
+
+  /** Reads all that any object of the lake belongs to: ledger, histories, versions, rows. */
+  private List<String> readEverything() {
+    List<String> read = new ArrayList<>();
+    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+      lake.commits(100).forEach(commit -> read.add(commit.toString()));
+      Table table = lake.table("tide.readings");
+      for (long version = 0; version <= 2; version++) {
+        TableView view = table.at(version);
+        view.history(10).forEach(record -> read.add(record.operation() + record.totals()));
+        view.files().forEach(file -> read.add(file.numbers() + "" + file.trackedRanges()));
+        view.scan().rows().forEach(row -> read.add(row.toString()));
+        Condition some = Condition.column("level").greaterThan(5);
+        view.scan().where(some).rows().forEach(row -> read.add(row.toString()));
+      }
+      for (CommitInfo commit : lake.commits(100)) {
+        LakeView then = lake.at(commit.time());
+        read.add(then.tables().size() + " tables at " + then.commit().entry());
+        read.add("" + then.findCommit(new UUID(0, 0), 100));
+      }
+    }
+    return read;
+  }
+
+  private Map<String, byte[]> objects() {
+    Map<String, byte[]> objects = new TreeMap<>();
+    collect("", objects);
+    return objects;
+  }
+
+  private void collect(String directory, Map<String, byte[]> objects) {
+    for (ObjectStore.Child child : store.list(directory, "", 1000)) {
+      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
+      if (child.directory()) {
+        collect(name, objects);
+      } else {
+        objects.put(name, store.read(name));
+      }
+    }
+  }
+
+  @Test
+  void everyFlippedByteIsReported() {
+    Set<String> kinds = new TreeSet<>();
+    for (Map.Entry<String, byte[]> object : objects().entrySet()) {
+      kinds.add(object.getKey().substring(0, 4));
+      byte[] bytes = object.getValue();
+      for (int i = 0; i < bytes.length; i++) {
+        byte[] flipped = bytes.clone();
+        flipped[i] ^= (byte) (1 << (i % 8));
+        store.damage(object.getKey(), flipped);
+        expectReport(object.getKey() + " with byte " + i + " flipped");
+      }
+    }
+    assertThat(kinds).containsExactly("data", "ledg");
+  }
+
+  @Test
+  void everyObjectThatIsCutShortOrMissingIsReported() {
+    for (Map.Entry<String, byte[]> object : objects().entrySet()) {
+      byte[] bytes = object.getValue();
+      for (int keep = 0; keep < bytes.length; keep += 1 + bytes.length / 60) {
+        store.damage(object.getKey(), Arrays.copyOf(bytes, keep));
+        expectReport(object.getKey() + " cut to " + keep);
+      }
+      store.damage(object.getKey(), Arrays.copyOf(bytes, bytes.length + 1));
+      expectReport(object.getKey() + " with a byte too many");
+      store.remove(object.getKey());
+      expectReport(object.getKey() + " removed");
+    }
+  }
+
+  private void expectReport(String what) {
+    try {
+      List<String> read = readEverything();
+      fail(what + " was not reported" + (read.equals(answers) ? "" : " and changed an answer"));
+    } catch (DamagedException e) {
+      assertThat(e).hasMessageFindingMatch("ledger/|data/|entry [0-9]|page");
+    }
+  }
+
+  @Test
+  void aSwappedDataFileIsReported() {
+    List<String> files =
+        objects().keySet().stream().filter(name -> name.startsWith("data/")).toList();
+    store.damage(files.get(0), store.read(files.get(1)));
+    assertThatThrownBy(this::readEverything).isInstanceOf(DamagedException.class);
+  }
+}

@@ -1,0 +1,360 @@
+package org.ysteron.commit;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.assertj.core.api.Assertions.catchThrowableOfType;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.UUID;
+import java.util.concurrent.Callable;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import org.junit.jupiter.api.Test;
+import org.ysteron.Append;
+import org.ysteron.Lake;
+import org.ysteron.Table;
+import org.ysteron.change.TableChanges;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.error.UnsupportedLakeException;
+import org.ysteron.error.YsteronException;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.store.StoreException;
+import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TablePage;
+import org.ysteron.table.TableProperties;
+
+class CommitTest {
+  private static final Schema SCHEMA = Schema.of(Field.of("n", Types.INTEGER));
+  private final UnclearStore store = new UnclearStore();
+
+  /** Fails creates of ledger entries in the ways that stores do. */
+  private static final class UnclearStore extends ForwardingStore {
+    private enum Fault {
+      NONE,
+      FAIL,
+      APPLY_AND_LOSE_REPLY,
+      FAIL_AND_APPLY_LATE
+    }
+
+    private Fault fault = Fault.NONE;
+    private Runnable late = () -> {};
+
+    UnclearStore() {
+      super(new MemoryStore());
+    }
+
+    @Override
+    public synchronized boolean createIfAbsent(String name, byte[] content) {
+      if (!name.startsWith("ledger/") || fault == Fault.NONE) {
+        return super.createIfAbsent(name, content);
+      }
+      if (fault == Fault.APPLY_AND_LOSE_REPLY) {
+        super.createIfAbsent(name, content);
+      } else if (fault == Fault.FAIL_AND_APPLY_LATE) {
+        late = () -> super.createIfAbsent(name, content);
+      }
+      throw new StoreException("no reply");
+    }
+  }
+
+  private static void append(Table table, int value) {
+    try (Append append = table.append()) {
+      append.add(value);
+      append.commit();
+    }
+  }
+
+  private static List<Object> values(Table table) {
+    return table.scan().rows().stream().map(row -> row.get("n")).toList();
+  }
+
+  @Test
+  void aLostReplyOfACommitThatHappenedIsNoFailure() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    store.fault = UnclearStore.Fault.APPLY_AND_LOSE_REPLY;
+    append(table, 1);
+    store.fault = UnclearStore.Fault.NONE;
+    append(table, 2);
+    assertThat(values(table)).containsExactly(1, 2);
+    assertThat(table.now().version()).isEqualTo(2);
+  }
+
+  @Test
+  void anOutcomeThatStaysUnclearIsUnknownUntilItIsAskedAgain() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    store.fault = UnclearStore.Fault.FAIL;
+    UnknownOutcomeException unknown =
+        catchThrowableOfType(UnknownOutcomeException.class, () -> append(table, 1));
+    assertThat(unknown).hasMessageContaining("not known whether the commit happened");
+    assertThat(values(table)).isEmpty();
+    assertThatThrownBy(unknown.attempt()::run).isInstanceOf(UnknownOutcomeException.class);
+    store.fault = UnclearStore.Fault.NONE;
+    Committed committed = unknown.attempt().run();
+    assertThat(committed.versions()).containsEntry(table.id(), 1L);
+    assertThat(values(table)).containsExactly(1);
+    assertThat(lake.findCommit(committed.commit().commitId(), 10)).isPresent();
+  }
+
+  @Test
+  void aCreateThatIsAppliedLateCountsOnce() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    store.fault = UnclearStore.Fault.FAIL_AND_APPLY_LATE;
+    UnknownOutcomeException unknown =
+        catchThrowableOfType(UnknownOutcomeException.class, () -> append(table, 1));
+    store.fault = UnclearStore.Fault.NONE;
+    store.late.run();
+    append(table, 2);
+    assertThat(unknown.attempt().run().versions()).containsEntry(table.id(), 1L);
+    assertThat(values(table)).containsExactly(1, 2);
+    assertThat(table.now().version()).isEqualTo(2);
+  }
+
+  @Test
+  void anotherCommitInTheSlotOfAnUnknownOneSendsItOn() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    store.fault = UnclearStore.Fault.FAIL;
+    UnknownOutcomeException unknown =
+        catchThrowableOfType(UnknownOutcomeException.class, () -> append(table, 1));
+    store.fault = UnclearStore.Fault.NONE;
+    append(lake.table("t.n"), 2);
+    assertThat(unknown.attempt().run().versions()).containsEntry(table.id(), 2L);
+    assertThat(values(table)).containsExactly(2, 1);
+  }
+
+  @Test
+  void aWinBelowTheFloorIsNone() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    store.fault = UnclearStore.Fault.FAIL;
+    UnknownOutcomeException unknown =
+        catchThrowableOfType(UnknownOutcomeException.class, () -> append(table, 1));
+    store.fault = UnclearStore.Fault.NONE;
+    append(lake.table("t.n"), 2);
+    append(lake.table("t.n"), 3);
+    store.createIfAbsent("floor/000000003", new byte[0]);
+    store.delete("ledger/000/000/002"); // the slot of the unknown commit, filled by another's
+    assertThat(unknown.attempt().run().versions()).containsEntry(table.id(), 3L);
+    assertThat(values(table)).containsExactly(2, 3, 1);
+  }
+
+  @Test
+  void manyWritersLoseNothing() throws Exception {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    ExecutorService threads = Executors.newFixedThreadPool(6);
+    List<Callable<Void>> writers = new ArrayList<>();
+    for (int w = 0; w < 6; w++) {
+      int writer = w;
+      writers.add(
+          () -> {
+            try (Lake own = Lake.open(store)) {
+              for (int i = 0; i < 25; i++) {
+                append(own.table("t.n"), writer * 1000 + i);
+              }
+            }
+            return null;
+          });
+    }
+    for (Future<Void> done : threads.invokeAll(writers)) {
+      done.get();
+    }
+    threads.shutdownNow();
+    assertThat(values(table)).doesNotHaveDuplicates().hasSize(150);
+    assertThat(table.now().version()).isEqualTo(150);
+    List<HistoryRecord> history = table.history(1000);
+    for (int i = 0; i < history.size(); i++) {
+      assertThat(history.get(i).version()).isEqualTo(150 - i);
+      assertThat(history.get(i).totals().rows()).isEqualTo(150 - i);
+    }
+    assertThat(lake.commits(1000)).hasSize(152);
+  }
+
+  @Test
+  void everyVersionStaysAsItWas() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    for (int i = 0; i < 60; i++) {
+      append(table, i);
+    }
+    for (int v = 0; v <= 60; v++) {
+      assertThat(table.at(v).scan().count()).isEqualTo(v);
+    }
+    assertThatThrownBy(() -> table.at(61))
+        .isInstanceOf(NotFoundException.class)
+        .hasMessageContaining("has no version 61: its versions are 0 to 60");
+  }
+
+  @Test
+  void anAppendToATableThatWasDroppedMeanwhileIsAConflict() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    try (Append append = table.append()) {
+      append.add(1);
+      lake.by("ada", "test").noting("not needed").dropTable("t.n");
+      assertThatThrownBy(append::commit)
+          .isInstanceOf(ConflictException.class)
+          .hasMessageContaining("t.n was dropped at version 1 by ada")
+          .hasMessageContaining("not needed");
+    }
+    assertThat(store.list("data/" + table.id(), "", 10)).isEmpty();
+  }
+
+  @Test
+  void aRenameMeanwhileDoesNotDisturbAnAppend() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    try (Append append = table.append()) {
+      append.add(1);
+      lake.renameTable("t.n", "t.m");
+      append.commit();
+    }
+    assertThat(values(lake.table("t.m"))).containsExactly(1);
+  }
+
+  @Test
+  void twoTablesOfOneNameAreRefused() {
+    Lake lake = Lake.create(store);
+    lake.createTable("t.n", SCHEMA);
+    assertThatThrownBy(() -> lake.createTable("t.n", SCHEMA))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("There is a table t.n already");
+    lake.createTable("t.m", SCHEMA);
+    assertThatThrownBy(() -> lake.renameTable("t.m", "t.n"))
+        .isInstanceOf(InvalidInputException.class);
+    assertThatThrownBy(() -> Lake.create(store))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("There is a lake in memory already");
+  }
+
+  @Test
+  void aHoleInTheLedgerIsDamage() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    append(table, 1);
+    append(table, 2);
+    store.delete("ledger/000/000/001");
+    assertThatThrownBy(() -> Lake.open(store))
+        .isInstanceOf(DamagedException.class)
+        .hasMessageContaining("has a hole: entry ledger/000/000/001 is missing");
+  }
+
+  @Test
+  void anEntryMadeOnAnotherParentIsDamage() {
+    Lake lake = Lake.create(store);
+    lake.createTable("t.n", SCHEMA);
+    MemoryStore other = new MemoryStore();
+    Lake second = Lake.create(other);
+    append(second.createTable("t.n", SCHEMA), 1);
+    store.createIfAbsent("ledger/000/000/002", other.read("ledger/000/000/002"));
+    assertThatThrownBy(() -> Lake.open(store))
+        .isInstanceOf(DamagedException.class)
+        .hasMessageContaining("was made on another entry 1");
+  }
+
+  @Test
+  void theLedgerGoesOnOverItsDirectories() {
+    MemoryStore small = new MemoryStore();
+    StoreLedger ledger = new StoreLedger(small);
+    for (int i = 0; i <= 2001; i++) {
+      assertThat(ledger.create(i, new byte[] {1})).isTrue();
+    }
+    assertThat(ledger.newest(-1)).isEqualTo(2001);
+    assertThat(ledger.newest(998)).isEqualTo(2001);
+    assertThat(ledger.newest(999)).isEqualTo(2001);
+    assertThat(ledger.newest(2000)).isEqualTo(2001);
+    assertThat(ledger.newest(2001)).isEqualTo(2001);
+    assertThat(ledger.nameOf(1_234_567)).isEqualTo("ledger/001/234/567");
+  }
+
+  @Test
+  void timesNeverGoBackAndAClockFarBehindIsAnError() {
+    Instant noon = Instant.parse("2026-03-01T12:00:00Z");
+    Lake lake = Lake.create(store, Clock.fixed(noon, ZoneOffset.UTC), 1);
+    lake.createTable("t.n", SCHEMA);
+    lake.createTable("t.m", SCHEMA);
+    assertThat(lake.commits(3))
+        .extracting(c -> c.time().toString())
+        .containsExactly(
+            "2026-03-01T12:00:00.000002Z", "2026-03-01T12:00:00.000001Z", "2026-03-01T12:00:00Z");
+    Lake late = Lake.open(store, Clock.fixed(noon.minus(Duration.ofDays(1)), ZoneOffset.UTC), 1);
+    assertThatThrownBy(() -> late.createTable("t.k", SCHEMA))
+        .isInstanceOf(YsteronException.class)
+        .hasMessageContaining("The clock of this machine says 2026-02-28T12:00:00Z");
+    assertThat(lake.tables()).hasSize(2);
+  }
+
+  @Test
+  void aNewerFormatAndUnknownFeaturesAreRefusedByName() {
+    Lake lake = Lake.create(store);
+    LakeState state = LakeCore.open(store, LakeCore.Settings.standard()).refresh();
+    store.createIfAbsent("ledger/000/000/001", entry(state, List.of("masks"), List.of()));
+    assertThatThrownBy(() -> Lake.open(store))
+        .isInstanceOf(UnsupportedLakeException.class)
+        .hasMessageContaining("Reading this lake needs the feature \"masks\"");
+    store.delete("ledger/000/000/001");
+    store.createIfAbsent("ledger/000/000/001", entry(state, List.of(), List.of("group commit")));
+    Lake readable = Lake.open(store);
+    assertThat(readable.tables()).isEmpty();
+    assertThatThrownBy(() -> readable.createTable("t.n", SCHEMA))
+        .isInstanceOf(UnsupportedLakeException.class)
+        .hasMessageContaining("Writing to this lake needs the feature \"group commit\"");
+    lake.close();
+  }
+
+  private static byte[] entry(LakeState state, List<String> read, List<String> write) {
+    return new EntryHead(
+            state.lakeId(),
+            new org.ysteron.table.CommitInfo(
+                1, UUID.randomUUID(), state.commit().time().plusSeconds(1), "a", "p", "", ""),
+            0,
+            state.hash(),
+            read,
+            write,
+            List.of(),
+            state.pageRef(),
+            "")
+        .encode(new byte[0], new org.ysteron.tree.PageBatch().home())
+        .bytes();
+  }
+
+  @Test
+  void aLargeCommitPutsItsPagesIntoAnObjectOfTheirOwn() {
+    LakeCore core = LakeCore.create(store, CommitNote.standard(), LakeCore.Settings.standard());
+    UUID id = UUID.randomUUID();
+    core.commit(
+        TableChanges.create(id, "t.n", SCHEMA, TableProperties.DEFAULTS), CommitNote.standard());
+    List<TablePage.StagedFile> files = new ArrayList<>();
+    java.util.Random random = new java.util.Random(5);
+    for (int i = 0; i < 5000; i++) {
+      byte[] hash = new byte[32];
+      random.nextBytes(hash);
+      files.add(
+          new TablePage.StagedFile(
+              UUID.randomUUID(), 1, 100, 10, 0, 1, 50, hash, hash.clone(), java.util.Map.of()));
+    }
+    core.commit(TableChanges.append(id, "t.n", files), CommitNote.standard());
+    assertThat(store.list("pages", "", 10)).hasSize(1);
+    assertThat(store.read("ledger/000/000/002").length).isLessThan(2000);
+    try (Lake lake = Lake.open(store)) {
+      assertThat(lake.table("t.n").now().files()).hasSize(5000);
+      assertThat(lake.table("t.n").scan().count()).isEqualTo(50_000);
+    }
+  }
+}

@@ -1,0 +1,279 @@
+package org.ysteron.expr;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.ysteron.expr.Condition.column;
+
+import java.math.BigDecimal;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+
+class FilterTest {
+  private static final Schema SCHEMA =
+      Schema.of(
+          Field.of("i", Types.INTEGER),
+          Field.of("d", Types.DOUBLE),
+          Field.of("t", Types.text()),
+          Field.of("m", Types.decimal(5, 1)),
+          Field.of("w", Types.decimal(30, 2)),
+          Field.of("b", Types.BOOLEAN),
+          Field.of("list", Types.listOf(Types.INTEGER)));
+
+  private static final List<Condition.Comparison> COMPARISONS =
+      List.of(Condition.Comparison.values());
+
+  private static final double[] DOUBLES = {
+    -1.5, -0.0, 0.0, 2.25, Double.NaN, Double.POSITIVE_INFINITY
+  };
+
+  private static Object value(Random random, int column) {
+    if (random.nextInt(5) == 0) {
+      return null;
+    }
+    int small = random.nextInt(6) - 2;
+    return switch (column) {
+      case 0 -> small;
+      case 1 -> DOUBLES[random.nextInt(DOUBLES.length)];
+      case 2 ->
+          "aé\ud83d\ude00z".substring(0, random.nextInt(2)) + (char) ('a' + random.nextInt(3));
+      case 3 -> BigDecimal.valueOf(small * 5L, 1);
+      case 4 -> BigDecimal.valueOf(small, 2);
+      case 5 -> random.nextBoolean();
+      default -> List.of(small);
+    };
+  }
+
+  private static Condition condition(Random random, int depth) {
+    int kind = random.nextInt(depth == 0 ? 4 : 7);
+    int c = random.nextInt(6);
+    String name = SCHEMA.columns().get(c).name();
+    return switch (kind) {
+      case 0, 1 ->
+          new Condition.Compare(
+              name,
+              COMPARISONS.get(random.nextInt(6)),
+              random.nextInt(4) == 0 && c != 2 && c != 5
+                  ? BigDecimal.valueOf(random.nextInt(60) - 20, 2)
+                  : value(random, c));
+      case 2 -> {
+        List<Object> literals = new ArrayList<>();
+        for (int i = random.nextInt(4); i >= 0; i--) {
+          literals.add(value(random, c));
+        }
+        yield column(name).in(literals);
+      }
+      case 3 ->
+          random.nextBoolean()
+              ? column(name).isNull()
+              : column("t").startsWith(random.nextBoolean() ? "a" : "");
+      case 4 -> condition(random, depth - 1).and(condition(random, depth - 1));
+      case 5 -> condition(random, depth - 1).or(condition(random, depth - 1));
+      default -> condition(random, depth - 1).not();
+    };
+  }
+
+  /** SQL's three-valued logic, the slow way; null is unknown. */
+  private static Boolean evaluate(Condition condition, Row row) {
+    if (condition instanceof Condition.Not not) {
+      Boolean inner = evaluate(not.part(), row);
+      return inner == null ? null : (Boolean) !inner;
+    }
+    if (condition instanceof Condition.And and) {
+      Boolean result = true;
+      for (Condition part : and.parts()) {
+        Boolean inner = evaluate(part, row);
+        result = and(result, inner);
+      }
+      return result;
+    }
+    if (condition instanceof Condition.Or or) {
+      return not(
+          evaluate(new Condition.And(or.parts().stream().map(Condition::not).toList()), row));
+    }
+    if (condition instanceof Condition.IsNull test) {
+      return row.get(test.column()) == null;
+    }
+    if (condition instanceof Condition.StartsWith test) {
+      Object value = row.get(test.column());
+      return value == null ? null : (Boolean) ((String) value).startsWith(test.prefix());
+    }
+    if (condition instanceof Condition.In in) {
+      Boolean result = false;
+      for (Object literal : in.literals()) {
+        Boolean equal = compare(row.get(in.column()), Condition.Comparison.EQUAL, literal);
+        result = not(and(not(result), not(equal)));
+      }
+      return result;
+    }
+    Condition.Compare compare = (Condition.Compare) condition;
+    return compare(row.get(compare.column()), compare.comparison(), compare.literal());
+  }
+
+  private static Boolean and(Boolean a, Boolean b) {
+    if (Boolean.FALSE.equals(a) || Boolean.FALSE.equals(b)) {
+      return false;
+    }
+    return (a == null || b == null) ? null : Boolean.TRUE;
+  }
+
+  private static Boolean not(Boolean value) {
+    return value == null ? null : (Boolean) !value;
+  }
+
+  private static Boolean compare(Object value, Condition.Comparison comparison, Object literal) {
+    if (value == null || literal == null) {
+      return null;
+    }
+    int order;
+    if (value instanceof Double number) {
+      double other = ((Number) literal).doubleValue();
+      order = number == other ? 0 : Double.compare(number, other);
+    } else if (value instanceof Number) {
+      order = new BigDecimal("" + value).compareTo(new BigDecimal("" + literal));
+    } else if (value instanceof String text) {
+      order = Arrays.compareUnsigned(utf8(text), utf8((String) literal));
+    } else {
+      order = ((Boolean) value).compareTo((Boolean) literal);
+    }
+    return switch (comparison) {
+      case EQUAL -> order == 0;
+      case NOT_EQUAL -> order != 0;
+      case LESS -> order < 0;
+      case AT_MOST -> order <= 0;
+      case GREATER -> order > 0;
+      case AT_LEAST -> order >= 0;
+    };
+  }
+
+  private static byte[] utf8(String text) {
+    return text.getBytes(java.nio.charset.StandardCharsets.UTF_8);
+  }
+
+  private static Batch batch(List<Object[]> rows) {
+    List<VectorBuilder> builders =
+        SCHEMA.columns().stream().map(column -> new VectorBuilder(column.type())).toList();
+    for (Object[] row : rows) {
+      for (int c = 0; c < row.length; c++) {
+        builders.get(c).add(row[c]);
+      }
+    }
+    return new Batch(
+        SCHEMA.struct(), rows.size(), builders.stream().map(VectorBuilder::build).toList());
+  }
+
+  @Property(tries = 2000)
+  void batchesAndRangesAgreeWithSlowLogic(@ForAll long seed) {
+    Random random = new Random(seed);
+    List<Object[]> rows = new ArrayList<>();
+    for (int i = random.nextInt(70); i >= 0; i--) {
+      Object[] row = new Object[7];
+      for (int c = 0; c < row.length; c++) {
+        row[c] = value(random, c);
+      }
+      rows.add(row);
+    }
+    Condition condition = condition(random, 3);
+    Filter filter = Filter.bind(condition, SCHEMA);
+    Batch batch = batch(rows);
+    long[] selected = filter.select(batch);
+    int count = 0;
+    for (int i = 0; i < rows.size(); i++) {
+      boolean passes = (selected[i >> 6] & (1L << i)) != 0;
+      assertThat(passes)
+          .as("%s on %s", condition, batch.row(i))
+          .isEqualTo(Boolean.TRUE.equals(evaluate(condition, batch.row(i))));
+      count += passes ? 1 : 0;
+    }
+    Verdict verdict = filter.test(ranges(rows, random)::get);
+    if (verdict == Verdict.NONE) {
+      assertThat(count).as("%s", condition).isZero();
+    } else if (verdict == Verdict.ALL) {
+      assertThat(count).as("%s", condition).isEqualTo(rows.size());
+    }
+  }
+
+  /** The exact ranges of the rows; some of them forgotten. */
+  private static Map<Integer, ColumnRange> ranges(List<Object[]> rows, Random random) {
+    Map<Integer, ColumnRange> ranges = new HashMap<>();
+    for (int c = 0; c < 7; c++) {
+      Field field = SCHEMA.columns().get(c);
+      ColumnRange range = null;
+      for (Object[] row : rows) {
+        ColumnRange one =
+            row[c] == null
+                ? ColumnRange.allNull(field.type(), 1)
+                : field.type().isNested()
+                    ? ColumnRange.UNKNOWN
+                    : ColumnRange.ofValue(field.type(), row[c]);
+        range = range == null ? one : range.unite(one);
+      }
+      ranges.put(field.id(), random.nextInt(5) == 0 ? ColumnRange.UNKNOWN : range);
+    }
+    return ranges;
+  }
+
+  @Test
+  void rowsOlderThanAColumnCountWithItsDefault() {
+    Field added =
+        new Field(
+            9, "x", Types.INTEGER, false, java.util.Optional.empty(), java.util.Optional.of(5), "");
+    Schema schema = Schema.stored(List.of(added), List.of(), 9);
+    Filter five = Filter.bind(column("x").equalTo(5), schema);
+    assertThat(five.test(id -> ColumnRange.ABSENT)).isEqualTo(Verdict.ALL);
+    assertThat(Filter.bind(column("x").equalTo(6), schema).test(id -> ColumnRange.ABSENT))
+        .isEqualTo(Verdict.NONE);
+    ColumnRange mixed = ColumnRange.ABSENT.unite(ColumnRange.of(Types.INTEGER, 0, 8, 9));
+    assertThat(five.test(id -> mixed)).isEqualTo(Verdict.SOME);
+    assertThat(Filter.bind(column("x").greaterThan(9), schema).test(id -> mixed))
+        .isEqualTo(Verdict.NONE);
+  }
+
+  @ParameterizedTest
+  @CsvSource({
+    "INTEGER, BIGINT, 3, 4",
+    "INTEGER, 'DECIMAL(12, 2)', 300, 400",
+    "'DECIMAL(5, 1)', 'DECIMAL(7, 3)', 300, 400",
+    "DATE, TIMESTAMP, 259200000000, 345600000000"
+  })
+  void boundsAreWidenedExactly(String from, String to, long low, long high) {
+    ColumnRange range = ColumnRange.of(Types.parse(from), 1, 3, 4);
+    assertThat(range.widen(Types.parse(to)))
+        .isEqualTo(ColumnRange.of(Types.parse(to), 1, low, high));
+    Type wide = Types.decimal(30, 2);
+    assertThat(ColumnRange.of(Types.TIME, 0, 1, 2).widen(wide)).isEqualTo(ColumnRange.UNKNOWN);
+  }
+
+  @Test
+  void wrongConditionsAreRefused() {
+    assertThatThrownBy(() -> Filter.bind(column("j").isNull(), SCHEMA))
+        .isInstanceOf(NotFoundException.class)
+        .hasMessageContaining("There is no column j. Did you mean");
+    assertThatThrownBy(() -> Filter.bind(column("i").equalTo("x"), SCHEMA))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("Column i is INTEGER and cannot be compared with 'x'");
+    assertThatThrownBy(() -> Filter.bind(column("list").equalTo(1), SCHEMA))
+        .hasMessageContaining("it can only be tested for null");
+    assertThatThrownBy(() -> Filter.bind(column("i").startsWith("x"), SCHEMA))
+        .hasMessageContaining("only text can start with");
+    assertThatThrownBy(() -> Filter.bind(column("i.x").equalTo(1), SCHEMA))
+        .hasMessageContaining("has no field x");
+  }
+}
