@@ -3,7 +3,7 @@ package org.ysteron;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import org.ysteron.change.TableChanges;
+import org.ysteron.change.TableEdits;
 import org.ysteron.change.TableWriter;
 import org.ysteron.commit.CommitAttempt;
 import org.ysteron.commit.CommitNote;
@@ -110,7 +110,7 @@ public final class Append implements AutoCloseable {
     try {
       Committed committed =
           core.commit(
-              TableChanges.append(table.id(), table.name(), files).after(ready::awaitDurable),
+              TableEdits.append(table.id(), table.name(), files).after(ready::awaitDurable),
               note.withNote(text));
       state = State.ENDED;
       return committed;

@@ -7,7 +7,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Objects;
 import java.util.UUID;
-import org.ysteron.change.TableChanges;
+import org.ysteron.change.TableEdits;
 import org.ysteron.change.TableNames;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
@@ -17,7 +17,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TableProperties;
 
@@ -137,20 +137,20 @@ public final class Lake implements AutoCloseable {
   /** Creates a table. */
   public Table createTable(String name, Schema schema, TableProperties properties) {
     UUID id = UUID.randomUUID();
-    core.commit(TableChanges.create(id, name, schema, properties), note);
+    core.commit(TableEdits.create(id, name, schema, properties), note);
     return new Table(core, note, id, name);
   }
 
   /** Drops a table; it can be brought back. */
-  public CommitInfo dropTable(String name) {
+  public CommitStamp dropTable(String name) {
     TableListing listing = LakeView.find(core.refresh(), name, core);
-    return core.commit(TableChanges.drop(listing.id(), name), note).commit();
+    return core.commit(TableEdits.drop(listing.id(), name), note).commit();
   }
 
   /** Gives a table another name. */
-  public CommitInfo renameTable(String name, String newName) {
+  public CommitStamp renameTable(String name, String newName) {
     TableListing listing = LakeView.find(core.refresh(), name, core);
-    return core.commit(TableChanges.rename(listing.id(), name, newName), note).commit();
+    return core.commit(TableEdits.rename(listing.id(), name, newName), note).commit();
   }
 
   /** Brings the dropped table of a name back; of several, the one dropped last. */
@@ -171,7 +171,7 @@ public final class Lake implements AutoCloseable {
                                 name,
                                 Names.didYouMean(
                                     name, dropped.stream().map(TableListing::name).toList()))));
-    core.commit(TableChanges.bringBack(listing.id(), name), note);
+    core.commit(TableEdits.bringBack(listing.id(), name), note);
     return new Table(core, note, listing.id(), name);
   }
 
@@ -190,13 +190,13 @@ public final class Lake implements AutoCloseable {
   }
 
   /** The commits to any table, the newest first, at most so many; their entries are checked. */
-  public List<CommitInfo> commits(int limit) {
+  public List<CommitStamp> commits(int limit) {
     checkNotNegative(limit, "limit");
     return core.commits(limit);
   }
 
   /** The commit of a commit id among the newest so many entries; to find out how one ended. */
-  public java.util.Optional<CommitInfo> findCommit(UUID commitId, int entries) {
+  public java.util.Optional<CommitStamp> findCommit(UUID commitId, int entries) {
     return now().findCommit(commitId, entries);
   }
 

@@ -7,7 +7,7 @@ import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.LakeState;
 import org.ysteron.data.Names;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 import org.ysteron.table.EntryRecord;
 import org.ysteron.table.TableListing;
 
@@ -22,7 +22,7 @@ public final class LakeView {
   }
 
   /** The commit. */
-  public CommitInfo commit() {
+  public CommitStamp commit() {
     return state.commit();
   }
 
@@ -45,12 +45,12 @@ public final class LakeView {
     return TableView.of(core, find(state, name, core).page());
   }
 
-  Optional<CommitInfo> findCommit(UUID commitId, int entries) {
+  Optional<CommitStamp> findCommit(UUID commitId, int entries) {
     if (state.commit().commitId().equals(commitId)) {
       return Optional.of(state.commit());
     }
     for (long n = state.number() - 1; n >= 0 && n >= state.number() - entries; n--) {
-      Optional<CommitInfo> found = state.page().entry(n, core.pages()).map(EntryRecord::commit);
+      Optional<CommitStamp> found = state.page().entry(n, core.pages()).map(EntryRecord::commit);
       if (found.isPresent() && found.get().commitId().equals(commitId)) {
         return found;
       }

@@ -27,7 +27,7 @@ import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.store.StoreException;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 
 /** Every byte of a small lake counts: one that changes is reported, and never changes an answer. */
 class DamageTest {
@@ -128,7 +128,7 @@ class DamageTest {
         Condition some = Condition.column("level").greaterThan(5);
         view.scan().where(some).rows().forEach(row -> read.add(row.toString()));
       }
-      for (CommitInfo commit : lake.commits(100)) {
+      for (CommitStamp commit : lake.commits(100)) {
         LakeView then = lake.at(commit.time());
         read.add(then.tables().size() + " tables at " + then.commit().entry());
         read.add("" + then.findCommit(new UUID(0, 0), 100));

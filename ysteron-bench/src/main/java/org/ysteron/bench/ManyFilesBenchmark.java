@@ -10,7 +10,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.UUID;
-import org.ysteron.change.TableChanges;
+import org.ysteron.change.TableEdits;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Field;
@@ -171,7 +171,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     UUID id = UUID.randomUUID();
     tables.put(size, id);
     core.commit(
-        TableChanges.create(id, "bench.files" + size, schema, TableProperties.DEFAULTS), NOTE);
+        TableEdits.create(id, "bench.files" + size, schema, TableProperties.DEFAULTS), NOTE);
     for (int from = 0; from < size; from += AT_ONCE) {
       List<TablePage.StagedFile> staged = new ArrayList<>();
       for (int i = from; i < Math.min(size, from + AT_ONCE); i++) {
@@ -182,7 +182,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   }
 
   private static void commit(LakeCore core, UUID table, List<TablePage.StagedFile> staged) {
-    core.commit(TableChanges.append(table, "bench.files", staged), NOTE);
+    core.commit(TableEdits.append(table, "bench.files", staged), NOTE);
   }
 
   private static Schema schema() {

@@ -8,7 +8,7 @@ import java.util.concurrent.TimeUnit;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.store.StoreException;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 import org.ysteron.table.EntryRecord;
 import org.ysteron.tree.PageBatch;
 import org.ysteron.tree.PageHome;
@@ -87,7 +87,7 @@ public final class CommitAttempt {
   }
 
   private Proposal propose(LakeState base) {
-    CommitInfo commit = core.info(base.number() + 1, base.commit().time(), note);
+    CommitStamp commit = core.info(base.number() + 1, base.commit().time(), note);
     Staging staging = new Staging(base, core.pages(), commit);
     try {
       change.apply(staging);

@@ -2,7 +2,7 @@ package org.ysteron.commit;
 
 import java.util.Map;
 import java.util.UUID;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 
 /**
  * A commit that happened.
@@ -10,4 +10,4 @@ import org.ysteron.table.CommitInfo;
  * @param commit its entry, time and words
  * @param versions the new version of each table it changed
  */
-public record Committed(CommitInfo commit, Map<UUID, Long> versions) {}
+public record Committed(CommitStamp commit, Map<UUID, Long> versions) {}

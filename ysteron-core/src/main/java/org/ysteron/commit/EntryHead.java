@@ -13,7 +13,7 @@ import org.ysteron.data.Json;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.UnsupportedLakeException;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.JsonObject;
 import org.ysteron.tree.ByteOut;
@@ -36,7 +36,7 @@ import org.ysteron.tree.PageRef;
  */
 record EntryHead(
     UUID lakeId,
-    CommitInfo commit,
+    CommitStamp commit,
     long start,
     String parent,
     List<String> mustRead,
@@ -203,9 +203,9 @@ record EntryHead(
         hex(PageBatch.sha256(head)));
   }
 
-  private static CommitInfo info(JsonObject first) {
+  private static CommitStamp info(JsonObject first) {
     try {
-      return new CommitInfo(
+      return new CommitStamp(
           first.number("number"),
           first.uuid("commit"),
           Instant.parse(first.text("time")),

@@ -19,7 +19,7 @@ import org.ysteron.file.FooterCache;
 import org.ysteron.file.Workers;
 import org.ysteron.store.CreationRace;
 import org.ysteron.store.ObjectStore;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 import org.ysteron.table.EntryRecord;
 import org.ysteron.table.LakePage;
 import org.ysteron.tree.PageBatch;
@@ -187,9 +187,9 @@ public final class LakeCore implements AutoCloseable {
    *
    * @param limit at most so many
    */
-  public List<CommitInfo> commits(int limit) {
+  public List<CommitStamp> commits(int limit) {
     LakeState state = refresh();
-    List<CommitInfo> commits = new ArrayList<>();
+    List<CommitStamp> commits = new ArrayList<>();
     String expected = state.hash();
     long floor = ledger.floor();
     for (long n = state.number(); n >= floor && commits.size() < limit; n--) {
@@ -268,7 +268,7 @@ public final class LakeCore implements AutoCloseable {
   }
 
   /** Who, when and why for the entry of a number, at a time after its parent's. */
-  CommitInfo info(long number, Instant parentTime, CommitNote note) {
+  CommitStamp info(long number, Instant parentTime, CommitNote note) {
     Instant now = clock.instant().truncatedTo(ChronoUnit.MICROS);
     if (!now.isAfter(parentTime)) {
       if (Duration.between(now, parentTime).compareTo(CLOCK_TOLERANCE) > 0) {
@@ -278,7 +278,7 @@ public final class LakeCore implements AutoCloseable {
       }
       now = parentTime.plus(1, ChronoUnit.MICROS);
     }
-    return new CommitInfo(
+    return new CommitStamp(
         number,
         UUID.randomUUID(),
         now,

@@ -2,7 +2,7 @@ package org.ysteron.commit;
 
 import java.util.List;
 import java.util.UUID;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 import org.ysteron.table.LakePage;
 import org.ysteron.tree.PageRef;
 
@@ -18,7 +18,7 @@ import org.ysteron.tree.PageRef;
  */
 public record LakeState(
     UUID lakeId,
-    CommitInfo commit,
+    CommitStamp commit,
     String hash,
     List<String> mustWrite,
     LakePage page,

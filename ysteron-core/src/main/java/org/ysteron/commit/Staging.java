@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.LakePage;
 import org.ysteron.table.TableListing;
@@ -17,12 +17,12 @@ import org.ysteron.tree.PageStore;
 public final class Staging {
   private final LakeState base;
   private final PageStore pages;
-  private final CommitInfo commit;
+  private final CommitStamp commit;
   private final PageBatch batch = new PageBatch();
   private final List<EntryHead.TableLine> lines = new ArrayList<>();
   private LakePage page;
 
-  Staging(LakeState base, PageStore pages, CommitInfo commit) {
+  Staging(LakeState base, PageStore pages, CommitStamp commit) {
     this.base = base;
     this.pages = pages;
     this.commit = commit;
@@ -43,7 +43,7 @@ public final class Staging {
   }
 
   /** The commit in the making. */
-  public CommitInfo commit() {
+  public CommitStamp commit() {
     return commit;
   }
 

@@ -14,7 +14,7 @@ import org.ysteron.tree.PageRef;
  * @param hash the entry's hash, in hexadecimal digits
  * @param page the lake page of that entry
  */
-public record EntryRecord(CommitInfo commit, String hash, PageRef page) {
+public record EntryRecord(CommitStamp commit, String hash, PageRef page) {
 
   /** Pages of entries by number. */
   static final class Format extends RecordFormat<EntryRecord> {
@@ -34,7 +34,7 @@ public record EntryRecord(CommitInfo commit, String hash, PageRef page) {
     @Override
     EntryRecord read(ByteIn in, PageHome home) {
       return new EntryRecord(
-          CommitInfo.read(in), HexFormat.of().formatHex(in.raw(32)), PageRef.read(in, home));
+          CommitStamp.read(in), HexFormat.of().formatHex(in.raw(32)), PageRef.read(in, home));
     }
 
     @Override

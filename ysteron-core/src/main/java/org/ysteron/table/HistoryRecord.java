@@ -20,7 +20,7 @@ import org.ysteron.tree.PageRef;
  */
 public record HistoryRecord(
     long version,
-    CommitInfo commit,
+    CommitStamp commit,
     String operation,
     Counts counts,
     Totals totals,
@@ -61,7 +61,7 @@ public record HistoryRecord(
   static HistoryRecord read(ByteIn in, PageHome home) {
     return new HistoryRecord(
         in.varint(),
-        CommitInfo.read(in),
+        CommitStamp.read(in),
         in.text(),
         new Counts(in.varint(), in.varint(), in.varint(), in.varint()),
         new Totals(in.varint(), in.varint(), in.varint()),

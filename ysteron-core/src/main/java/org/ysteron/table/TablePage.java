@@ -52,7 +52,7 @@ public record TablePage(
 
   /** The first version of a new table. */
   public static TablePage create(
-      UUID id, String name, Schema schema, TableProperties properties, CommitInfo commit) {
+      UUID id, String name, Schema schema, TableProperties properties, CommitStamp commit) {
     HistoryRecord record =
         new HistoryRecord(
             0,
@@ -119,7 +119,7 @@ public record TablePage(
       PageRef self,
       PageStore pages,
       PageBatch batch,
-      CommitInfo commit,
+      CommitStamp commit,
       String operation,
       HistoryRecord.Counts counts) {
     PageTree.Root longer =

@@ -19,7 +19,7 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
-import org.ysteron.change.TableChanges;
+import org.ysteron.change.TableEdits;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
@@ -321,7 +321,7 @@ class CommitTest {
   private static byte[] entry(LakeState state, List<String> read, List<String> write) {
     return new EntryHead(
             state.lakeId(),
-            new org.ysteron.table.CommitInfo(
+            new org.ysteron.table.CommitStamp(
                 1, UUID.randomUUID(), state.commit().time().plusSeconds(1), "a", "p", "", ""),
             0,
             state.hash(),
@@ -339,7 +339,7 @@ class CommitTest {
     LakeCore core = LakeCore.create(store, CommitNote.standard(), LakeCore.Settings.standard());
     UUID id = UUID.randomUUID();
     core.commit(
-        TableChanges.create(id, "t.n", SCHEMA, TableProperties.DEFAULTS), CommitNote.standard());
+        TableEdits.create(id, "t.n", SCHEMA, TableProperties.DEFAULTS), CommitNote.standard());
     List<TablePage.StagedFile> files = new ArrayList<>();
     java.util.Random random = new java.util.Random(5);
     for (int i = 0; i < 5000; i++) {
@@ -349,7 +349,7 @@ class CommitTest {
           new TablePage.StagedFile(
               UUID.randomUUID(), 1, 100, 10, 0, 1, 50, hash, hash.clone(), java.util.Map.of()));
     }
-    core.commit(TableChanges.append(id, "t.n", files), CommitNote.standard());
+    core.commit(TableEdits.append(id, "t.n", files), CommitNote.standard());
     assertThat(store.list("pages", "", 10)).hasSize(1);
     assertThat(store.read("ledger/000/000/002").length).isLessThan(2000);
     try (Lake lake = Lake.open(store)) {

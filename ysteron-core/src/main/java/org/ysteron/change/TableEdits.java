@@ -8,15 +8,15 @@ import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.table.CommitInfo;
+import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
 
 /** Changes of tables as a whole. Each may be applied to any later state. */
-public final class TableChanges {
-  private TableChanges() {}
+public final class TableEdits {
+  private TableEdits() {}
 
   /** Creates a table under a name that no table has. */
   public static Change create(UUID id, String name, Schema schema, TableProperties properties) {
@@ -100,7 +100,7 @@ public final class TableChanges {
             .table(id)
             .orElseThrow(() -> new NotFoundException("There is no table " + name + "."));
     if (listing.dropped()) {
-      CommitInfo by = TablePage.read(listing.page(), staging.pages()).record().commit();
+      CommitStamp by = TablePage.read(listing.page(), staging.pages()).record().commit();
       throw new ConflictException(
           "Table %s was dropped at version %d by %s (%s)%s. Nothing was changed; bring it back first."
               .formatted(

@@ -17,7 +17,7 @@ import org.ysteron.tree.ByteOut;
  * @param note a note for people; may be empty
  * @param statement the statement that caused it; may be empty
  */
-public record CommitInfo(
+public record CommitStamp(
     long entry,
     UUID commitId,
     Instant time,
@@ -32,8 +32,8 @@ public record CommitInfo(
     out.signed(Values.micros(time)).text(author).text(program).text(note).text(statement);
   }
 
-  static CommitInfo read(ByteIn in) {
-    return new CommitInfo(
+  static CommitStamp read(ByteIn in) {
+    return new CommitStamp(
         in.varint(),
         RecordFormat.readUuid(in),
         Values.instant(in.signed()),
