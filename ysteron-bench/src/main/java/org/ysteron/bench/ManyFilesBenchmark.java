@@ -121,9 +121,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
       long middle = micros(size / 2);
       Condition hours =
           Condition.column("taken_at")
-              .between(
-                  Values.instant(middle),
-                  Values.instant(middle + SPAN * (HITS / GAUGES - 1)));
+              .between(Values.instant(middle), Values.instant(middle + SPAN * (HITS / GAUGES - 1)));
       return count(new ScanPlan(table, Filter.bind(hours, schema), fresh.pages()));
     }
   }
