@@ -65,7 +65,8 @@ public final class CommitAttempt {
     boolean resumed = proposal != null;
     while (true) {
       if (proposal == null) {
-        LakeState base = core.refresh();
+        // The state last seen is most often still the newest; if not, the create says so.
+        LakeState base = rounds == 0 ? core.newestSeen() : core.refresh();
         core.checkWritable(base);
         proposal = propose(base);
       }
