@@ -81,7 +81,8 @@ public final class ValueText {
     if (special != null) {
       return special;
     }
-    double value = new BigDecimal(text).doubleValue();
+    BigDecimal exact = new BigDecimal(text); // stricter than what Java takes for a double
+    double value = exact.signum() == 0 ? Double.parseDouble(text) : exact.doubleValue();
     if (Double.isInfinite(value) || (type == Types.REAL && Float.isInfinite((float) value))) {
       throw wrong(text, type, null);
     }

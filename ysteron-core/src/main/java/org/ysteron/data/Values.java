@@ -164,8 +164,11 @@ public final class Values {
   private static long micros(Instant instant, Object value, Type type) {
     checkMicros(instant.getNano(), value, type);
     try {
+      // Counted from the second nearer to zero, so that the least value does not overflow.
+      long carried = instant.getEpochSecond() < 0 ? 1 : 0;
       return Math.addExact(
-          Math.multiplyExact(instant.getEpochSecond(), 1_000_000L), instant.getNano() / 1000);
+          Math.multiplyExact(instant.getEpochSecond() + carried, 1_000_000L),
+          instant.getNano() / 1000 - carried * 1_000_000L);
     } catch (ArithmeticException e) {
       throw outOfRange(value, type);
     }
