@@ -12,6 +12,7 @@ import java.time.LocalTime;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.Random;
 import java.util.UUID;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
@@ -101,10 +102,12 @@ class ValuesTest {
   }
 
   @Property(tries = 300)
-  void longDecimalsOrderAsTheirBytes(@ForAll BigDecimal a, @ForAll BigDecimal b) {
-    BigInteger most = BigInteger.TEN.pow(38);
-    BigInteger one = a.unscaledValue().remainder(most);
-    BigInteger two = b.unscaledValue().remainder(most);
+  void longDecimalsOrderAsTheirBytes(@ForAll long seed) {
+    Random random = new Random(seed);
+    BigInteger one = new BigInteger(random.nextInt(127), random);
+    BigInteger two = new BigInteger(random.nextInt(127), random);
+    one = random.nextBoolean() ? one.negate() : one;
+    two = random.nextBoolean() ? two.negate() : two;
     int order = Arrays.compareUnsigned(Values.orderedDecimal(one), Values.orderedDecimal(two));
     assertThat(Integer.signum(order)).isEqualTo(one.compareTo(two));
   }
@@ -191,7 +194,8 @@ class ValuesTest {
     Object[] row = new RandomRows(seed).row(schema, seed);
     for (int c = 0; c < row.length; c++) {
       Type type = schema.columns().get(c).type();
-      if (row[c] == null || type == Types.JSON) {
+      boolean zero = row[c] instanceof Double number && number == 0; // JSON has no -0.0
+      if (row[c] == null || type == Types.JSON || zero) {
         continue;
       }
       String json = Json.write(Json.toJson(row[c], type));
