@@ -12,10 +12,15 @@ import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.TableView;
 import picocli.CommandLine;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
+import picocli.CommandLine.Spec;
 
 /** Which version a command looks at. */
 final class AtOption {
+  @Spec(Spec.Target.MIXEE)
+  private CommandSpec spec;
+
   @Option(
       names = "--at",
       paramLabel = "VERSION|TIME",
@@ -58,7 +63,9 @@ final class AtOption {
         return ZonedDateTime.ofInstant(now, zone()).minus(days).minus(rest).toInstant();
       }
       if (at.endsWith("]")) {
-        return ZonedDateTime.parse(at).toInstant();
+        int open = at.indexOf('[');
+        ZoneId own = ZoneId.of(at.substring(open + 1, at.length() - 1));
+        return LocalDateTime.parse(at.substring(0, open)).atZone(own).toInstant();
       }
       if (at.matches(".*T.*(Z|[+-][0-9:]+)$")) {
         return OffsetDateTime.parse(at).toInstant();
@@ -76,7 +83,7 @@ final class AtOption {
 
   private CommandLine.ParameterException wrong(Exception cause) {
     return new CommandLine.ParameterException(
-        Main.commandLine(),
+        spec.commandLine(),
         "Invalid value for option '--at': '%s' is no version, no time and no duration"
             .formatted(at),
         cause);

@@ -1,7 +1,9 @@
 package org.ysteron.cli;
 
 import de.siegmar.fastcsv.writer.CsvWriter;
+import java.io.IOException;
 import java.io.PrintWriter;
+import java.io.UncheckedIOException;
 import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -85,7 +87,16 @@ final class Listing {
         if (rows == 0) {
           csv().writeRecord(columns);
         }
+        flushCsv();
       }
+    }
+  }
+
+  private void flushCsv() {
+    try {
+      csv().flush();
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
     }
   }
 

@@ -74,7 +74,7 @@ public final class Main implements Runnable {
         .setParameterExceptionHandler(Main::wrongCall)
         .setExecutionExceptionHandler(
             (failure, line, parsed) -> {
-              boolean trace = parsed.hasMatchedOption("--trace");
+              boolean trace = line.getParseResult().hasMatchedOption("--trace");
               report(failure, line, trace);
               return 1;
             });

@@ -195,9 +195,11 @@ public final class Json {
     if (type == Types.JSON) {
       return parse((String) value);
     }
-    if ((value instanceof Double d && !Double.isFinite(d))
-        || (value instanceof Float f && !Float.isFinite(f))) {
-      return value.toString();
+    if (value instanceof Double || value instanceof Float) {
+      double number = ((Number) value).doubleValue();
+      boolean negativeZero = number == 0 && Double.doubleToRawLongBits(number) != 0;
+      // JSON has no such numbers; as text they come back as they were.
+      return negativeZero || !Double.isFinite(number) ? value.toString() : value;
     }
     return value instanceof Number ? value : value.toString();
   }

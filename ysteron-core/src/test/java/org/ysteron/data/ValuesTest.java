@@ -194,8 +194,7 @@ class ValuesTest {
     Object[] row = new RandomRows(seed).row(schema, seed);
     for (int c = 0; c < row.length; c++) {
       Type type = schema.columns().get(c).type();
-      boolean zero = row[c] instanceof Double number && number == 0; // JSON has no -0.0
-      if (row[c] == null || type == Types.JSON || zero) {
+      if (row[c] == null || type == Types.JSON) {
         continue;
       }
       String json = Json.write(Json.toJson(row[c], type));

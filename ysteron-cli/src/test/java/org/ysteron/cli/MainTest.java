@@ -1,0 +1,276 @@
+package org.ysteron.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.StringWriter;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.CsvSource;
+import org.junit.jupiter.params.provider.ValueSource;
+import org.ysteron.data.Json;
+
+class MainTest {
+  @TempDir Path directory;
+  private String lake;
+
+  private record Answer(int code, String out, String err) {}
+
+  private static Answer run(String... arguments) {
+    StringWriter out = new StringWriter();
+    StringWriter err = new StringWriter();
+    int code = Main.run(new PrintWriter(out), new PrintWriter(err, true), arguments);
+    return new Answer(code, out.toString(), err.toString());
+  }
+
+  /** Runs a command on the lake. */
+  private Answer on(String... arguments) {
+    List<String> all = new ArrayList<>(List.of(arguments));
+    all.add("--lake");
+    all.add(lake);
+    return run(all.toArray(String[]::new));
+  }
+
+  private String ok(String... arguments) {
+    Answer answer = on(arguments);
+    assertThat(answer.err()).isEmpty();
+    assertThat(answer.code()).isZero();
+    return answer.out();
+  }
+
+  private String file(String name, String content) throws IOException {
+    Path path = directory.resolve(name);
+    Files.writeString(path, content);
+    return path.toString();
+  }
+
+  @BeforeEach
+  void makeALakeWithATable() throws IOException {
+    lake = directory.resolve("lake").toString();
+    assertThat(run("create-lake", lake).out()).startsWith("Made lake ");
+    assertThat(
+            ok(
+                "create-table",
+                "tide.readings",
+                "gauge_id VARCHAR(12) NOT NULL, taken_at TIMESTAMP WITH TIME ZONE, "
+                    + "level_cm DECIMAL(7, 1), tags VARCHAR ARRAY, PRIMARY KEY (gauge_id)"))
+        .isEqualTo("Created table tide.readings with 4 columns.\n");
+    String csv =
+        file(
+            "a.csv",
+            """
+            gauge_id,taken_at,level_cm
+            ORR-01,2026-03-01T12:00:00Z,412.5
+            ORR-02,2026-03-01T12:10:00Z,
+            """);
+    assertThat(ok("load", "tide.readings", csv, "--note", "first", "--author", "ada"))
+        .isEqualTo("Appended 2 rows to tide.readings: version 1, entry 2.\n");
+    String json = file("b.jsonl", "{\"gauge_id\": \"ORR-03\", \"tags\": [\"x\", null]}\n");
+    assertThat(ok("load", "tide.readings", json)).contains("1 row to tide.readings: version 2");
+  }
+
+  @Test
+  void rowsAreAlignedForPeople() {
+    assertThat(ok("scan", "tide.readings"))
+        .isEqualTo(
+            """
+            gauge_id  taken_at              level_cm  tags
+            ORR-01    2026-03-01T12:00:00Z     412.5  –
+            ORR-02    2026-03-01T12:10:00Z         –  –
+            ORR-03    –                            –  ["x",null]
+            """);
+    assertThat(ok("scan", "tide.readings", "-c", "level_cm,gauge_id", "-n", "1"))
+        .isEqualTo("level_cm  gauge_id\n   412.5  ORR-01\n");
+    assertThat(ok("scan", "tide.readings", "-w", "level_cm IS NULL", "--count"))
+        .isEqualTo("rows\n   2\n");
+  }
+
+  @Test
+  void rowsArePrintedForScripts() {
+    String json = ok("scan", "tide.readings", "--format", "json");
+    List<?> rows = (List<?>) Json.parse(json);
+    assertThat(rows).hasSize(3);
+    assertThat(((Map<?, ?>) rows.get(2)).get("tags")).hasToString("[x, null]");
+    assertThat(ok("scan", "tide.readings", "--format", "csv", "-c", "gauge_id,level_cm"))
+        .isEqualTo("gauge_id,level_cm\nORR-01,412.5\nORR-02,\nORR-03,\n");
+    assertThat(ok("scan", "tide.readings", "-w", "FALSE", "--format", "json")).isEqualTo("[]\n");
+    assertThat(ok("scan", "tide.readings", "-w", "FALSE", "--format", "csv", "-c", "gauge_id"))
+        .isEqualTo("gauge_id\n");
+  }
+
+  @Test
+  void olderVersionsAreReadByNumberAndTime() {
+    assertThat(ok("scan", "tide.readings", "--at", "1", "--count")).contains(" 2\n");
+    assertThat(ok("scan", "tide.readings", "--at", "PT0S", "--count")).contains(" 3\n");
+    Answer early = on("scan", "tide.readings", "--at", "2001-01-01T00:00:00Z");
+    assertThat(early.code()).isEqualTo(1);
+    assertThat(early.err()).contains("did not exist: its first version, 0, is of 20");
+    assertThat(on("scan", "tide.readings", "--at", "P9000D").code()).isEqualTo(1);
+    assertThat(on("scan", "tide.readings", "--at", "2001-01-01T12:00[Europe/Oslo]").err())
+        .contains("At 2001-01-01T11:00:00Z table");
+    assertThat(on("scan", "tide.readings", "--at", "2001-07-01", "--zone", "Europe/Oslo").err())
+        .contains("At 2001-06-30T22:00:00Z table");
+    Answer none = on("scan", "tide.readings", "--at", "9");
+    assertThat(none.err()).contains("has no version 9: its versions are 0 to 2");
+  }
+
+  @Test
+  void historyTellsWhoDidWhat() {
+    assertThat(ok("history", "tide.readings").lines().toList())
+        .hasSize(4)
+        .satisfies(lines -> assertThat(lines.get(2)).contains("append", "ada", "first"));
+    List<?> versions = (List<?>) Json.parse(ok("history", "tide.readings", "--format", "json"));
+    Map<?, ?> create = (Map<?, ?>) versions.get(2);
+    assertThat(create.get("operation")).isEqualTo("create");
+    assertThat((String) create.get("statement")).startsWith("CREATE TABLE tide.readings (gauge_id");
+    assertThat((String) create.get("program")).startsWith("ysteron ");
+    assertThat(ok("history", "tide.readings", "-n", "1").lines()).hasSize(2);
+  }
+
+  @Test
+  void schemaFilesAndTablesAreListed() {
+    assertThat(ok("schema", "tide.readings"))
+        .contains("gauge_id  VARCHAR(12)               NOT NULL  1");
+    assertThat(ok("tables")).contains("tide.readings        2     3      2");
+    assertThat(ok("files", "tide.readings", "--at", "1").lines()).hasSize(2);
+    assertThat(ok("files", "tide.readings", "--ranges"))
+        .contains("level_cm", "[412.5, 412.5] 1 null");
+    Map<?, ?> file =
+        (Map<?, ?>) ((List<?>) Json.parse(ok("files", "tide.readings", "--format", "json"))).get(0);
+    assertThat((String) file.get("name")).startsWith("data/").endsWith(".parquet");
+    assertThat(directory.resolve("lake").resolve((String) file.get("name"))).exists();
+  }
+
+  @Test
+  void explainTellsWhatIsSkippedAndWhy() {
+    assertThat(ok("explain", "tide.readings", "-w", "gauge_id = 'ORR-03'"))
+        .contains(
+            "where gauge_id = 'ORR-03'",
+            "files, by range      2        1     1",
+            "Skipped by the range of gauge_id: 1 file.",
+            "To read: 1 rows in 1 file");
+    assertThat(ok("explain", "tide.readings", "--format", "json"))
+        .contains("\"level\":\"row groups\"");
+  }
+
+  @Test
+  void tablesAreDroppedRenamedAndBroughtBack() {
+    assertThat(ok("rename", "tide.readings", "tide.levels")).contains("Renamed tide.readings to");
+    assertThat(ok("drop", "tide.levels")).contains("'ysteron bring-back tide.levels' undoes it");
+    assertThat(ok("tables")).isEqualTo("The lake has no tables yet.\n");
+    assertThat(ok("tables", "--dropped")).contains("tide.levels");
+    assertThat(on("scan", "tide.levels").err()).contains("It was dropped; it can be brought back");
+    assertThat(ok("bring-back", "tide.levels"))
+        .isEqualTo("Brought tide.levels back with 3 rows.\n");
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "scan tide.reading | Did you mean tide.readings?",
+        "scan ../x | There is no table '../x'",
+        "scan tide.readings -c levl_cm | Did you mean level_cm?",
+        "rename tide.readings bad | 'bad' is no table name",
+        "create-table tide.readings a~INT | There is a table tide.readings already",
+        "create-table t.x a~INTT | There is no type INTT",
+        "create-table t.x a~INT --set file.byte=5 | Did you mean file.bytes?",
+        "load tide.readings none.csv | There is no file none.csv",
+        "load tide.readings x.xls | name it .csv or .jsonl",
+        "bring-back tide.readings | No table tide.readings was dropped"
+      })
+  void failuresAreOneClearErrorAndExitCode1(String command, String message) {
+    String[] words = command.split(" ", -1);
+    for (int i = 0; i < words.length; i++) {
+      words[i] = words[i].replace('~', ' ');
+    }
+    Answer answer = on(words);
+    assertThat(answer.code()).isEqualTo(1);
+    assertThat(answer.err()).startsWith("error: ").contains(message);
+    assertThat(answer.err()).doesNotContain("\tat ");
+    assertThat(answer.out()).isEmpty();
+    assertThat(ok("history", "tide.readings").lines()).hasSize(4);
+  }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "scan",
+        "scann",
+        "scan tide.readings --limit x",
+        "scan tide.readings --format xml",
+        "scan tide.readings --colour",
+        "scan tide.readings --at noon",
+        "load tide.readings",
+        "load tide.readings a.csv --kind tsv"
+      })
+  void wrongCallsAreExitCode2(String command) {
+    Answer answer = on(command.split(" ", -1));
+    assertThat(answer.code()).isEqualTo(2);
+    assertThat(answer.err()).startsWith("error: ");
+    assertThat(run().code()).isEqualTo(2);
+  }
+
+  @Test
+  void aDirectoryThatIsNoLakeIsSaidToBeNone() throws IOException {
+    Path empty = Files.createDirectory(directory.resolve("empty"));
+    assertThat(run("tables", "-l", empty.toString()).err())
+        .contains("There is no lake in " + empty + ": it has no ledger");
+    assertThat(run("tables", "-l", directory.resolve("none").toString()).err())
+        .contains("it is no directory");
+    assertThat(run("create-lake", lake).err()).contains("There is a lake in " + lake + " already");
+  }
+
+  @Test
+  void theTraceIsShownOnlyWhenAsked() {
+    assertThat(on("scan", "x.y", "--trace").err()).contains("\tat org.ysteron.");
+  }
+
+  @Test
+  void theCompletionScriptKnowsTheCommands() {
+    Answer answer = run("completion");
+    assertThat(answer.out()).contains("bring-back", "create-table", "complete -F");
+    assertThat(run("--about").out()).startsWith("ysteron 0.1.0");
+    assertThat(run("scan", "--help").out()).contains("Usage: ysteron scan", "--where=CONDITION");
+  }
+
+  @Test
+  void aFileThatDoesNotFitBringsNothingIn() throws IOException {
+    String broken = file("c.csv", "gauge_id,level_cm\nORR-09,1\nORR-10,ERR\n");
+    Answer answer = on("load", "tide.readings", broken);
+    assertThat(answer.err()).contains("c.csv, line 3: column level_cm (DECIMAL(7, 1)): 'ERR'");
+    assertThat(ok("scan", "tide.readings", "--count")).contains(" 3\n");
+    String unnamed = file("d.txt", "gauge_id\nORR-11\n");
+    assertThat(ok("load", "tide.readings", unnamed, "--kind", "csv")).contains("version 3");
+  }
+
+  @Test
+  void theDemoTellsItsWholeStory() {
+    Path demo = directory.resolve("demo");
+    Answer answer = run("demo", demo.toString());
+    assertThat(answer.code()).isZero();
+    assertThat(answer.out())
+        .contains("1. Make a lake", "tide.readings        4  23040", "10. Drop a table")
+        .contains("line 3: column level_cm (DECIMAL(7, 1)): 'ERR'");
+    assertThat(run("demo", demo.toString()).err()).contains("There is something in");
+    assertThat(run("demo", demo.toString(), "--again").code()).isZero();
+  }
+
+  @Test
+  void columnsThatAreTooWideAreShortened() throws IOException {
+    ok("create-table", "t.wide", "a VARCHAR, b VARCHAR");
+    ok("load", "t.wide", file("w.csv", "a,b\n" + "x".repeat(200) + ",line\u0007\n"));
+    assertThat(ok("scan", "t.wide")).contains("x".repeat(59) + "…  line·");
+    assertThat(Listing.bytes(3_500_000)).isEqualTo("3.3 MiB");
+    assertThat(Listing.bytes(12)).isEqualTo("12 B");
+    assertThat(Listing.count(1, "row", "rows")).isEqualTo("1 row");
+  }
+}
