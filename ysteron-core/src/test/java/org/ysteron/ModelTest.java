@@ -1,0 +1,211 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.ZoneId;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.TreeMap;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import net.jqwik.api.constraints.IntRange;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Condition;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.TableProperties;
+
+/**
+ * Random operations on a lake, against a plain model of what its tables were at each version and
+ * what the lake was after each commit.
+ */
+class ModelTest {
+  private static final List<String> NAMES = List.of("t.a", "t.b", "t.c");
+  private static final Schema SCHEMA =
+      Schema.of(Field.of("n", Types.INTEGER), Field.of("t", Types.text()));
+
+  /** A table as the model has it: the rows of each version. */
+  private static final class ModelTable {
+    final List<List<Integer>> versions = new ArrayList<>();
+    final List<Instant> times = new ArrayList<>();
+    Table handle;
+
+    List<Integer> rows() {
+      return versions.get(versions.size() - 1);
+    }
+
+    void add(List<Integer> rows, Instant time) {
+      versions.add(rows);
+      times.add(time);
+    }
+  }
+
+  /** Goes on by a random time with every look. */
+  private static final class RandomClock extends Clock {
+    private final Random random;
+    private Instant now = Instant.parse("2026-03-01T00:00:00Z");
+
+    RandomClock(Random random) {
+      this.random = random;
+    }
+
+    @Override
+    public ZoneId getZone() {
+      return ZoneOffset.UTC;
+    }
+
+    @Override
+    public Clock withZone(ZoneId zone) {
+      return this;
+    }
+
+    @Override
+    public Instant instant() {
+      now = now.plus(Duration.ofMillis(random.nextInt(3)));
+      return now;
+    }
+  }
+
+  @Property(tries = 25)
+  void aLakeIsWhatItsModelIs(@ForAll long seed, @ForAll @IntRange(min = 5, max = 60) int steps) {
+    Random random = new Random(seed);
+    MemoryStore store = new MemoryStore();
+    Lake lake = Lake.create(store, new RandomClock(random), 1 + random.nextInt(2));
+    Map<String, ModelTable> live = new TreeMap<>();
+    Map<String, ModelTable> dropped = new HashMap<>();
+    List<Map<String, Integer>> states = new ArrayList<>();
+    List<Instant> times = new ArrayList<>();
+    for (int step = 0; step < steps; step++) {
+      String name = NAMES.get(random.nextInt(NAMES.size()));
+      step(random, lake, name, live, dropped);
+      Instant time = lake.now().commit().time();
+      if (times.isEmpty() || !time.equals(times.get(times.size() - 1))) {
+        Map<String, Integer> state = new TreeMap<>();
+        live.forEach((table, model) -> state.put(table, model.rows().size()));
+        states.add(state);
+        times.add(time);
+      }
+    }
+    try (Lake read = random.nextBoolean() ? lake : Lake.open(store)) {
+      live.forEach((name, model) -> check(read, name, model, random));
+      for (int i = 0; i < states.size(); i++) {
+        Map<String, Integer> found = new TreeMap<>();
+        for (TableListing listing : read.at(times.get(i)).tables()) {
+          found.put(listing.name(), (int) listing.totals().rows());
+        }
+        assertThat(found).isEqualTo(states.get(i));
+      }
+      assertThat(read.tables())
+          .extracting(TableListing::name)
+          .containsExactlyElementsOf(live.keySet());
+      assertThat(read.commits(1000))
+          .extracting(c -> c.time())
+          .isSortedAccordingTo(java.util.Comparator.reverseOrder());
+    }
+  }
+
+  private static void step(
+      Random random,
+      Lake lake,
+      String name,
+      Map<String, ModelTable> live,
+      Map<String, ModelTable> dropped) {
+    ModelTable table = live.get(name);
+    if (table == null) {
+      if (dropped.containsKey(name) && random.nextBoolean()) {
+        ModelTable back = dropped.remove(name);
+        lake.bringBackTable(name);
+        back.add(back.rows(), lake.now().commit().time());
+        live.put(name, back);
+      } else if (!dropped.containsKey(name)) {
+        ModelTable made = new ModelTable();
+        made.handle =
+            lake.createTable(
+                name,
+                SCHEMA,
+                TableProperties.DEFAULTS.with(TableProperties.RANGED_COLUMNS, random.nextInt(3)));
+        made.add(List.of(), lake.now().commit().time());
+        live.put(name, made);
+      } else {
+        assertThatThrownBy(() -> lake.table(name)).isInstanceOf(NotFoundException.class);
+      }
+      return;
+    }
+    switch (random.nextInt(9)) {
+      case 0 -> {
+        lake.dropTable(name);
+        table.add(table.rows(), lake.now().commit().time());
+        dropped.put(name, live.remove(name));
+      }
+      case 1 -> {
+        String other = NAMES.get(random.nextInt(NAMES.size()));
+        if (live.containsKey(other)) {
+          assertThatThrownBy(() -> lake.renameTable(name, other))
+              .isInstanceOf(InvalidInputException.class);
+        } else if (!dropped.containsKey(other)) {
+          lake.renameTable(name, other);
+          table.add(table.rows(), lake.now().commit().time());
+          live.put(other, live.remove(name));
+        }
+      }
+      case 2 -> {
+        try (Append append = table.handle.append()) {
+          append.add(1, "never committed");
+        }
+      }
+      default -> append(random, table);
+    }
+  }
+
+  private static void append(Random random, ModelTable table) {
+    List<Integer> rows = new ArrayList<>(table.rows());
+    try (Append append = table.handle.append()) {
+      for (int i = random.nextInt(20); i > 0; i--) {
+        int value = random.nextInt(1000);
+        append.add(value, "row " + value);
+        rows.add(value);
+      }
+      table.add(rows, append.commit().commit().time());
+    }
+  }
+
+  private static void check(Lake lake, String name, ModelTable model, Random random) {
+    Table table = lake.table(name);
+    assertThat(table.now().version()).isEqualTo(model.versions.size() - 1L);
+    List<HistoryRecord> history = table.history(1000);
+    assertThat(history).hasSize(model.versions.size());
+    for (int v = 0; v < model.versions.size(); v++) {
+      List<Integer> expected = model.versions.get(v);
+      TableView view = random.nextBoolean() ? table.at(v) : table.at(model.times.get(v));
+      assertThat(view.version()).isEqualTo(v);
+      assertThat(view.scan().rows().stream().map(row -> (Integer) row.get("n")))
+          .containsExactlyElementsOf(expected);
+      assertThat(history.get(model.versions.size() - 1 - v).totals().rows())
+          .isEqualTo(expected.size());
+    }
+    int bound = random.nextInt(1000);
+    List<Integer> below = model.rows().stream().filter(n -> n < bound).toList();
+    Condition condition = Condition.column("n").lessThan(bound);
+    assertThat(
+            table.scan().where(condition).columns("n").rows().stream()
+                .map(row -> (Integer) row.get(0)))
+        .containsExactlyElementsOf(below);
+    assertThat(table.scan().where(condition).count()).isEqualTo(below.size());
+    assertThat(table.scan().where(condition).limit(3).rows().stream())
+        .hasSize(Math.min(3, below.size()));
+    assertThatThrownBy(() -> table.at(model.versions.size())).isInstanceOf(NotFoundException.class);
+  }
+}
