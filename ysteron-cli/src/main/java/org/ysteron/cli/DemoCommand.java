@@ -57,6 +57,7 @@ final class DemoCommand extends StandardCommand {
     String lake = lakeDirectory();
     tell("Make a lake. The store is tested first: two writers must never both win.");
     run("create-lake", lake);
+    out.println(Ansi.AUTO.string("@|faint $ export YSTERON_LAKE=" + lake + "|@"));
     tell("Create two tables from SQL column definitions.");
     run(
         "create-table",
@@ -115,7 +116,7 @@ final class DemoCommand extends StandardCommand {
     run("scan", READINGS, "--at", "2", "--count");
     tell("A file with a bad value changes nothing, and the error says where it is.");
     fail("load", READINGS, drops.resolve("broken.csv").toString());
-    tell("So does a typo in a condition.");
+    tell("A typo in a condition is pointed at.");
     fail("scan", READINGS, "--where", "level_cm > 500 AND guage_id = 'ORR-01'");
     tell("Drop a table by mistake, and bring it back.");
     run("drop", "tide.gauges");
@@ -211,7 +212,7 @@ final class DemoCommand extends StandardCommand {
   private void tell(String what) {
     step++;
     out.println();
-    out.println(Ansi.AUTO.string("@|bold,cyan " + step + ". " + what + "|@"));
+    out.println(Ansi.AUTO.string("@|bold " + step + ". " + what + "|@"));
   }
 
   private void run(String... arguments) {
@@ -230,17 +231,17 @@ final class DemoCommand extends StandardCommand {
   }
 
   private int show(String... arguments) {
+    StringBuilder line = new StringBuilder("$ ysteron");
+    for (String argument : arguments) {
+      line.append(' ').append(argument.matches("[\\w./,=-]+") ? argument : '"' + argument + '"');
+    }
+    out.println(Ansi.AUTO.string("@|faint " + line + "|@"));
+    out.flush();
     List<String> all = new ArrayList<>(List.of(arguments));
     if (!arguments[0].equals("create-lake")) {
       all.add("--lake");
       all.add(lakeDirectory());
     }
-    StringBuilder line = new StringBuilder("$ ysteron");
-    for (String argument : all) {
-      line.append(' ').append(argument.matches("[\\w./,=-]+") ? argument : '"' + argument + '"');
-    }
-    out.println(Ansi.AUTO.string("@|faint " + line + "|@"));
-    out.flush();
     return Main.run(out, out, all.toArray(String[]::new));
   }
 }

@@ -1,6 +1,5 @@
 package org.ysteron.cli;
 
-import java.util.Locale;
 import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.read.Explanation;
@@ -31,14 +30,13 @@ final class ExplainCommand extends LakeCommand {
     out().println();
     out()
         .println(
-            String.format(
-                Locale.ROOT,
-                "To read: %,d rows in %s, of which %s pass as a whole and %s row by row (%s).",
-                plan.rows(),
-                Listing.count(plan.filesWhole() + plan.filesFiltered(), "file", "files"),
-                plan.filesWhole(),
-                plan.filesFiltered(),
-                Listing.bytes(plan.bytes())));
+            "To read: %s in %s (%s). %s pass as a whole, %s row by row."
+                .formatted(
+                    Listing.count(plan.rows(), "row", "rows"),
+                    Listing.count(plan.filesWhole() + plan.filesFiltered(), "file", "files"),
+                    Listing.bytes(plan.bytes()),
+                    Listing.count(plan.filesWhole(), "file is known to", "files are known to"),
+                    Listing.count(plan.filesFiltered(), "is tested", "are tested")));
     for (Map.Entry<String, Long> reason : plan.reasons().entrySet()) {
       boolean subtrees = reason.getKey().endsWith(" (subtrees)");
       String column = reason.getKey().replace(" (subtrees)", "");

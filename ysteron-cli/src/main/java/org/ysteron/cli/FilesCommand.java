@@ -36,43 +36,43 @@ final class FilesCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     TableView view = at.view(opened, table);
-    boolean withRanges = ranges || !listing.isText();
-    Listing list =
-        withRanges
-            ? listing.listing(out(), "file", "name", "rows", "bytes", "born", "ranges")
-            : listing.listing(out(), "file", "name", "rows", "bytes", "born");
-    for (FileEntry file : view.files(limit)) {
-      String name = view.objectName(file);
-      if (withRanges && !listing.isText()) {
+    if (ranges && listing.isText()) {
+      Listing list = listing.listing(out(), "file", "rows", "column", "range");
+      for (FileEntry file : view.files(limit)) {
+        ranges(view, file)
+            .forEach(
+                (column, range) -> list.row(file.numbers().number(), file.rows(), column, range));
+      }
+      list.end();
+      return;
+    }
+    if (listing.isText()) {
+      Listing list = listing.listing(out(), "file", "name", "rows", "bytes", "born");
+      for (FileEntry file : view.files(limit)) {
+        String name = view.objectName(file);
         list.row(
             file.numbers().number(),
-            name,
+            "…" + name.substring(name.lastIndexOf('/')),
             file.rows(),
             file.size(),
-            file.numbers().birth(),
-            ranges(view, file));
-      } else {
-        String shortName = "…" + name.substring(name.lastIndexOf('/') + 1);
-        list.row(row(file, shortName, withRanges));
-        if (withRanges) {
-          ranges(view, file)
-              .forEach((column, range) -> list.row("", "  " + column, "", "", "", range));
-        }
+            file.numbers().birth());
       }
+      list.end();
+      return;
+    }
+    Listing list =
+        listing.listing(out(), "file", "name", "rows", "bytes", "born", "sha-256", "ranges");
+    for (FileEntry file : view.files(limit)) {
+      list.row(
+          file.numbers().number(),
+          view.objectName(file),
+          file.rows(),
+          file.size(),
+          file.numbers().birth(),
+          file.hash(),
+          ranges(view, file));
     }
     list.end();
-  }
-
-  private static Object[] row(FileEntry file, String name, boolean withRanges) {
-    Object[] row = {
-      file.numbers().number(), name, file.rows(), file.size(), file.numbers().birth()
-    };
-    if (!withRanges) {
-      return row;
-    }
-    Object[] wider = java.util.Arrays.copyOf(row, row.length + 1);
-    wider[row.length] = "";
-    return wider;
   }
 
   private static Map<String, Object> ranges(TableView view, FileEntry file) {

@@ -156,7 +156,8 @@ class MainTest {
             "where gauge_id = 'ORR-03'",
             "files, by range      2        1     1",
             "Skipped by the range of gauge_id: 1 file.",
-            "To read: 1 rows in 1 file");
+            "To read: 1 row in 1 file",
+            "1 file is known to pass as a whole, 0 are tested row by row");
     assertThat(ok("explain", "tide.readings", "--format", "json"))
         .contains("\"level\":\"row groups\"");
   }

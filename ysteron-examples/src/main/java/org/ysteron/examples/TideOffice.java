@@ -162,7 +162,7 @@ public final class TideOffice {
   public List<Gauge> gauges() {
     List<Gauge> list = new ArrayList<>();
     for (int g = 0; g < gauges; g++) {
-      Random random = new Random(seed * 31 + g);
+      Random random = new Random((seed * 31 + g) * 0x9E3779B97F4A7C15L);
       String harbour = HARBOURS[g % HARBOURS.length];
       int berth = g / HARBOURS.length + 1;
       list.add(
