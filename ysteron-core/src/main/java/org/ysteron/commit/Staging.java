@@ -72,7 +72,7 @@ public final class Staging {
   public void put(TablePage table, boolean dropped) {
     HistoryRecord record = table.record();
     PageRef ref = table.write(batch);
-    pages.keep(ref, table);
+    pages.keepMade(ref, table);
     page = page.withTable(table, dropped, ref, pages, batch);
     lines.add(
         new EntryHead.TableLine(

@@ -13,11 +13,15 @@ import org.ysteron.store.ObjectStore;
 /** Reads pages, checks each against its reference, and keeps some decoded ones. Thread-safe. */
 public final class PageStore {
   private static final long MOST_CACHED_BYTES = 16L << 20;
+  private static final long MADE_WEIGHT = 16;
 
   private final ObjectStore store;
   private final AtomicLong pagesRead = new AtomicLong();
-  private final Map<PageRef, Object> cache = new LinkedHashMap<>(64, 0.75f, true);
+  private final Map<PageRef, Kept> cache = new LinkedHashMap<>(64, 0.75f, true);
   private long cachedBytes;
+
+  /** Something decoded, and how many bytes of the cache it counts for. */
+  private record Kept(Object decoded, long weight) {}
 
   public PageStore(ObjectStore store) {
     this.store = store;
@@ -72,9 +76,9 @@ public final class PageStore {
   public synchronized void forget(PageBatch batch) {
     var entries = cache.entrySet().iterator();
     while (entries.hasNext()) {
-      PageRef ref = entries.next().getKey();
-      if (ref.home() == batch.home()) {
-        cachedBytes -= ref.length();
+      var entry = entries.next();
+      if (entry.getKey().home() == batch.home()) {
+        cachedBytes -= entry.getValue().weight;
         entries.remove();
       }
     }
@@ -93,19 +97,27 @@ public final class PageStore {
   }
 
   synchronized Object cached(PageRef ref) {
-    return cache.get(ref);
+    Kept kept = cache.get(ref);
+    return kept == null ? null : kept.decoded;
   }
 
-  /** Keeps what a page was made from, so that it need not be read back. */
-  public synchronized void keep(PageRef ref, Object decoded) {
-    if (cache.remove(ref) != null) {
-      cachedBytes -= ref.length();
-    }
-    cache.put(ref, decoded);
-    cachedBytes += ref.length();
-    var eldest = cache.entrySet().iterator();
+  /** Keeps what a page was decoded to; that is lazy and small. */
+  void keep(PageRef ref, Object decoded) {
+    keep(ref, decoded, ref.length());
+  }
+
+  /** Keeps what a page was made from, which is some times larger than the page. */
+  public void keepMade(PageRef ref, Object made) {
+    keep(ref, made, MADE_WEIGHT * ref.length());
+  }
+
+  private synchronized void keep(PageRef ref, Object decoded, long weight) {
+    Kept before = cache.remove(ref);
+    cachedBytes += weight - (before == null ? 0 : before.weight);
+    cache.put(ref, new Kept(decoded, weight));
+    var eldest = cache.values().iterator();
     while (cachedBytes > MOST_CACHED_BYTES && eldest.hasNext()) {
-      cachedBytes -= eldest.next().getKey().length();
+      cachedBytes -= eldest.next().weight;
       eldest.remove();
     }
   }

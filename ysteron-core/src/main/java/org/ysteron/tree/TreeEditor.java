@@ -250,7 +250,7 @@ final class TreeEditor<V, S> {
 
   private Node.Piece<S> piece(Node<V, S> node, byte[] page) {
     PageRef ref = batch.add(page);
-    tree.pages().keep(ref, node);
+    tree.pages().keepMade(ref, node);
     if (node.leaf) {
       return new Node.Piece<>(node.key(0), ref, node.size, format.summarize(node.values), true);
     }
