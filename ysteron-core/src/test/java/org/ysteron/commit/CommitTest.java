@@ -77,6 +77,15 @@ class CommitTest {
     }
   }
 
+  /** Appends 1 while the ledger gives no clear reply; afterwards it does again. */
+  private UnknownOutcomeException appendUnclearly(Table table, UnclearStore.Fault fault) {
+    store.fault = fault;
+    UnknownOutcomeException unknown =
+        catchThrowableOfType(UnknownOutcomeException.class, () -> append(table, 1));
+    store.fault = UnclearStore.Fault.NONE;
+    return unknown;
+  }
+
   private static List<Object> values(Table table) {
     return table.scan().rows().stream().map(row -> row.get("n")).toList();
   }
@@ -97,9 +106,8 @@ class CommitTest {
   void anOutcomeThatStaysUnclearIsUnknownUntilItIsAskedAgain() {
     Lake lake = Lake.create(store);
     Table table = lake.createTable("t.n", SCHEMA);
+    UnknownOutcomeException unknown = appendUnclearly(table, UnclearStore.Fault.FAIL);
     store.fault = UnclearStore.Fault.FAIL;
-    UnknownOutcomeException unknown =
-        catchThrowableOfType(UnknownOutcomeException.class, () -> append(table, 1));
     assertThat(unknown).hasMessageContaining("not known whether the commit happened");
     assertThat(values(table)).isEmpty();
     assertThatThrownBy(unknown.attempt()::run).isInstanceOf(UnknownOutcomeException.class);
@@ -114,10 +122,8 @@ class CommitTest {
   void aCreateThatIsAppliedLateCountsOnce() {
     Lake lake = Lake.create(store);
     Table table = lake.createTable("t.n", SCHEMA);
-    store.fault = UnclearStore.Fault.FAIL_AND_APPLY_LATE;
     UnknownOutcomeException unknown =
-        catchThrowableOfType(UnknownOutcomeException.class, () -> append(table, 1));
-    store.fault = UnclearStore.Fault.NONE;
+        appendUnclearly(table, UnclearStore.Fault.FAIL_AND_APPLY_LATE);
     store.late.run();
     append(table, 2);
     assertThat(unknown.attempt().run().versions()).containsEntry(table.id(), 1L);
@@ -129,10 +135,7 @@ class CommitTest {
   void anotherCommitInTheSlotOfAnUnknownOneSendsItOn() {
     Lake lake = Lake.create(store);
     Table table = lake.createTable("t.n", SCHEMA);
-    store.fault = UnclearStore.Fault.FAIL;
-    UnknownOutcomeException unknown =
-        catchThrowableOfType(UnknownOutcomeException.class, () -> append(table, 1));
-    store.fault = UnclearStore.Fault.NONE;
+    UnknownOutcomeException unknown = appendUnclearly(table, UnclearStore.Fault.FAIL);
     append(lake.table("t.n"), 2);
     assertThat(unknown.attempt().run().versions()).containsEntry(table.id(), 2L);
     assertThat(values(table)).containsExactly(2, 1);
@@ -142,10 +145,7 @@ class CommitTest {
   void aWinBelowTheFloorIsNone() {
     Lake lake = Lake.create(store);
     Table table = lake.createTable("t.n", SCHEMA);
-    store.fault = UnclearStore.Fault.FAIL;
-    UnknownOutcomeException unknown =
-        catchThrowableOfType(UnknownOutcomeException.class, () -> append(table, 1));
-    store.fault = UnclearStore.Fault.NONE;
+    UnknownOutcomeException unknown = appendUnclearly(table, UnclearStore.Fault.FAIL);
     append(lake.table("t.n"), 2);
     append(lake.table("t.n"), 3);
     store.createIfAbsent("floor/000000003", new byte[0]);

@@ -2,7 +2,10 @@ package org.ysteron.store;
 
 import java.util.List;
 
-/** Passes every call on; tests override what they want to go wrong. */
+/**
+ * Passes every call on to another store; what wraps stores overrides what it wants to do otherwise.
+ * As thread-safe as the other store.
+ */
 public class ForwardingStore implements ObjectStore {
   private final ObjectStore target;
 
