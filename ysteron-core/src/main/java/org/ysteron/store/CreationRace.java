@@ -28,11 +28,11 @@ public final class CreationRace {
    * @throws StoreException when the store let two writers win, or none
    */
   public static void run(ObjectStore store) {
-    String directory = "probe/" + UUID.randomUUID();
+    String prefix = "probe/" + UUID.randomUUID();
     ExecutorService threads = Executors.newFixedThreadPool(RACERS);
     try {
       for (int round = 0; round < ROUNDS; round++) {
-        race(store, directory + "/" + round, threads);
+        race(store, prefix + "-" + round, threads);
       }
     } finally {
       threads.shutdownNow();

@@ -157,6 +157,6 @@ abstract class ObjectStoreContract {
   @Test
   void theRaceBeforeALakeIsMadePasses() {
     CreationRace.run(store);
-    assertThat(store.list("probe", "", 10)).allMatch(ObjectStore.Child::directory);
+    assertThat(store.list("probe", "", 10)).isEmpty();
   }
 }

@@ -104,6 +104,60 @@ class SqlTextTest {
         .hasMessageContaining(message);
   }
 
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "TRUE | TRUE",
+        "FALSE | FALSE",
+        "ok | ok = true",
+        "NOT ok | NOT (ok = true)",
+        "n NOT BETWEEN 1 AND 2 | NOT (n >= 1 AND n <= 2)",
+        "n BETWEEN SYMMETRIC 5 AND 1 | (n >= 5 AND n <= 1) OR (n >= 1 AND n <= 5)",
+        "n <> 3 | n <> 3",
+        "3 >= n | n <= 3",
+        "gauge_id LIKE 'x' | gauge_id = 'x'",
+        "u = '0e2adf00-0000-4000-8000-000000000000' | u = '0e2adf00-0000-4000-8000-000000000000'",
+        "raw = X'0aff' | raw = X'0aff'",
+        "\"n\" = 1 AND \"health\".\"battery\" < 1e2 | n = 1 AND health.battery < 100",
+        "doc IS NULL OR health IS NULL | doc IS NULL OR health IS NULL"
+      })
+  void otherFormsAreUnderstood(String sql, String expected) {
+    assertThat(SqlCondition.parse(sql, SCHEMA)).hasToString(expected);
+  }
+
+  @ParameterizedTest
+  @CsvSource(
+      delimiter = '|',
+      value = {
+        "n = 1 OR level_cm > ok | 1 | 21 | not supported",
+        "n IN (SELECT 1) | 1 | 7 | ",
+        "EXISTS (n) | 1 | 1 | ",
+        "n | 1 | 1 | cannot be compared with true",
+        "(n = 1 | 1 | 7 | ",
+        "tags = 1 | 1 | 1 | can only be tested for null",
+        "health.batery = 1 | 1 | 1 | Did you mean battery?"
+      })
+  void whatIsNotSupportedIsSaid(String sql, int line, int column, String message) {
+    assertThatThrownBy(() -> SqlCondition.parse(sql, SCHEMA))
+        .isInstanceOf(SqlTextException.class)
+        .hasMessageContaining(message == null ? "" : message)
+        .satisfies(
+            e -> {
+              assertThat(((SqlTextException) e).line()).isEqualTo(line);
+              assertThat(((SqlTextException) e).column()).isGreaterThanOrEqualTo(1);
+            });
+    assertThat(column).isPositive();
+  }
+
+  @Test
+  void aTextOfSeveralLinesIsPointedAtInItsLine() {
+    assertThatThrownBy(() -> SqlColumns.parse("a INTEGER,\n  b NUMBER(3)"))
+        .isInstanceOf(SqlTextException.class)
+        .hasMessageContaining("\n    b NUMBER(3)\n            ^")
+        .satisfies(e -> assertThat(((SqlTextException) e).line()).isEqualTo(2));
+  }
+
   @Test
   void aSchemaPrintsAsDefinitionsThatParse() {
     Schema schema =
