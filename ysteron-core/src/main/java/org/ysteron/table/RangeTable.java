@@ -2,8 +2,10 @@ package org.ysteron.table;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -104,7 +106,10 @@ final class RangeTable {
     int number = FIRST;
     ByteOut list = new ByteOut();
     for (int id : ids) {
-      ColumnRange[] ranges = rows.stream().map(row -> row.get(id)).toArray(ColumnRange[]::new);
+      ColumnRange[] ranges = new ColumnRange[rows.size()];
+      for (int i = 0; i < ranges.length; i++) {
+        ranges[i] = rows.get(i).get(id);
+      }
       for (Type type : types(ranges)) {
         list.varint(id).text(type == null ? "" : type.toString());
         writePart(ranges, type, out.part(number++));
@@ -115,20 +120,22 @@ final class RangeTable {
 
   /** The types that occur; null stands for ranges that have none. */
   private static Collection<Type> types(ColumnRange[] ranges) {
-    Map<String, Type> types = new LinkedHashMap<>();
+    Set<Type> types = new LinkedHashSet<>();
     boolean untyped = false;
+    Type last = null;
     for (ColumnRange range : ranges) {
-      if (range != null && range.type() != null) {
-        types.putIfAbsent(range.type().toString(), range.type());
-      } else if (range != null) {
+      if (range == null) {
+        continue;
+      }
+      Type type = range.type();
+      if (type == null) {
         untyped = true;
+      } else if (!type.equals(last)) {
+        types.add(type);
+        last = type;
       }
     }
-    List<Type> list = new ArrayList<>(types.values());
-    if (untyped && list.isEmpty()) {
-      list.add(null);
-    }
-    return list;
+    return untyped && types.isEmpty() ? Collections.singletonList(null) : types;
   }
 
   private static void writePart(ColumnRange[] ranges, Type type, ByteOut out) {
