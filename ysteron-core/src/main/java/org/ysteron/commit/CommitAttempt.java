@@ -7,6 +7,7 @@ import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.YsteronException;
+import org.ysteron.store.NotAppliedException;
 import org.ysteron.store.StoreException;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.EntryRecord;
@@ -148,6 +149,11 @@ public final class CommitAttempt {
         return afterWin();
       }
       return whose();
+    } catch (NotAppliedException e) {
+      // The first try, and nothing came of it: the commit has not happened and will not.
+      core.pages().forget(proposal.batch);
+      proposal = null;
+      throw e;
     } catch (StoreException e) {
       return settle(e);
     }

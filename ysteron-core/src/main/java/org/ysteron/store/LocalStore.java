@@ -20,6 +20,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import org.ysteron.error.StoreFailures;
 
 /**
  * Objects as files below a directory of a local POSIX disk. Thread-safe, and safe among processes.
@@ -63,24 +64,15 @@ public final class LocalStore implements ObjectStore {
   @Override
   public boolean createIfAbsent(String name, byte[] content) {
     Path target = path(name);
-    Path temporary = temporary(target);
     try {
-      makeDirectories(target.getParent());
-      try {
-        try (FileChannel channel =
-            FileChannel.open(temporary, StandardOpenOption.CREATE_NEW, StandardOpenOption.WRITE)) {
-          ByteBuffer bytes = ByteBuffer.wrap(content);
-          while (bytes.hasRemaining()) {
-            channel.write(bytes);
-          }
-          channel.force(false);
-        }
-        if (!link(target, temporary)) {
-          return false;
-        }
-      } finally {
-        Files.deleteIfExists(temporary);
+      if (!linkNew(name, target, content)) {
+        return false;
       }
+    } catch (IOException e) {
+      // It failed before the name was given, so the object is not there.
+      throw new NotAppliedException(failed("create", name, e).getMessage(), e);
+    }
+    try {
       sync(target.getParent());
       return true;
     } catch (IOException e) {
@@ -88,12 +80,43 @@ public final class LocalStore implements ObjectStore {
     }
   }
 
-  private static boolean link(Path target, Path temporary) throws IOException {
+  /** Writes a hidden file, syncs it and gives it its name; false when the name is taken. */
+  private boolean linkNew(String name, Path target, byte[] content) throws IOException {
+    makeDirectories(target.getParent());
+    Path temporary = temporary(target);
+    try {
+      try (FileChannel channel =
+          FileChannel.open(temporary, StandardOpenOption.CREATE_NEW, StandardOpenOption.WRITE)) {
+        ByteBuffer bytes = ByteBuffer.wrap(content);
+        while (bytes.hasRemaining()) {
+          channel.write(bytes);
+        }
+        channel.force(false);
+      }
+      return link(name, target, temporary);
+    } finally {
+      tidy(temporary);
+    }
+  }
+
+  /** Removes a hidden file; one that stays is seen by nobody and must not hide how a call ended. */
+  private static void tidy(Path temporary) {
+    try {
+      Files.deleteIfExists(temporary);
+    } catch (IOException e) {
+      StoreFailures.log(temporary.toString(), new StoreException(e.toString(), e));
+    }
+  }
+
+  /** Gives a file its name; a failure leaves open whether it has it. */
+  private boolean link(String name, Path target, Path temporary) {
     try {
       Files.createLink(target, temporary);
       return true;
     } catch (FileAlreadyExistsException e) {
       return false;
+    } catch (IOException e) {
+      throw failed("create", name, e);
     }
   }
 

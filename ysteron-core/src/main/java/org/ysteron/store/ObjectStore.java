@@ -20,7 +20,7 @@ import java.util.List;
  *       racing calls for one name at most one returns {@code true}; {@code false} means that an
  *       object of that name exists. After {@code true} the object survives a crash of process and
  *       machine. An exception says nothing about whether the object now exists: the caller finds
- *       out by reading it.
+ *       out by reading it; only {@link NotAppliedException} says that the call made none.
  *   <li>{@link #put} streams an object under a name that the caller knows to be its own. It becomes
  *       visible, whole and durable, with {@link ObjectOutput#commit()}; closing without it leaves
  *       nothing behind.

@@ -31,6 +31,7 @@ import org.ysteron.error.UnsupportedLakeException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
+import org.ysteron.store.NotAppliedException;
 import org.ysteron.store.StoreException;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.TablePage;
@@ -45,6 +46,7 @@ class CommitTest {
     private enum Fault {
       NONE,
       FAIL,
+      FAIL_FOR_CERTAIN,
       APPLY_AND_LOSE_REPLY,
       FAIL_AND_APPLY_LATE
     }
@@ -65,6 +67,9 @@ class CommitTest {
         super.createIfAbsent(name, content);
       } else if (fault == Fault.FAIL_AND_APPLY_LATE) {
         late = () -> super.createIfAbsent(name, content);
+      }
+      if (fault == Fault.FAIL_FOR_CERTAIN) {
+        throw new NotAppliedException("no space is left on the device", null);
       }
       throw new StoreException("no reply");
     }
@@ -116,6 +121,20 @@ class CommitTest {
     assertThat(committed.versions()).containsEntry(table.id(), 1L);
     assertThat(values(table)).containsExactly(1);
     assertThat(lake.findCommit(committed.commit().commitId(), 10)).isPresent();
+  }
+
+  @Test
+  void aFailureBeforeAnythingWasWrittenIsNoUnknownOutcome() {
+    Lake lake = Lake.create(store);
+    Table table = lake.createTable("t.n", SCHEMA);
+    store.fault = UnclearStore.Fault.FAIL_FOR_CERTAIN;
+    assertThatThrownBy(() -> append(table, 1))
+        .isInstanceOf(NotAppliedException.class)
+        .hasMessageContaining("no space is left");
+    store.fault = UnclearStore.Fault.NONE;
+    assertThat(store.list("data/" + table.id(), "", 10)).isEmpty();
+    append(table, 2);
+    assertThat(values(table)).containsExactly(2);
   }
 
   @Test
@@ -355,6 +374,26 @@ class CommitTest {
     try (Lake lake = Lake.open(store)) {
       assertThat(lake.table("t.n").now().files()).hasSize(5000);
       assertThat(lake.table("t.n").scan().count()).isEqualTo(50_000);
+    }
+    String name = "pages/" + store.list("pages", "", 1).get(0).segment();
+    byte[] pages = store.read(name);
+    for (int at = 0; at < pages.length; at += 4001) {
+      byte[] flipped = pages.clone();
+      flipped[at] ^= 16;
+      store.delete(name);
+      store.createIfAbsent(name, flipped);
+      assertThatThrownBy(
+              () -> {
+                try (Lake lake = Lake.open(store)) {
+                  lake.commits(10);
+                  lake.table("t.n").now().files();
+                  lake.table("t.n").history(10);
+                  lake.now().tables();
+                  lake.at(lake.commits(10).get(1).time()).tables();
+                }
+              })
+          .isInstanceOf(DamagedException.class)
+          .hasMessageContaining(name);
     }
   }
 }

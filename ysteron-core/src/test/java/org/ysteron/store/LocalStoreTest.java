@@ -37,7 +37,7 @@ class LocalStoreTest extends ObjectStoreContract {
     Files.createDirectories(directory.resolve("store"));
     Files.writeString(directory.resolve("store/ledger"), "not a directory");
     assertThatThrownBy(() -> open().createIfAbsent("ledger/000", new byte[1]))
-        .isInstanceOf(StoreException.class)
+        .isInstanceOf(NotAppliedException.class)
         .hasMessageContaining("Could not create ledger/000");
   }
 

@@ -40,7 +40,7 @@ public final class BulletinInputs {
                       Field.of("inputs_hash", Types.text(64)).notNull(),
                       Field.of("highest_cm", Types.decimal(7, 1)))
                   .withKey("bulletin"));
-      append(readings, office, 0);
+      append(readings, office, 6);
 
       LakeView inputs = lake.now();
       BigDecimal highest = highest(inputs.table("tide.readings"));
@@ -48,7 +48,7 @@ public final class BulletinInputs {
         append.add(UUID.randomUUID(), inputs.commit().time(), inputs.hash(), highest);
         append.commit("bulletin of the morning");
       }
-      append(readings, office, 1);
+      append(readings, office, 0);
 
       Row bulletin = bulletins.scan().limit(1).rows().next().orElseThrow();
       LakeView then = lake.at((java.time.Instant) bulletin.get("computed_at"));
