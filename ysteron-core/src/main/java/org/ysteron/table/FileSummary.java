@@ -44,10 +44,9 @@ public final class FileSummary implements Ranges {
 
   static FileSummary combine(List<FileSummary> parts) {
     Map<Integer, ColumnRange> ranges = new TreeMap<>();
-    for (FileSummary part : parts) {
-      part.ranges.table().fieldIds().forEach(id -> ranges.put(id, null));
+    for (int id : RangeTable.fieldIds(parts.stream().map(FileSummary::ranges).toList())) {
+      ranges.put(id, unite(parts, id));
     }
-    ranges.replaceAll((id, none) -> unite(parts, id));
     long rows = 0;
     long bytes = 0;
     long masked = 0;

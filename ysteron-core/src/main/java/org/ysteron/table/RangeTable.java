@@ -41,6 +41,7 @@ final class RangeTable {
   private final int size;
   private final Map<Integer, List<Part>> parts = new LinkedHashMap<>();
   private final Map<Integer, ColumnRange[]> decoded;
+  private Set<Integer> fieldIds;
 
   private record Part(Type type, ByteIn bytes) {}
 
@@ -56,10 +57,25 @@ final class RangeTable {
     return new RangeTable(1, columns);
   }
 
-  /** The fields of which anything is said. */
+  /** The fields of which anything is said; does not change. */
   synchronized Set<Integer> fieldIds() {
-    Set<Integer> ids = new TreeSet<>(decoded.keySet());
-    ids.addAll(parts.keySet());
+    if (fieldIds == null) {
+      fieldIds = new LinkedHashSet<>(decoded.keySet());
+      fieldIds.addAll(parts.keySet());
+    }
+    return fieldIds;
+  }
+
+  /** The fields of which any of some rows says anything, in order. */
+  static Set<Integer> fieldIds(Iterable<RowOf> rows) {
+    Set<Integer> ids = new TreeSet<>();
+    RangeTable last = null;
+    for (RowOf row : rows) {
+      if (row.table != last && !ids.containsAll(row.table.fieldIds())) {
+        ids.addAll(row.table.fieldIds());
+      }
+      last = row.table;
+    }
     return ids;
   }
 
@@ -100,8 +116,7 @@ final class RangeTable {
   }
 
   static void write(List<RowOf> rows, Sections.Builder out) {
-    Set<Integer> ids = new TreeSet<>();
-    rows.stream().map(RowOf::table).distinct().forEach(table -> ids.addAll(table.fieldIds()));
+    Set<Integer> ids = fieldIds(rows);
     ByteOut directory = out.part(DIRECTORY);
     int number = FIRST;
     ByteOut list = new ByteOut();
