@@ -36,6 +36,11 @@ public final class LakeView {
     return state.page().tables(false, core.pages());
   }
 
+  /** The tables that were dropped and could be brought back. */
+  public List<TableListing> droppedTables() {
+    return state.page().tables(true, core.pages());
+  }
+
   /**
    * A table by name.
    *

@@ -8,6 +8,7 @@ import java.time.OffsetDateTime;
 import java.time.Period;
 import java.time.ZoneId;
 import java.time.ZonedDateTime;
+import java.util.Optional;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.TableView;
@@ -49,6 +50,11 @@ final class AtOption {
       }
     }
     return found.at(time(Instant.now()));
+  }
+
+  /** The time that was asked for; empty when none was. */
+  Optional<Instant> time() {
+    return at == null ? Optional.empty() : Optional.of(time(Instant.now()));
   }
 
   private Instant time(Instant now) {

@@ -2,22 +2,27 @@ package org.ysteron.cli;
 
 import java.util.List;
 import org.ysteron.Lake;
+import org.ysteron.LakeView;
 import org.ysteron.table.TableListing;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
 /** {@code ysteron tables}. */
-@Command(name = "tables", description = "List the tables of a lake.")
+@Command(
+    name = "tables",
+    description = "List the tables of a lake, now or all as of one commit in the past.")
 final class TablesCommand extends LakeCommand {
   @Option(names = "--dropped", description = "List the dropped ones that can be brought back.")
   private boolean dropped;
 
+  @Mixin private AtOption at;
   @Mixin private Listing.Options listing;
 
   @Override
   void run(Lake opened) {
-    List<TableListing> tables = dropped ? opened.droppedTables() : opened.tables();
+    LakeView view = at.time().map(opened::at).orElseGet(opened::now);
+    List<TableListing> tables = dropped ? view.droppedTables() : view.tables();
     if (tables.isEmpty() && listing.isText()) {
       out().println(dropped ? "No table was dropped." : "The lake has no tables yet.");
       return;

@@ -150,6 +150,17 @@ class MainTest {
   }
 
   @Test
+  void theWholeLakeIsListedAsItWas() {
+    List<?> versions = (List<?>) Json.parse(ok("history", "tide.readings", "--format", "json"));
+    String afterFirst = (String) ((Map<?, ?>) versions.get(1)).get("time");
+    assertThat(ok("tables", "--at", afterFirst)).contains("tide.readings        1     2      1");
+    Answer early = on("tables", "--at", "2001-01-01");
+    assertThat(early.code()).isEqualTo(1);
+    assertThat(early.err()).contains("there was no lake in", "its first entry is of 20");
+    assertThat(on("tables", "--at", "7").code()).isEqualTo(2);
+  }
+
+  @Test
   void explainTellsWhatIsSkippedAndWhy() {
     assertThat(ok("explain", "tide.readings", "-w", "gauge_id = 'ORR-03'"))
         .contains(
