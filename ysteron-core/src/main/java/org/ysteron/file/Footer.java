@@ -38,7 +38,7 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
       return input;
     } catch (MissingObjectException e) {
       throw new DamagedException(
-          "Data file %s is missing in %s, though table and version refer to it. Restore it from a copy of the lake."
+          "Data file %s is missing in %s. Restore it from a copy of the lake."
               .formatted(file.name(), store.location()),
           e);
     }

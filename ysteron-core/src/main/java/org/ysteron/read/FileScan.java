@@ -11,6 +11,7 @@ import org.ysteron.data.Gather;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
+import org.ysteron.error.DamagedException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
 import org.ysteron.file.DataFileReader;
@@ -24,7 +25,7 @@ final class FileScan implements BatchSource {
   private final Schema wanted;
   private final Filter filter;
   private final boolean narrow;
-  private final Schema read;
+  private final Schema fetched;
   private DataFileReader reader;
 
   FileScan(ReadContext context, TablePage table, ScanPlan.Task task, Schema wanted, Filter filter) {
@@ -33,8 +34,8 @@ final class FileScan implements BatchSource {
     this.task = task;
     this.wanted = wanted;
     this.filter = task.filtered() ? filter : Filter.bind(Condition.all(), table.schema());
-    this.read = task.filtered() ? withTested(table.schema(), wanted, filter) : wanted;
-    this.narrow = !read.columns().equals(wanted.columns());
+    this.fetched = task.filtered() ? withTested(table.schema(), wanted, filter) : wanted;
+    this.narrow = !fetched.columns().equals(wanted.columns());
   }
 
   /** The wanted columns and, behind them, the whole columns that the filter tests beside them. */
@@ -66,10 +67,27 @@ final class FileScan implements BatchSource {
 
   @Override
   public Optional<Batch> next() {
+    try {
+      return read();
+    } catch (DamagedException e) {
+      throw new DamagedException(
+          "Table %s, version %d, file %d: %s"
+              .formatted(
+                  table.name(), table.version(), task.entry().numbers().number(), e.getMessage()),
+          e);
+    }
+  }
+
+  private Optional<Batch> read() {
     if (reader == null) {
       reader =
           new DataFileReader(
-              context.store(), task.file(), table.id(), read.struct(), filter, context.footers());
+              context.store(),
+              task.file(),
+              table.id(),
+              fetched.struct(),
+              filter,
+              context.footers());
     }
     while (true) {
       Optional<Batch> batch = reader.next();
