@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.ysteron.data.Json;
+import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.UnsupportedLakeException;
@@ -17,7 +18,6 @@ import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.JsonObject;
 import org.ysteron.tree.ByteOut;
-import org.ysteron.tree.PageBatch;
 import org.ysteron.tree.PageHome;
 import org.ysteron.tree.PageRef;
 
@@ -110,7 +110,7 @@ record EntryHead(
     line(head, last);
     head.raw(endLine(head.toByteArray()));
     byte[] lines = head.toByteArray();
-    return new Encoded(head.raw(pages).toByteArray(), hex(PageBatch.sha256(lines)), lines.length);
+    return new Encoded(head.raw(pages).toByteArray(), hex(Sha256.of(lines)), lines.length);
   }
 
   private static void line(ByteOut out, Map<String, Object> json) {
@@ -118,8 +118,7 @@ record EntryHead(
   }
 
   private static byte[] endLine(byte[] before) {
-    return ("{\"head\":\"" + hex(PageBatch.sha256(before)) + "\"}\n")
-        .getBytes(StandardCharsets.UTF_8);
+    return ("{\"head\":\"" + hex(Sha256.of(before)) + "\"}\n").getBytes(StandardCharsets.UTF_8);
   }
 
   private static String hex(byte[] bytes) {
@@ -200,7 +199,7 @@ record EntryHead(
         texts(first.list("writers must know")),
         tables,
         PageRef.parse(last.text("lake page"), PageHome.entry(number, head.length)),
-        hex(PageBatch.sha256(head)));
+        hex(Sha256.of(head)));
   }
 
   private static CommitStamp info(JsonObject first) {

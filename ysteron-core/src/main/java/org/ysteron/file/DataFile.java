@@ -1,8 +1,5 @@
 package org.ysteron.file;
 
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
-
 /**
  * What it takes to open a data file and to check what is read from it.
  *
@@ -12,13 +9,4 @@ import java.security.NoSuchAlgorithmException;
  * @param footerLength bytes of the footer
  * @param footerHash SHA-256 from the footer on, in hexadecimal digits
  */
-public record DataFile(String name, long size, long rows, long footerLength, String footerHash) {
-
-  static byte[] sha256(byte[] bytes) {
-    try {
-      return MessageDigest.getInstance("SHA-256").digest(bytes);
-    } catch (NoSuchAlgorithmException e) {
-      throw new IllegalStateException("every Java has SHA-256", e);
-    }
-  }
-}
+public record DataFile(String name, long size, long rows, long footerLength, String footerHash) {}

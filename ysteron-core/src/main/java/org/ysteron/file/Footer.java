@@ -9,6 +9,7 @@ import org.apache.parquet.ParquetReadOptions;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.format.converter.ParquetMetadataConverter;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
+import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
@@ -48,7 +49,7 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
     int length = (int) file.footerLength() + BEHIND;
     long start = file.size() - length;
     byte[] bytes = input.read(start, length);
-    String hash = HexFormat.of().formatHex(DataFile.sha256(bytes));
+    String hash = HexFormat.of().formatHex(Sha256.of(bytes));
     if (!hash.equals(file.footerHash())) {
       throw new DamagedException(
           "The footer of data file %s is damaged: its SHA-256 is %s where %s was expected. Restore the file from a copy of the lake."

@@ -1,9 +1,9 @@
 package org.ysteron.file;
 
 import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import org.apache.parquet.io.OutputFile;
 import org.apache.parquet.io.PositionOutputStream;
+import org.ysteron.data.Sha256;
 import org.ysteron.store.ObjectOutput;
 
 /**
@@ -12,22 +12,14 @@ import org.ysteron.store.ObjectOutput;
  */
 final class HashingOutput extends PositionOutputStream {
   private final ObjectOutput target;
-  private final MessageDigest whole = sha256();
-  private final MessageDigest footer = sha256();
+  private final MessageDigest whole = Sha256.digest();
+  private final MessageDigest footer = Sha256.digest();
   private final BlockChecksums.Builder blocks = new BlockChecksums.Builder();
   private BlockChecksums sums;
   private long footerStart = -1;
 
   HashingOutput(ObjectOutput target) {
     this.target = target;
-  }
-
-  private static MessageDigest sha256() {
-    try {
-      return MessageDigest.getInstance("SHA-256");
-    } catch (NoSuchAlgorithmException e) {
-      throw new IllegalStateException("every Java has SHA-256", e);
-    }
   }
 
   @Override

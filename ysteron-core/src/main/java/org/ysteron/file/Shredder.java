@@ -47,15 +47,6 @@ final class Shredder {
     return steps.get(steps.size() - 1).field();
   }
 
-  /** Whether the leaf is below a list or a map. */
-  boolean isRepeated() {
-    return steps.stream().anyMatch(step -> isRepeated(step.field().type()));
-  }
-
-  private static boolean isRepeated(Type type) {
-    return type instanceof Type.ListOf || type instanceof Type.MapOf;
-  }
-
   /** The ways from a column to each of its leaves, in Parquet's order. */
   static List<List<Step>> paths(Field column) {
     List<List<Step>> paths = new ArrayList<>();

@@ -1,10 +1,9 @@
 package org.ysteron.tree;
 
-import java.security.MessageDigest;
-import java.security.NoSuchAlgorithmException;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
+import org.ysteron.data.Sha256;
 
 /** New pages of one commit, in the order of their bytes in the region. For one thread. */
 public final class PageBatch {
@@ -19,7 +18,7 @@ public final class PageBatch {
 
   /** Adds a page and returns a reference to it. */
   public PageRef add(byte[] page) {
-    PageRef ref = new PageRef(home, size, page.length, sha256(page));
+    PageRef ref = new PageRef(home, size, page.length, Sha256.of(page));
     offsets.add(size);
     pages.add(page);
     size += page.length;
@@ -64,14 +63,5 @@ public final class PageBatch {
   /** Says that the pages are an object of their own. */
   public void settleInPages(long number, UUID id) {
     home.settle(PageHome.Kind.PAGES, number, id, 0);
-  }
-
-  /** The SHA-256 of some bytes. */
-  public static byte[] sha256(byte[] bytes) {
-    try {
-      return MessageDigest.getInstance("SHA-256").digest(bytes);
-    } catch (NoSuchAlgorithmException e) {
-      throw new IllegalStateException("every Java has SHA-256", e);
-    }
   }
 }

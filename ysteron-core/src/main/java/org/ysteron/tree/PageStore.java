@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.Function;
+import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
@@ -59,7 +60,7 @@ public final class PageStore {
           e);
     }
     pagesRead.incrementAndGet();
-    if (!Arrays.equals(PageBatch.sha256(page), ref.hash())) {
+    if (!Arrays.equals(Sha256.of(page), ref.hash())) {
       throw new DamagedException(
           "Object %s in %s is damaged: the page at %d of %d bytes has not the SHA-256 %s that was expected. Restore it from a copy of the lake."
               .formatted(

@@ -11,6 +11,7 @@ import java.util.UUID;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.UnsupportedLakeException;
 import org.ysteron.table.CommitStamp;
@@ -143,7 +144,7 @@ class EntryHeadTest {
     int end = newer.indexOf("{\"head\"");
     String head = newer.substring(0, end);
     String hash =
-        java.util.HexFormat.of().formatHex(PageBatch.sha256(head.getBytes(StandardCharsets.UTF_8)));
+        java.util.HexFormat.of().formatHex(Sha256.of(head.getBytes(StandardCharsets.UTF_8)));
     byte[] entry =
         (head + "{\"head\":\"" + hash + "\"}\n" + text.substring(text.length() - 3))
             .getBytes(StandardCharsets.UTF_8);
