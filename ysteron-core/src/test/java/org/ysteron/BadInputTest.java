@@ -65,6 +65,13 @@ class BadInputTest {
     assertThat(store.list("data/" + table.id(), "", 10)).isEmpty();
   }
 
+  private void appendOne() {
+    try (Append append = table.append()) {
+      append.add(1, null, "a", null);
+      append.commit();
+    }
+  }
+
   static List<Arguments> wrongRows() {
     return List.of(
         Arguments.of(
@@ -212,13 +219,7 @@ class BadInputTest {
             org.mockito.ArgumentMatchers.anyInt(),
             org.mockito.ArgumentMatchers.anyInt());
     doReturn(full).when(store).put(startsWith("data/"));
-    assertThatThrownBy(
-            () -> {
-              try (Append append = table.append()) {
-                append.add(1, null, "a", null);
-                append.commit();
-              }
-            })
+    assertThatThrownBy(this::appendOne)
         .isInstanceOf(StoreException.class)
         .hasMessageContaining("no space is left");
     nothingChanged();
@@ -235,13 +236,7 @@ class BadInputTest {
             })
         .when(store)
         .put(anyString());
-    assertThatThrownBy(
-            () -> {
-              try (Append append = table.append()) {
-                append.add(1, null, "a", null);
-                append.commit();
-              }
-            })
+    assertThatThrownBy(this::appendOne)
         .isInstanceOf(StoreException.class)
         .hasMessageContaining("the disk went away");
     nothingChanged();

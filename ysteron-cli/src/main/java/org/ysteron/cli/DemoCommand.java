@@ -12,6 +12,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
 import org.ysteron.data.Json;
+import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.examples.TideOffice;
 import picocli.CommandLine.Command;
@@ -59,19 +60,8 @@ final class DemoCommand extends StandardCommand {
     run("create-lake", lake);
     out.println(Ansi.AUTO.string("@|faint $ export YSTERON_LAKE=" + lake + "|@"));
     tell("Create two tables from SQL column definitions.");
-    run(
-        "create-table",
-        READINGS,
-        "gauge_id VARCHAR(12) NOT NULL, taken_at TIMESTAMP WITH TIME ZONE NOT NULL, "
-            + "level_cm DECIMAL(7, 1), water_temperature DECIMAL(4, 1), battery_mv INTEGER, "
-            + "quality VARCHAR(8), PRIMARY KEY (gauge_id, taken_at)");
-    run(
-        "create-table",
-        "tide.gauges",
-        "gauge_id VARCHAR(12) NOT NULL, name VARCHAR(60) NOT NULL, harbour VARCHAR(40) NOT NULL, "
-            + "latitude DOUBLE, longitude DOUBLE, datum_cm DECIMAL(7, 1), installed_on DATE, "
-            + "status VARCHAR(12) DEFAULT 'active', "
-            + "sensors ROW(kind VARCHAR, depth_m DECIMAL(5, 2)) ARRAY, PRIMARY KEY (gauge_id)");
+    run("create-table", READINGS, definitions(TideOffice.readingsSchema()));
+    run("create-table", "tide.gauges", definitions(TideOffice.gaugesSchema()));
     tell("Load the register of gauges (JSON lines, nested) and day after day of readings (CSV).");
     run("load", "tide.gauges", drops.resolve("gauges.jsonl").toString(), "--note", "the register");
     for (int day = 1; day <= DAYS; day++) {
@@ -82,6 +72,10 @@ final class DemoCommand extends StandardCommand {
           "--note",
           "drop of day " + day);
     }
+  }
+
+  private static String definitions(Schema schema) {
+    return schema.toString().replace('\n', ' ');
   }
 
   private int lookAtIt(Path drops) {

@@ -77,8 +77,7 @@ public final class CommitAttempt {
         core.committed(proposal.state);
         return new Committed(proposal.state.commit(), proposal.versions);
       }
-      core.pages().forget(proposal.batch);
-      proposal = null;
+      abandon();
       if (++rounds == MOST_ROUNDS) {
         throw new ConflictException(
             "The commit lost the race for the next ledger entry %d times; nothing was changed. Try again when fewer writers are at work."
@@ -143,7 +142,12 @@ public final class CommitAttempt {
   }
 
   private Slot offer() {
-    change.awaitDurable();
+    try {
+      change.awaitDurable();
+    } catch (RuntimeException e) {
+      abandon();
+      throw e;
+    }
     try {
       if (core.ledger().create(proposal.number(), proposal.bytes)) {
         return afterWin();
@@ -151,12 +155,17 @@ public final class CommitAttempt {
       return whose();
     } catch (NotAppliedException e) {
       // The first try, and nothing came of it: the commit has not happened and will not.
-      core.pages().forget(proposal.batch);
-      proposal = null;
+      abandon();
       throw e;
     } catch (StoreException e) {
       return settle(e);
     }
+  }
+
+  /** Gives up what was proposed, with the pages made for it, which no entry will ever hold. */
+  private void abandon() {
+    core.pages().forget(proposal.batch);
+    proposal = null;
   }
 
   /** Finds out whose the slot is, filling it with our bytes when it is empty. */

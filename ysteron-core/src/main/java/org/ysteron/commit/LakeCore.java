@@ -142,7 +142,8 @@ public final class LakeCore implements AutoCloseable {
   /** Compares the entry's parent hash with the entry before it. */
   private void checkLink(EntryHead head, LakeState known) {
     long number = head.commit().entry();
-    if (number == 0 || number <= ledgerFloorHint(known)) {
+    // An entry at the floor has no parent left; one after an entry that we know has.
+    if (number == 0 || (known == null && number <= ledger.floor())) {
       return;
     }
     String before =
@@ -152,11 +153,6 @@ public final class LakeCore implements AutoCloseable {
           "The ledger of %s is broken: entry %d was made on another entry %d than the one that is there. Restore both from one copy of the lake."
               .formatted(store.location(), number, number - 1));
     }
-  }
-
-  /** An entry at the floor has no parent to compare with. */
-  private long ledgerFloorHint(LakeState known) {
-    return known == null ? ledger.floor() : -1;
   }
 
   private EntryHead head(long number) {

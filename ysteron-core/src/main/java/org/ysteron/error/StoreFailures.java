@@ -9,7 +9,8 @@ public final class StoreFailures {
 
   private StoreFailures() {}
 
-  public static void log(String name, RuntimeException failure) {
-    LOG.warn("Could not delete the unused object {}: {}", name, failure.getMessage());
+  /** Logs a failure of cleaning something up. */
+  public static void log(String what, RuntimeException failure) {
+    LOG.warn("Could not clean up {}: {}", what, failure.getMessage());
   }
 }

@@ -7,6 +7,7 @@ import java.util.concurrent.Future;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Gather;
 import org.ysteron.data.Schema;
+import org.ysteron.error.StoreFailures;
 import org.ysteron.expr.Filter;
 import org.ysteron.file.Workers;
 import org.ysteron.table.TablePage;
@@ -185,7 +186,7 @@ public final class TableScan implements BatchSource {
           Workers.get(waitFor);
         } catch (RuntimeException e) {
           // The scan is being given up; what its worker met no longer matters.
-          org.ysteron.error.StoreFailures.log("scan", e);
+          StoreFailures.log("a scan that was given up", e);
         }
       }
       scan.close();

@@ -3,7 +3,6 @@ package org.ysteron.table;
 import java.nio.charset.StandardCharsets;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.UUID;
 import org.ysteron.data.Json;
 import org.ysteron.error.DamagedException;
@@ -36,10 +35,6 @@ public record JsonObject(Map<?, ?> members) {
 
   public String text(String name) {
     return member(name, String.class);
-  }
-
-  public Optional<String> optionalText(String name) {
-    return members.containsKey(name) ? Optional.of(text(name)) : Optional.empty();
   }
 
   public long number(String name) {
