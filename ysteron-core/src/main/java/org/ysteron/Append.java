@@ -13,6 +13,7 @@ import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
+import org.ysteron.table.StagedFile;
 import org.ysteron.table.TablePage;
 
 /**
@@ -91,6 +92,11 @@ public final class Append implements AutoCloseable {
     return writer.rows();
   }
 
+  /** About the bytes of data files that the rows take so far. */
+  long bytes() {
+    return writer.bytes();
+  }
+
   /** Commits the rows; with none, a version without new files. */
   public Committed commit() {
     return commit(note.note());
@@ -105,7 +111,7 @@ public final class Append implements AutoCloseable {
    */
   public Committed commit(String text) {
     TableWriter ready = open();
-    List<TablePage.StagedFile> files = ready.finish();
+    List<StagedFile> files = ready.finish();
     state = State.UNKNOWN;
     try {
       Committed committed =

@@ -5,14 +5,20 @@ import java.nio.file.Path;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
+import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
+import java.util.function.Function;
+import org.ysteron.change.Isolation;
 import org.ysteron.change.TableEdits;
 import org.ysteron.change.TableNames;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Names;
 import org.ysteron.data.Schema;
+import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.store.LocalStore;
@@ -33,12 +39,24 @@ import org.ysteron.table.TableProperties;
  * }</pre>
  */
 public final class Lake implements AutoCloseable {
+  private static final int MOST_TRIES = 60;
+
   private final LakeCore core;
   private final CommitNote note;
+  private final Set<Thread> inTransaction;
 
   Lake(LakeCore core, CommitNote note) {
+    this(core, note, ConcurrentHashMap.newKeySet());
+  }
+
+  private Lake(LakeCore core, CommitNote note, Set<Thread> inTransaction) {
     this.core = core;
     this.note = note;
+    this.inTransaction = inTransaction;
+  }
+
+  private Lake with(CommitNote other) {
+    return new Lake(core, other, inTransaction);
   }
 
   /** Makes a lake in a directory, which is made too. */
@@ -86,17 +104,63 @@ public final class Lake implements AutoCloseable {
 
   /** This lake, whose commits say who made them and by which program. */
   public Lake by(String author, String program) {
-    return new Lake(core, new CommitNote(author, program, note.note(), note.statement()));
+    return with(note.by(author, program));
   }
 
   /** This lake, whose commits carry a note. */
   public Lake noting(String text) {
-    return new Lake(core, note.withNote(text));
+    return with(note.withNote(text));
   }
 
   /** This lake, whose commits name the statement that caused them. */
   public Lake because(String statement) {
-    return new Lake(core, note.withStatement(statement));
+    return with(note.withStatement(statement));
+  }
+
+  /** This lake, whose commits carry a name and a value of the caller's own. */
+  public Lake labelled(String name, String value) {
+    return with(note.withLabel(name, value));
+  }
+
+  /** The names and values that a commit carries. */
+  public Map<String, String> labels(CommitStamp commit) {
+    return core.labels(commit.entry());
+  }
+
+  /** Begins a serializable transaction. */
+  public Transaction begin() {
+    return begin(Isolation.SERIALIZABLE);
+  }
+
+  /**
+   * Begins a transaction on the newest state.
+   *
+   * @throws InvalidInputException when this thread has one on this lake already
+   */
+  public Transaction begin(Isolation isolation) {
+    return new Transaction(core, note, isolation, inTransaction);
+  }
+
+  /**
+   * Does some work in a transaction and commits it; when it met another commit, does all of it
+   * again on the newest state.
+   *
+   * @param work must do nothing that cannot be done twice
+   * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
+   */
+  public <T> T inTransaction(Isolation isolation, Function<Transaction, T> work) {
+    for (int tries = 1; ; tries++) {
+      try (Transaction transaction = begin(isolation)) {
+        T result = work.apply(transaction);
+        transaction.commit();
+        return result;
+      } catch (ConflictException e) {
+        if (!e.isWorthAnotherTry() || tries == MOST_TRIES) {
+          throw e;
+        }
+      }
+      core.pause(tries);
+    }
   }
 
   /** The lake's id for life. */

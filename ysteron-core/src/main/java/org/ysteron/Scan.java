@@ -1,7 +1,7 @@
 package org.ysteron;
 
-import java.util.Iterator;
 import java.util.List;
+import java.util.function.Consumer;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
@@ -23,13 +23,25 @@ public final class Scan {
   private final Condition condition;
   private final List<String> columns;
   private final long limit;
+  private final Consumer<Condition> onRead;
 
   Scan(ReadContext context, TablePage table) {
-    this(context, table, Condition.all(), List.of(), Long.MAX_VALUE);
+    this(context, table, condition -> {});
+  }
+
+  /** {@code onRead}: is told the condition each time when rows are read or counted. */
+  Scan(ReadContext context, TablePage table, Consumer<Condition> onRead) {
+    this(context, table, Condition.all(), List.of(), Long.MAX_VALUE, onRead);
   }
 
   private Scan(
-      ReadContext context, TablePage table, Condition condition, List<String> columns, long limit) {
+      ReadContext context,
+      TablePage table,
+      Condition condition,
+      List<String> columns,
+      long limit,
+      Consumer<Condition> onRead) {
+    this.onRead = onRead;
     this.context = context;
     this.table = table;
     this.condition = condition;
@@ -39,7 +51,7 @@ public final class Scan {
 
   /** Only rows for which a condition is true; with an earlier one, both. */
   public Scan where(Condition also) {
-    return new Scan(context, table, condition.and(also), columns, limit);
+    return new Scan(context, table, condition.and(also), columns, limit, onRead);
   }
 
   /** Only these columns, by path, in this order. */
@@ -49,13 +61,13 @@ public final class Scan {
 
   /** Only these columns, by path, in this order. */
   public Scan columns(List<String> paths) {
-    return new Scan(context, table, condition, List.copyOf(paths), limit);
+    return new Scan(context, table, condition, List.copyOf(paths), limit, onRead);
   }
 
   /** At most so many rows. */
   public Scan limit(long rows) {
     Lake.checkNotNegative(rows, "limit");
-    return new Scan(context, table, condition, columns, rows);
+    return new Scan(context, table, condition, columns, rows, onRead);
   }
 
   /** The columns that the rows will have. */
@@ -68,6 +80,7 @@ public final class Scan {
   }
 
   private TableScan start() {
+    onRead.accept(condition);
     return new TableScan(context, table, schema(), filter(), limit);
   }
 
@@ -99,32 +112,12 @@ public final class Scan {
 
   /** How many rows pass; files that pass as a whole are not read. */
   public long count() {
+    onRead.accept(condition);
     return new org.ysteron.read.Counter(context, table, filter()).count(limit);
   }
 
   /** What would be read and what skipped, and why; no rows are read. */
   public Explanation explain() {
     return Explanation.of(context, table, filter());
-  }
-
-  /** Rows of one batch after the other. */
-  private static final class RowSupplier {
-    private final TableScan scan;
-    private Iterator<Row> current = List.<Row>of().iterator();
-
-    RowSupplier(TableScan scan) {
-      this.scan = scan;
-    }
-
-    Row next() {
-      while (!current.hasNext()) {
-        Batch batch = scan.next().orElse(null);
-        if (batch == null) {
-          return null;
-        }
-        current = batch.rows().iterator();
-      }
-      return current.next();
-    }
   }
 }

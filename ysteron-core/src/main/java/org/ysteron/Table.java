@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import java.util.function.Consumer;
 import org.ysteron.change.TableWriter;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
@@ -128,6 +129,63 @@ public final class Table {
   /** The versions, the newest first, at most so many. */
   public List<HistoryRecord> history(int limit) {
     return now().history(limit);
+  }
+
+  private StatementRunner alone() {
+    return new StatementRunner.Alone(core, note, id, name, schema());
+  }
+
+  /** Starts a delete. */
+  public Delete delete() {
+    return new Delete(alone());
+  }
+
+  /** Starts an update. */
+  public Update update() {
+    return new Update(alone());
+  }
+
+  /** Starts a merge. */
+  public Merge merge(MergeSource source) {
+    return new Merge(alone(), source, "merge");
+  }
+
+  /** Starts a merge on the primary key that updates the rows there are and inserts the others. */
+  public Merge upsert(MergeSource source) {
+    return new Merge(alone(), source, "upsert").matched(Merge.takeAll()).unmatched(Merge.takeAll());
+  }
+
+  /**
+   * Opens a named writer, whose appends are applied exactly once; its earlier sessions end.
+   *
+   * @param writer its name, for life in this table
+   */
+  public NamedWriter openWriter(String writer) {
+    return NamedWriter.open(core, note, id, name, writer);
+  }
+
+  /** Starts appending rows as they come. */
+  public BufferedAppend buffered(BufferedAppend.Limits limits) {
+    return buffered(limits, batch -> {});
+  }
+
+  /**
+   * Starts appending rows as they come.
+   *
+   * @param committed is told of each commit, by the thread that made it
+   */
+  public BufferedAppend buffered(
+      BufferedAppend.Limits limits, Consumer<BufferedAppend.Batch> committed) {
+    return new BufferedAppend(this, limits, committed);
+  }
+
+  /**
+   * Follows the table's versions.
+   *
+   * @param done starts behind this version; -1 starts with the first
+   */
+  public Follower follow(long done) {
+    return new Follower(core, () -> newest(core.refresh()), done);
   }
 
   /** Starts an append by the newest version's schema. */

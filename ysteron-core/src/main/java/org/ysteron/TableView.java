@@ -77,7 +77,6 @@ public final class TableView {
 
   /** Starts a scan. */
   public Scan scan() {
-    return new Scan(
-        new ReadContext(core.store(), core.pages(), core.footers(), core.workers()), page);
+    return new Scan(ReadContext.of(core), page);
   }
 }

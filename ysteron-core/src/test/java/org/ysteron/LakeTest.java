@@ -125,7 +125,7 @@ class LakeTest {
       assertThatThrownBy(() -> append.add("ORR-01", NOON, "x", 1))
           .isInstanceOf(InvalidInputException.class)
           .hasMessage(
-              "Row 2, column level_cm (DECIMAL(7, 1)): 'x' is a String, but DECIMAL(7, 1) takes a BigDecimal. Nothing was appended.");
+              "Row 2, column level_cm (DECIMAL(7, 1)): 'x' is a String, but DECIMAL(7, 1) takes a BigDecimal. Nothing was changed.");
     }
   }
 

@@ -25,6 +25,7 @@ import org.ysteron.read.ScanPlan;
 import org.ysteron.store.LocalStore;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileSummary;
+import org.ysteron.table.StagedFile;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
 import org.ysteron.tree.TreeDiff;
@@ -171,7 +172,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     core.commit(
         TableEdits.create(id, "bench.files" + size, schema, TableProperties.DEFAULTS), NOTE);
     for (int from = 0; from < size; from += AT_ONCE) {
-      List<TablePage.StagedFile> staged = new ArrayList<>();
+      List<StagedFile> staged = new ArrayList<>();
       for (int i = from; i < Math.min(size, from + AT_ONCE); i++) {
         staged.add(staged(i));
       }
@@ -179,7 +180,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     }
   }
 
-  private static void commit(LakeCore core, UUID table, List<TablePage.StagedFile> staged) {
+  private static void commit(LakeCore core, UUID table, List<StagedFile> staged) {
     core.commit(TableEdits.append(table, "bench.files", staged), NOTE);
   }
 
@@ -203,7 +204,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   }
 
   /** A file of one gauge and one hour. */
-  private TablePage.StagedFile staged(int number) {
+  private StagedFile staged(int number) {
     byte[] hash = new byte[32];
     byte[] footerHash = new byte[32];
     random.nextBytes(hash);
@@ -212,7 +213,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     for (Field field : schema.columns()) {
       ranges.put(field.id(), range(field, number));
     }
-    return new TablePage.StagedFile(
+    return new StagedFile(
         new UUID(random.nextLong(), random.nextLong()),
         number / 7,
         20_000 + random.nextInt(4000),
@@ -222,7 +223,8 @@ final class ManyFilesBenchmark implements Main.Benchmark {
         1_900 + random.nextInt(60),
         footerHash,
         hash,
-        ranges);
+        ranges,
+        Optional.empty());
   }
 
   private ColumnRange range(Field field, int number) {

@@ -109,7 +109,7 @@ final class RowChecker {
 
   private static InvalidInputException wrong(long row, Field column, String what, Throwable cause) {
     return new InvalidInputException(
-        "Row %d, column %s (%s): %s. Nothing was appended."
+        "Row %d, column %s (%s): %s. Nothing was changed."
             .formatted(row, column.name(), column.type(), what),
         cause);
   }
@@ -141,6 +141,17 @@ final class RowChecker {
             java.util.Arrays.stream(builders).map(VectorBuilder::build).toList());
     size = 0;
     return batch;
+  }
+
+  /** One row as a batch. */
+  static Batch batchOf(Schema schema, Row row) {
+    List<Vector> vectors = new java.util.ArrayList<>();
+    for (int c = 0; c < schema.columns().size(); c++) {
+      VectorBuilder builder = new VectorBuilder(schema.columns().get(c).type());
+      builder.add(row.get(c));
+      vectors.add(builder.build());
+    }
+    return new Batch(schema.struct(), 1, vectors);
   }
 
   /** Checks a batch that somebody else made; its columns must be the table's, in its order. */

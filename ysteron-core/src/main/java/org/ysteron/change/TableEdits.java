@@ -9,7 +9,7 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.table.CommitStamp;
-import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.StagedFile;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
@@ -27,7 +27,7 @@ public final class TableEdits {
     };
   }
 
-  private static void refuseTaken(Staging staging, String name) {
+  static void refuseTaken(Staging staging, String name) {
     staging
         .table(name)
         .ifPresent(
@@ -42,7 +42,7 @@ public final class TableEdits {
   public static Change drop(UUID id, String name) {
     return staging -> {
       TableListing listing = existing(staging, id, name);
-      staging.put(staging.next(listing, "drop", HistoryRecord.Counts.NOTHING), true);
+      staging.put(staging.next(listing, "drop"), true);
     };
   }
 
@@ -52,8 +52,7 @@ public final class TableEdits {
     return staging -> {
       TableListing listing = existing(staging, id, name);
       refuseTaken(staging, newName);
-      staging.put(
-          staging.next(listing, "rename", HistoryRecord.Counts.NOTHING).withName(newName), false);
+      staging.put(staging.next(listing, "rename").withName(newName), false);
     };
   }
 
@@ -70,19 +69,16 @@ public final class TableEdits {
                       new NotFoundException(
                           "Table %s (%s) is not among the dropped ones.".formatted(name, id)));
       refuseTaken(staging, name);
-      staging.put(
-          staging.next(listing, "bring back", HistoryRecord.Counts.NOTHING).withName(name), false);
+      staging.put(staging.next(listing, "bring back").withName(name), false);
     };
   }
 
   /** Adds data files to a table. */
-  public static Change append(UUID id, String name, List<TablePage.StagedFile> files) {
-    long rows = files.stream().mapToLong(TablePage.StagedFile::rows).sum();
-    HistoryRecord.Counts counts = new HistoryRecord.Counts(files.size(), rows, 0, 0);
+  public static Change append(UUID id, String name, List<StagedFile> files) {
     return staging -> {
       TableListing listing = existing(staging, id, name);
-      TablePage next = staging.next(listing, "append", counts);
-      for (TablePage.StagedFile file : files) {
+      TablePage next = staging.next(listing, "append");
+      for (StagedFile file : files) {
         if (file.schemaVersion() != next.schemaVersion()) {
           throw new ConflictException(
               "The rows for table %s were written by its schema %d, but another commit made schema %d since. Nothing was appended; append them again."
@@ -94,7 +90,7 @@ public final class TableEdits {
   }
 
   /** The table, which must not have been dropped since the change was started. */
-  private static TableListing existing(Staging staging, UUID id, String name) {
+  static TableListing existing(Staging staging, UUID id, String name) {
     TableListing listing =
         staging
             .table(id)
@@ -108,7 +104,8 @@ public final class TableEdits {
                   listing.version(),
                   by.author(),
                   by.time(),
-                  by.note().isEmpty() ? "" : ": " + by.note()));
+                  by.note().isEmpty() ? "" : ": " + by.note()),
+          false);
     }
     return listing;
   }

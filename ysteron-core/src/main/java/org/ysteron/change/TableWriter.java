@@ -3,6 +3,7 @@ package org.ysteron.change;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.Future;
@@ -11,12 +12,17 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Serials;
 import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.StoreFailures;
 import org.ysteron.error.YsteronException;
 import org.ysteron.file.DataFileWriter;
 import org.ysteron.file.Workers;
 import org.ysteron.table.FileEntry;
+import org.ysteron.table.StagedFile;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
 
@@ -26,12 +32,18 @@ import org.ysteron.table.TableProperties;
  * without {@link #finish()}, or {@link #discard}, deletes what was written. For one thread.
  */
 public final class TableWriter implements AutoCloseable {
+  /** Row masks count positions in 31 bits. */
+  private static final long MOST_ROWS = 1 << 30;
+
   private final LakeCore core;
   private final TablePage table;
   private final long start;
   private final RowChecker checker;
-  private final List<TablePage.StagedFile> staged = new ArrayList<>();
+  private final Schema schema;
+  private final VectorBuilder serials;
+  private final List<StagedFile> staged = new ArrayList<>();
   private final List<Future<Void>> syncs = new ArrayList<>();
+  private RowDigest digest;
   private DataFileWriter file;
   private UUID fileId;
   private long rows;
@@ -44,37 +56,87 @@ public final class TableWriter implements AutoCloseable {
    * @param start the ledger entry that the writer starts from
    */
   public TableWriter(LakeCore core, TablePage table, long start) {
+    this(core, table, start, false);
+  }
+
+  private TableWriter(LakeCore core, TablePage table, long start, boolean moving) {
     this.core = core;
     this.table = table;
     this.start = start;
     this.checker = new RowChecker(table.schema());
+    this.schema = moving ? Serials.with(table.schema()) : table.schema();
+    this.serials = moving ? new VectorBuilder(Types.BIGINT) : null;
+  }
+
+  /** Starts writing rows that may have serials already. */
+  static TableWriter moving(LakeCore core, TablePage table, long start) {
+    return new TableWriter(core, table, start, true);
   }
 
   /** Adds a row by all its values. */
   public void add(Object... values) {
     checker.add(values);
-    rows++;
-    if (checker.isFull()) {
-      write(checker.take());
-    }
+    added(null);
   }
 
   /** Adds a row by names. */
   public void add(Row row) {
     checker.add(row);
+    added(null);
+  }
+
+  /** Adds a row by all its values, and its serial; null for a row that gets a new one. */
+  void addMoved(Object[] values, Long serial) {
+    checker.add(values);
+    added(serial);
+  }
+
+  private void added(Long serial) {
     rows++;
-    if (checker.isFull()) {
-      write(checker.take());
+    if (serials != null) {
+      serials.add(serial);
     }
+    if (checker.isFull()) {
+      write(takeRows());
+    }
+  }
+
+  private void flush() {
+    if (!checker.isEmpty()) {
+      write(takeRows());
+    }
+  }
+
+  private Batch takeRows() {
+    Batch batch = checker.take();
+    return serials == null ? batch : withSerials(batch, serials.build());
+  }
+
+  private Batch withSerials(Batch batch, Vector column) {
+    List<Vector> vectors = new ArrayList<>(batch.vectors());
+    vectors.add(column);
+    return new Batch(schema.struct(), batch.size(), vectors);
+  }
+
+  /** Adds a batch whose rows have serials, or null for new ones. */
+  void addMoved(Batch batch, Vector column) {
+    flush();
+    write(withSerials(checker.check(batch), column));
+    rows += batch.size();
   }
 
   /** Adds a batch, whose columns are the table's. */
   public void add(Batch batch) {
-    if (!checker.isEmpty()) {
-      write(checker.take());
+    flush();
+    if (serials == null) {
+      write(checker.check(batch));
+      rows += batch.size();
+      return;
     }
-    write(checker.check(batch));
-    rows += batch.size();
+    for (int i = 0; i < batch.size(); i++) {
+      serials.addNull();
+    }
+    addMoved(batch, serials.build());
   }
 
   /** Rows added so far. */
@@ -82,25 +144,50 @@ public final class TableWriter implements AutoCloseable {
     return rows;
   }
 
+  /** Digests all rows from now on. */
+  public TableWriter digesting() {
+    digest = new RowDigest(table.schema());
+    return this;
+  }
+
+  /** What all rows digest to; ask after {@link #finish()}. */
+  public String digest() {
+    return digest.toText();
+  }
+
+  /** About the bytes of what was added. */
+  public long bytes() {
+    long bytes = file == null ? 0 : file.bytes();
+    for (StagedFile written : staged) {
+      bytes += written.size();
+    }
+    return bytes;
+  }
+
   private void write(Batch batch) {
     if (batch.size() == 0) {
       return;
     }
+    if (digest != null) {
+      digest.add(batch);
+    }
     if (file == null) {
+      Set<Integer> ranged = ranged(table);
+      if (serials != null) {
+        ranged.add(Serials.FIELD_ID);
+      }
       fileId = UUID.randomUUID();
       file =
           new DataFileWriter(
               core.store(),
               FileEntry.objectName(table.id(), start, fileId),
               new DataFileWriter.Plan(
-                  table.id(),
-                  table.schema(),
-                  ranged(table),
-                  table.properties().get(TableProperties.GROUP_BYTES)),
+                  table.id(), schema, ranged, table.properties().get(TableProperties.GROUP_BYTES)),
               core.workers());
     }
     file.write(batch);
-    if (file.bytes() >= table.properties().get(TableProperties.FILE_BYTES)) {
+    if (file.bytes() >= table.properties().get(TableProperties.FILE_BYTES)
+        || file.rows() >= MOST_ROWS) {
       endFile();
     }
   }
@@ -108,7 +195,7 @@ public final class TableWriter implements AutoCloseable {
   private void endFile() {
     DataFileWriter.Written written = file.finish();
     staged.add(
-        new TablePage.StagedFile(
+        new StagedFile(
             fileId,
             start,
             written.size(),
@@ -118,7 +205,8 @@ public final class TableWriter implements AutoCloseable {
             written.footerLength(),
             written.footerHash(),
             written.hash(),
-            written.ranges()));
+            written.ranges(),
+            Optional.empty()));
     DataFileWriter ended = file;
     file = null;
     syncs.add(
@@ -162,10 +250,8 @@ public final class TableWriter implements AutoCloseable {
   }
 
   /** Ends the last file and returns all of them; they are durable after {@link #awaitDurable()}. */
-  public List<TablePage.StagedFile> finish() {
-    if (!checker.isEmpty()) {
-      write(checker.take());
-    }
+  public List<StagedFile> finish() {
+    flush();
     if (file != null) {
       endFile();
     }
@@ -180,7 +266,7 @@ public final class TableWriter implements AutoCloseable {
       file = null;
     }
     for (int i = 0; i < staged.size(); i++) {
-      TablePage.StagedFile written = staged.get(i);
+      StagedFile written = staged.get(i);
       String name = FileEntry.objectName(table.id(), written.start(), written.id());
       try {
         Workers.get(syncs.get(i));

@@ -1,12 +1,9 @@
 package org.ysteron.commit;
 
 import java.util.HashMap;
-import java.util.List;
 import java.util.Map;
 import java.util.UUID;
-import java.util.concurrent.TimeUnit;
 import org.ysteron.error.ConflictException;
-import org.ysteron.error.YsteronException;
 import org.ysteron.store.NotAppliedException;
 import org.ysteron.store.StoreException;
 import org.ysteron.table.CommitStamp;
@@ -35,11 +32,11 @@ public final class CommitAttempt {
   private Proposal proposal;
   private int rounds;
 
-  CommitAttempt(LakeCore core, Change change, CommitNote note) {
+  CommitAttempt(LakeCore core, Change change, CommitNote note, long start) {
     this.core = core;
     this.change = change;
     this.note = note;
-    this.start = core.newestSeen().number();
+    this.start = start;
   }
 
   /** Bytes for a slot of the ledger, and what they mean. */
@@ -83,7 +80,7 @@ public final class CommitAttempt {
             "The commit lost the race for the next ledger entry %d times; nothing was changed. Try again when fewer writers are at work."
                 .formatted(rounds));
       }
-      pause(rounds);
+      core.pause(rounds);
     }
   }
 
@@ -115,10 +112,11 @@ public final class CommitAttempt {
             commit,
             start,
             base.hash(),
-            List.of(),
-            base.mustWrite(),
+            staging.mustRead(),
+            staging.mustWrite(),
             staging.lines(),
             page,
+            note.labels(),
             "");
     EntryHead.Encoded encoded = head.encode(own, home);
     if (!large) {
@@ -128,7 +126,13 @@ public final class CommitAttempt {
     staging.lines().forEach(line -> versions.put(line.id(), line.version()));
     LakeState state =
         new LakeState(
-            base.lakeId(), commit, encoded.hash(), base.mustWrite(), staging.page(), page);
+            base.lakeId(),
+            commit,
+            encoded.hash(),
+            staging.mustRead(),
+            staging.mustWrite(),
+            staging.page(),
+            page);
     return new Proposal(encoded.bytes(), state, versions, batch);
   }
 
@@ -173,7 +177,7 @@ public final class CommitAttempt {
     StoreException last = unclear;
     for (int tries = 0; tries < UNCLEAR_TRIES; tries++) {
       if (last != null) {
-        pause(tries + 1);
+        core.pause(tries + 1);
       }
       try {
         if (core.ledger().exists(proposal.number())) {
@@ -226,16 +230,5 @@ public final class CommitAttempt {
                         null,
                         this));
     return remembered.commit().commitId().equals(ours) ? Slot.OURS : Slot.ANOTHERS;
-  }
-
-  /** Waits a little, at random, longer each time, so that racing writers fall out of step. */
-  private void pause(int times) {
-    long most = Math.min(50_000, 500L << Math.min(times, 10));
-    try {
-      TimeUnit.MICROSECONDS.sleep(core.random().nextLong(most));
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new YsteronException("Interrupted while a commit was on its way.", e);
-    }
   }
 }

@@ -1,5 +1,9 @@
 package org.ysteron.commit;
 
+import java.util.Collections;
+import java.util.Map;
+import java.util.TreeMap;
+
 /**
  * What a commit says of itself.
  *
@@ -7,19 +11,36 @@ package org.ysteron.commit;
  * @param program which program
  * @param note why, for people
  * @param statement the statement that caused it
+ * @param labels names and values of the caller's own
  */
-public record CommitNote(String author, String program, String note, String statement) {
+public record CommitNote(
+    String author, String program, String note, String statement, Map<String, String> labels) {
+  public CommitNote {
+    labels = Collections.unmodifiableMap(new TreeMap<>(labels));
+  }
 
   /** The account that runs this process, this library, and nothing else. */
   public static CommitNote standard() {
-    return new CommitNote(System.getProperty("user.name", "unknown"), "ysteron", "", "");
+    return new CommitNote(System.getProperty("user.name", "unknown"), "ysteron", "", "", Map.of());
   }
 
   public CommitNote withNote(String text) {
-    return new CommitNote(author, program, text, statement);
+    return new CommitNote(author, program, text, statement, labels);
   }
 
   public CommitNote withStatement(String text) {
-    return new CommitNote(author, program, note, text);
+    return new CommitNote(author, program, note, text, labels);
+  }
+
+  /** This note by somebody else. */
+  public CommitNote by(String newAuthor, String newProgram) {
+    return new CommitNote(newAuthor, newProgram, note, statement, labels);
+  }
+
+  /** This note with a name and a value of the caller's own. */
+  public CommitNote withLabel(String name, String value) {
+    Map<String, String> more = new TreeMap<>(labels);
+    more.put(name, value);
+    return new CommitNote(author, program, note, statement, more);
   }
 }

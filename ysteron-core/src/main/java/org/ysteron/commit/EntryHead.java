@@ -32,6 +32,7 @@ import org.ysteron.tree.PageRef;
  * @param mustWrite features that a writer must know
  * @param tables what the commit did to each table
  * @param page the lake page
+ * @param labels names and values of the writer's own
  * @param hash this entry's hash
  */
 record EntryHead(
@@ -43,11 +44,14 @@ record EntryHead(
     List<String> mustWrite,
     List<TableLine> tables,
     PageRef page,
+    Map<String, String> labels,
     String hash) {
 
   static final int FORMAT = 1;
 
   private static final String MARK = "ysteron";
+  private static final String MASKED = "files masked";
+  private static final String LABELS = "labels";
   private static final int LONGEST_HEAD = 1 << 24;
 
   /** What a commit did to a table, for people. */
@@ -63,6 +67,9 @@ record EntryHead(
       json.put("rows added", counts.rowsAdded());
       json.put("files removed", counts.filesRemoved());
       json.put("rows removed", counts.rowsRemoved());
+      if (counts.filesMasked() > 0) {
+        json.put(MASKED, counts.filesMasked());
+      }
       return json;
     }
 
@@ -76,7 +83,8 @@ record EntryHead(
               json.number("files added"),
               json.number("rows added"),
               json.number("files removed"),
-              json.number("rows removed")));
+              json.number("rows removed"),
+              json.members().containsKey(MASKED) ? json.number(MASKED) : 0));
     }
   }
 
@@ -101,6 +109,9 @@ record EntryHead(
     first.put("statement", commit.statement());
     first.put("readers must know", mustRead);
     first.put("writers must know", mustWrite);
+    if (!labels.isEmpty()) {
+      first.put(LABELS, labels);
+    }
     ByteOut head = new ByteOut();
     line(head, first);
     tables.forEach(table -> line(head, table.toJson()));
@@ -199,6 +210,7 @@ record EntryHead(
         texts(first.list("writers must know")),
         tables,
         PageRef.parse(last.text("lake page"), PageHome.entry(number, head.length)),
+        labels(first),
         hex(Sha256.of(head)));
   }
 
@@ -215,6 +227,14 @@ record EntryHead(
     } catch (DateTimeParseException e) {
       throw new DamagedException("its time is none.", e);
     }
+  }
+
+  private static Map<String, String> labels(JsonObject first) {
+    Map<String, String> labels = new LinkedHashMap<>();
+    if (first.members().containsKey(LABELS)) {
+      first.object(LABELS).members().forEach((k, v) -> labels.put((String) k, (String) v));
+    }
+    return labels;
   }
 
   private static List<String> texts(List<?> list) {

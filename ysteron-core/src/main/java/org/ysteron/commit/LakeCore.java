@@ -6,8 +6,10 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.TimeUnit;
 import java.util.random.RandomGenerator;
 import org.ysteron.data.Values;
 import org.ysteron.error.DamagedException;
@@ -29,7 +31,8 @@ import org.ysteron.tree.PageStore;
 /** An open lake: its store, its ledger, and the newest state that was seen. Thread-safe. */
 public final class LakeCore implements AutoCloseable {
   private static final Duration CLOCK_TOLERANCE = Duration.ofHours(1);
-  private static final Set<String> KNOWN_FEATURES = Set.of();
+  private static final Set<String> KNOWN_FEATURES =
+      Set.of(Staging.ROW_MASKS, Staging.ROW_SERIALS, Staging.NAMED_WRITERS);
 
   private final ObjectStore store;
   private final Ledger ledger;
@@ -38,6 +41,7 @@ public final class LakeCore implements AutoCloseable {
   private final Workers workers;
   private final FooterCache footers = new FooterCache();
   private final RandomGenerator random;
+  private final Waiting waiting;
   private volatile LakeState newest;
 
   private LakeCore(ObjectStore store, Settings settings) {
@@ -47,17 +51,38 @@ public final class LakeCore implements AutoCloseable {
     this.pages = new PageStore(store);
     this.workers = new Workers(settings.threads());
     this.random = RandomGenerator.getDefault();
+    this.waiting = settings.waiting();
   }
 
   /**
    * How a lake is used by this process.
    *
    * @param clock gives commits their time
-   * @param threads how many threads read and write
+   * @param threads how many threads read and write; with 0 the caller's does
+   * @param waiting waits before another try
    */
-  public record Settings(Clock clock, int threads) {
+  public record Settings(Clock clock, int threads, Waiting waiting) {
+    public Settings(Clock clock, int threads) {
+      this(clock, threads, LakeCore::sleep);
+    }
+
     public static Settings standard() {
       return new Settings(Clock.systemUTC(), Runtime.getRuntime().availableProcessors());
+    }
+  }
+
+  /** Waits some microseconds. */
+  @FunctionalInterface
+  public interface Waiting {
+    void micros(long count);
+  }
+
+  private static void sleep(long micros) {
+    try {
+      TimeUnit.MICROSECONDS.sleep(micros);
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new YsteronException("Interrupted while waiting to try a commit again.", e);
     }
   }
 
@@ -90,7 +115,16 @@ public final class LakeCore implements AutoCloseable {
     PageRef page = LakePage.create(lakeId).write(batch);
     EntryHead head =
         new EntryHead(
-            lakeId, info(0, Instant.MIN, note), 0, "", List.of(), List.of(), List.of(), page, "");
+            lakeId,
+            info(0, Instant.MIN, note),
+            0,
+            "",
+            List.of(),
+            List.of(),
+            List.of(),
+            page,
+            note.labels(),
+            "");
     EntryHead.Encoded encoded = head.encode(batch.toByteArray(), batch.home());
     if (!ledger.create(0, encoded.bytes())) {
       throw new InvalidInputException(
@@ -175,7 +209,13 @@ public final class LakeCore implements AutoCloseable {
               .formatted(head.commit().entry(), head.lakeId(), page.lakeId()));
     }
     return new LakeState(
-        head.lakeId(), head.commit(), head.hash(), head.mustWrite(), page, head.page());
+        head.lakeId(),
+        head.commit(),
+        head.hash(),
+        head.mustRead(),
+        head.mustWrite(),
+        page,
+        head.page());
   }
 
   /**
@@ -238,6 +278,7 @@ public final class LakeCore implements AutoCloseable {
         state.lakeId(),
         record.commit(),
         record.hash(),
+        state.mustRead(),
         state.mustWrite(),
         LakePage.read(record.page(), pages),
         record.page());
@@ -250,7 +291,21 @@ public final class LakeCore implements AutoCloseable {
    * @throws UnknownOutcomeException when the store does not say whether it happened
    */
   public Committed commit(Change change, CommitNote note) {
-    return new CommitAttempt(this, change, note).run();
+    return commit(change, note, newestSeen().number());
+  }
+
+  /**
+   * Makes a commit of what was started at an entry.
+   *
+   * @param start the entry whose state the change was made from
+   */
+  public Committed commit(Change change, CommitNote note, long start) {
+    return new CommitAttempt(this, change, note, start).run();
+  }
+
+  /** The names and values that the writer of an entry gave it. */
+  public Map<String, String> labels(long entry) {
+    return head(entry).labels();
   }
 
   void checkWritable(LakeState state) {
@@ -315,8 +370,14 @@ public final class LakeCore implements AutoCloseable {
     return clock;
   }
 
-  RandomGenerator random() {
-    return random;
+  /**
+   * Waits a little, at random, longer each time, so that racing writers fall out of step.
+   *
+   * @param times how often it was in vain so far
+   */
+  public void pause(int times) {
+    long most = Math.min(50_000, 500L << Math.min(times, 10));
+    waiting.micros(random.nextLong(most));
   }
 
   @Override

@@ -12,6 +12,7 @@ import org.ysteron.tree.PageRef;
  * @param lakeId the lake
  * @param commit the entry's commit
  * @param hash the entry's hash
+ * @param mustRead features that a reader must know
  * @param mustWrite features that a writer must know
  * @param page the lake page
  * @param pageRef where the lake page is
@@ -20,6 +21,7 @@ public record LakeState(
     UUID lakeId,
     CommitStamp commit,
     String hash,
+    List<String> mustRead,
     List<String> mustWrite,
     LakePage page,
     PageRef pageRef) {

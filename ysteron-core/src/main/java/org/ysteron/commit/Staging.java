@@ -3,6 +3,8 @@ package org.ysteron.commit;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.UUID;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
@@ -20,13 +22,26 @@ public final class Staging {
   private final CommitStamp commit;
   private final PageBatch batch = new PageBatch();
   private final List<EntryHead.TableLine> lines = new ArrayList<>();
+  private final Set<String> mustRead;
+  private final Set<String> mustWrite;
   private LakePage page;
+
+  /** Row masks in file entries: who does not know them would read rows that do not count. */
+  public static final String ROW_MASKS = "row masks";
+
+  /** The hidden column of serials, which whoever moves rows must keep. */
+  public static final String ROW_SERIALS = "row serials";
+
+  /** Named writers, whose sessions whoever writes in their name must respect. */
+  public static final String NAMED_WRITERS = "named writers";
 
   Staging(LakeState base, PageStore pages, CommitStamp commit) {
     this.base = base;
     this.pages = pages;
     this.commit = commit;
     this.page = base.page();
+    this.mustRead = new TreeSet<>(base.mustRead());
+    this.mustWrite = new TreeSet<>(base.mustWrite());
   }
 
   /** The state that the commit will stand on. */
@@ -63,9 +78,28 @@ public final class Staging {
   }
 
   /** The next version of a table, to be filled and handed to {@link #put}. */
-  public TablePage next(TableListing listing, String operation, HistoryRecord.Counts counts) {
+  public TablePage next(TableListing listing, String operation) {
     return TablePage.read(listing.page(), pages)
-        .next(listing.page(), pages, batch, commit, operation, counts);
+        .next(listing.page(), pages, batch, commit, operation);
+  }
+
+  /** Says that readers of the lake must know a feature from this commit on; writers, too. */
+  public void readersMustKnow(String feature) {
+    mustRead.add(feature);
+    mustWrite.add(feature);
+  }
+
+  /** Says that writers to the lake must know a feature from this commit on. */
+  public void writersMustKnow(String feature) {
+    mustWrite.add(feature);
+  }
+
+  List<String> mustRead() {
+    return List.copyOf(mustRead);
+  }
+
+  List<String> mustWrite() {
+    return List.copyOf(mustWrite);
   }
 
   /** Puts a table's new page in its place. */

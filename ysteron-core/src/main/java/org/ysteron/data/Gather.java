@@ -9,12 +9,15 @@ public final class Gather {
 
   /** The rows whose bits are set; the batch itself when all are. */
   public static Batch select(Batch batch, long[] selected) {
+    int[] rows = positions(selected);
+    return rows.length == batch.size() ? batch : rows(batch, rows);
+  }
+
+  /** The numbers of the bits that are set. */
+  public static int[] positions(long[] selected) {
     int count = 0;
     for (long word : selected) {
       count += Long.bitCount(word);
-    }
-    if (count == batch.size()) {
-      return batch;
     }
     int[] rows = new int[count];
     int next = 0;
@@ -23,7 +26,7 @@ public final class Gather {
         rows[next++] = (w << 6) + Long.numberOfTrailingZeros(word);
       }
     }
-    return rows(batch, rows);
+    return rows;
   }
 
   /** The first rows of a batch. */
@@ -35,7 +38,8 @@ public final class Gather {
     return rows(batch, rows);
   }
 
-  private static Batch rows(Batch batch, int[] rows) {
+  /** The rows at some positions, in their order. */
+  public static Batch rows(Batch batch, int[] rows) {
     List<Vector> vectors = new ArrayList<>();
     for (Vector vector : batch.vectors()) {
       vectors.add(rows(vector, rows));

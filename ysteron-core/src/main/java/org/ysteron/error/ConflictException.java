@@ -4,11 +4,24 @@ package org.ysteron.error;
 public final class ConflictException extends YsteronException {
   private static final long serialVersionUID = 1L;
 
+  private final boolean worthAnotherTry;
+
   public ConflictException(String message) {
-    super(message);
+    this(message, true);
   }
 
-  public ConflictException(String message, Throwable cause) {
-    super(message, cause);
+  /**
+   * A conflict.
+   *
+   * @param worthAnotherTry whether the same work, done again on the newest state, may succeed
+   */
+  public ConflictException(String message, boolean worthAnotherTry) {
+    super(message);
+    this.worthAnotherTry = worthAnotherTry;
+  }
+
+  /** Whether the same work, done again on the newest state, may succeed. */
+  public boolean isWorthAnotherTry() {
+    return worthAnotherTry;
   }
 }

@@ -12,12 +12,25 @@ import org.ysteron.data.Vector;
 /** The bound form of a condition, without negations. */
 sealed interface BoundTest {
 
+  /** More single values than that are not looked up one by one. */
+  int MOST_POINTS = 100_000;
+
   /** Sets the bits of the rows that pass; the bits are zero before. */
   void select(Batch batch, long[] selected);
 
   Verdict test(Ranges ranges);
 
   void collect(Map<Integer, Field> columns);
+
+  /** Whether this test, or a part of it, wants single values. */
+  default boolean hasPoints() {
+    return false;
+  }
+
+  /** Whether a row may pass, by the single values it would have. */
+  default boolean mayHold(Points points) {
+    return true;
+  }
 
   /** All of them. */
   record And(List<BoundTest> parts) implements BoundTest {
@@ -54,6 +67,16 @@ sealed interface BoundTest {
     public void collect(Map<Integer, Field> columns) {
       parts.forEach(part -> part.collect(columns));
     }
+
+    @Override
+    public boolean hasPoints() {
+      return parts.stream().anyMatch(BoundTest::hasPoints);
+    }
+
+    @Override
+    public boolean mayHold(Points points) {
+      return parts.stream().allMatch(part -> part.mayHold(points));
+    }
   }
 
   /** One of them at least. */
@@ -82,6 +105,16 @@ sealed interface BoundTest {
     @Override
     public void collect(Map<Integer, Field> columns) {
       parts.forEach(part -> part.collect(columns));
+    }
+
+    @Override
+    public boolean hasPoints() {
+      return !parts.isEmpty() && parts.stream().allMatch(BoundTest::hasPoints);
+    }
+
+    @Override
+    public boolean mayHold(Points points) {
+      return parts.stream().anyMatch(part -> part.mayHold(points));
     }
   }
 
@@ -205,13 +238,25 @@ sealed interface BoundTest {
       if (range.state() == ColumnRange.State.ALL_NULL) {
         return Verdict.NONE;
       }
-      for (int i = 0; i < lows.length; i++) {
-        if (lows[i] <= range.max() && highs[i] >= range.min()) {
-          boolean covers = lows[i] <= range.min() && highs[i] >= range.max();
-          return covers && range.nulls() == 0 ? Verdict.ALL : Verdict.SOME;
-        }
+      int at = Arrays.binarySearch(highs, range.min());
+      at = at >= 0 ? at : -at - 1;
+      if (at == highs.length || lows[at] > range.max()) {
+        return Verdict.NONE;
       }
-      return Verdict.NONE;
+      boolean covers = lows[at] <= range.min() && highs[at] >= range.max();
+      return covers && range.nulls() == 0 ? Verdict.ALL : Verdict.SOME;
+    }
+
+    @Override
+    public boolean hasPoints() {
+      return lows.length <= MOST_POINTS
+          && Arrays.equals(lows, highs)
+          && !Ordered.isFloating(field().type());
+    }
+
+    @Override
+    public boolean mayHold(Points points) {
+      return !hasPoints() || Arrays.stream(lows).anyMatch(low -> points.mayHold(field(), low));
     }
 
     @Override
@@ -282,17 +327,51 @@ sealed interface BoundTest {
       }
       byte[] min = range.minBytes();
       byte[] max = range.maxBytes();
+      int first = firstAbove(min);
+      if (first == lows.length || (max != null && Ordered.compare(lows[first], max) > 0)) {
+        return Verdict.NONE;
+      }
+      byte[] high = highs[first];
+      boolean covers =
+          Ordered.compare(lows[first], min) <= 0
+              && (high == null || (max != null && Ordered.compare(high, max) > 0));
+      return covers && range.nulls() == 0 ? Verdict.ALL : Verdict.SOME;
+    }
+
+    /** The first interval that does not end before some bytes. */
+    private int firstAbove(byte[] bytes) {
+      int low = 0;
+      int high = lows.length;
+      while (low < high) {
+        int middle = (low + high) >>> 1;
+        boolean below = highs[middle] != null && Ordered.compare(highs[middle], bytes) <= 0;
+        low = below ? middle + 1 : low;
+        high = below ? high : middle;
+      }
+      return low;
+    }
+
+    @Override
+    public boolean hasPoints() {
+      if (lows.length > MOST_POINTS || field().type() instanceof Type.Decimal) {
+        return false;
+      }
       for (int i = 0; i < lows.length; i++) {
-        boolean below = highs[i] != null && Ordered.compare(highs[i], min) <= 0;
-        boolean above = max != null && Ordered.compare(lows[i], max) > 0;
-        if (!below && !above) {
-          boolean covers =
-              Ordered.compare(lows[i], min) <= 0
-                  && (highs[i] == null || (max != null && Ordered.compare(highs[i], max) > 0));
-          return covers && range.nulls() == 0 ? Verdict.ALL : Verdict.SOME;
+        boolean point =
+            highs[i] != null
+                && highs[i].length == lows[i].length + 1
+                && Arrays.mismatch(lows[i], highs[i]) == lows[i].length
+                && highs[i][lows[i].length] == 0;
+        if (!point) {
+          return false;
         }
       }
-      return Verdict.NONE;
+      return true;
+    }
+
+    @Override
+    public boolean mayHold(Points points) {
+      return !hasPoints() || Arrays.stream(lows).anyMatch(low -> points.mayHold(field(), low));
     }
 
     @Override

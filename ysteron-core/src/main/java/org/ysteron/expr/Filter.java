@@ -59,6 +59,16 @@ public final class Filter {
         });
   }
 
+  /** Whether the filter wants single values of columns, so that asking {@link #mayHold} helps. */
+  public boolean hasPoints() {
+    return root.hasPoints();
+  }
+
+  /** Whether any row may pass, by the single values that the filter wants. */
+  public boolean mayHold(Points points) {
+    return root.mayHold(points);
+  }
+
   /** The columns whose ranges rule out every row by themselves. */
   public List<String> excludedBy(Ranges ranges) {
     List<String> names = new ArrayList<>();

@@ -17,6 +17,7 @@ import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ColumnPath;
 import org.apache.parquet.schema.GroupType;
 import org.apache.parquet.schema.MessageType;
+import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Type;
@@ -43,7 +44,10 @@ public final class DataFileReader implements AutoCloseable {
   private final ParquetFileReader reader;
   private final MessageType fileSchema;
   private final Statistics statistics = new Statistics();
+  private final RoaringBitmap only;
   private int nextGroup;
+  private long groupStart;
+  private long position;
   private GroupReader group;
 
   /** What was skipped and read in a file. */
@@ -90,6 +94,23 @@ public final class DataFileReader implements AutoCloseable {
       Type.Struct wanted,
       Filter filter,
       FooterCache footers) {
+    this(store, file, tableId, wanted, filter, footers, null);
+  }
+
+  /**
+   * Opens a file to read some of its rows only, and a few around them.
+   *
+   * @param only the positions of the rows that are needed; null for all that the filter leaves
+   */
+  public DataFileReader(
+      ObjectStore store,
+      DataFile file,
+      UUID tableId,
+      Type.Struct wanted,
+      Filter filter,
+      FooterCache footers,
+      RoaringBitmap only) {
+    this.only = only;
     this.file = file;
     this.wanted = wanted;
     this.filter = filter;
@@ -130,11 +151,17 @@ public final class DataFileReader implements AutoCloseable {
         if (nextGroup == footer.metadata().getBlocks().size()) {
           return Optional.empty();
         }
-        group = openGroup(nextGroup++);
+        group = openGroup(nextGroup);
+        groupStart += footer.metadata().getBlocks().get(nextGroup++).getRowCount();
       }
     } catch (IOException | RuntimeException e) {
       throw failed(e);
     }
+  }
+
+  /** The position in the file of the first row of the batch that was read last. */
+  public long position() {
+    return position;
   }
 
   /** Plans without reading rows: counts the row groups and page runs that a filter leaves. */
@@ -165,6 +192,11 @@ public final class DataFileReader implements AutoCloseable {
   private List<PagePruner.Rows> prune(int number) throws IOException {
     BlockMetaData block = footer.metadata().getBlocks().get(number);
     statistics.groups++;
+    if (only != null) {
+      List<PagePruner.Rows> rows = PagePruner.around(only, groupStart, block.getRowCount());
+      statistics.groupsSkipped += rows.isEmpty() ? 1 : 0;
+      return rows;
+    }
     List<PagePruner.Rows> all = List.of(new PagePruner.Rows(0, block.getRowCount()));
     if (filter.isTrivial()) {
       return all;
@@ -189,6 +221,10 @@ public final class DataFileReader implements AutoCloseable {
     if (verdict == Verdict.ALL) {
       return all;
     }
+    if (filter.hasPoints() && !filter.mayHold(new BloomPoints(reader, chunks))) {
+      statistics.groupsSkipped++;
+      return List.of();
+    }
     PagePruner pruner = new PagePruner(reader, block, chunks, filter);
     List<PagePruner.Rows> rows = pruner.prune(filter, ranges);
     statistics.pageRuns += pruner.pagesKept() + pruner.pagesSkipped();
@@ -211,7 +247,7 @@ public final class DataFileReader implements AutoCloseable {
       rows.forEach(run -> ranges.addSelectedRange(run.from(), run.to() - 1));
       pages = reader.readFilteredRowGroup(number, ranges.build());
     }
-    return new GroupReader(pages, rows);
+    return new GroupReader(pages, rows, groupStart);
   }
 
   /** The chunks of leaves that are below no list or map, by field id. */
@@ -256,11 +292,13 @@ public final class DataFileReader implements AutoCloseable {
   private final class GroupReader {
     private final List<PagePruner.Rows> rows;
     private final List<ColumnSource> sources = new ArrayList<>();
+    private final long start;
     private int run;
     private long nextRow;
 
-    GroupReader(PageReadStore pages, List<PagePruner.Rows> rows) {
+    GroupReader(PageReadStore pages, List<PagePruner.Rows> rows, long start) {
       this.rows = rows;
+      this.start = start;
       this.nextRow = rows.get(0).from();
       ColumnSource.Context context =
           new ColumnSource.Context(
@@ -283,6 +321,7 @@ public final class DataFileReader implements AutoCloseable {
       for (ColumnSource source : sources) {
         vectors.add(source.read(nextRow, count));
       }
+      position = start + nextRow;
       nextRow += count;
       return Optional.of(new Batch(wanted, count, vectors));
     }

@@ -11,6 +11,8 @@ import org.apache.parquet.hadoop.metadata.BlockMetaData;
 import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.internal.column.columnindex.ColumnIndex;
 import org.apache.parquet.internal.column.columnindex.OffsetIndex;
+import org.roaringbitmap.PeekableIntIterator;
+import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Field;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.expr.Filter;
@@ -22,6 +24,8 @@ import org.ysteron.expr.Verdict;
  * each piece is tested with the pages that it lies in.
  */
 final class PagePruner {
+  private static final int LONGEST_GAP = 2000;
+
   private final long rows;
   private final Map<Integer, Pages> columns = new HashMap<>();
   private final TreeSet<Long> cuts = new TreeSet<>();
@@ -58,6 +62,34 @@ final class PagePruner {
         add(field, index, offsets);
       }
     }
+  }
+
+  /**
+   * The rows of a row group around some positions of the file, close ones joined: pages hold some
+   * thousand rows, so that a short gap costs less than another run.
+   */
+  static List<Rows> around(RoaringBitmap positions, long groupStart, long groupRows) {
+    List<Rows> runs = new ArrayList<>();
+    PeekableIntIterator next = positions.getIntIterator();
+    next.advanceIfNeeded((int) groupStart);
+    long from = -1;
+    long to = -1;
+    while (next.hasNext()) {
+      long row = next.next() - groupStart;
+      if (row >= groupRows) {
+        break;
+      }
+      if (from >= 0 && row - to > LONGEST_GAP) {
+        runs.add(new Rows(from, to));
+        from = -1;
+      }
+      from = from < 0 ? row : from;
+      to = row + 1;
+    }
+    if (from >= 0) {
+      runs.add(new Rows(from, to));
+    }
+    return runs;
   }
 
   private void add(Field field, ColumnIndex index, OffsetIndex offsets) {

@@ -6,10 +6,14 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
+import java.util.concurrent.FutureTask;
 import java.util.concurrent.atomic.AtomicInteger;
 import org.ysteron.error.YsteronException;
 
-/** A bounded number of threads that a lake's reading and writing share. Thread-safe. */
+/**
+ * A bounded number of threads that a lake's reading and writing share; with none, the caller does
+ * the work itself. Thread-safe.
+ */
 public final class Workers implements AutoCloseable {
   private static final AtomicInteger NEXT = new AtomicInteger();
 
@@ -17,15 +21,17 @@ public final class Workers implements AutoCloseable {
   private final ExecutorService executor;
 
   public Workers(int threads) {
-    this.threads = threads;
+    this.threads = Math.max(1, threads);
     this.executor =
-        Executors.newFixedThreadPool(
-            threads,
-            work -> {
-              Thread thread = new Thread(work, "ysteron-" + NEXT.incrementAndGet());
-              thread.setDaemon(true);
-              return thread;
-            });
+        threads == 0
+            ? null
+            : Executors.newFixedThreadPool(
+                threads,
+                work -> {
+                  Thread thread = new Thread(work, "ysteron-" + NEXT.incrementAndGet());
+                  thread.setDaemon(true);
+                  return thread;
+                });
   }
 
   public int threads() {
@@ -33,6 +39,11 @@ public final class Workers implements AutoCloseable {
   }
 
   public <T> Future<T> submit(java.util.concurrent.Callable<T> work) {
+    if (executor == null) {
+      FutureTask<T> task = new FutureTask<>(work);
+      task.run();
+      return task;
+    }
     return executor.submit(work);
   }
 
@@ -77,6 +88,8 @@ public final class Workers implements AutoCloseable {
 
   @Override
   public void close() {
-    executor.shutdownNow();
+    if (executor != null) {
+      executor.shutdownNow();
+    }
   }
 }

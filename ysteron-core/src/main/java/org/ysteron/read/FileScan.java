@@ -5,20 +5,27 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import org.roaringbitmap.PeekableIntIterator;
+import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Gather;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Serials;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
 import org.ysteron.file.DataFileReader;
+import org.ysteron.table.FileEntry;
 import org.ysteron.table.TablePage;
 
-/** The rows of one file that pass, in the columns wanted. For one thread. */
-final class FileScan implements BatchSource {
+/**
+ * The rows of one file that count and pass, in the columns wanted, and where in the file they are.
+ * The column of {@link Serials} may be among those wanted. For one thread.
+ */
+public final class FileScan implements BatchSource {
   private final ReadContext context;
   private final TablePage table;
   private final ScanPlan.Task task;
@@ -26,14 +33,55 @@ final class FileScan implements BatchSource {
   private final Filter filter;
   private final boolean narrow;
   private final Schema fetched;
+  private final RoaringBitmap only;
+  private final PeekableIntIterator masked;
+  private Filter pruner;
   private DataFileReader reader;
+  private long first;
+  private long[] selected;
+  private int[] positions;
 
-  FileScan(ReadContext context, TablePage table, ScanPlan.Task task, Schema wanted, Filter filter) {
+  /** All rows that pass. */
+  public FileScan(
+      ReadContext context, TablePage table, ScanPlan.Task task, Schema wanted, Filter filter) {
+    this(context, table, task, wanted, filter, null);
+  }
+
+  /** The rows at some positions, whichever they are; no filter is applied to them. */
+  public static FileScan at(
+      ReadContext context, TablePage table, FileEntry entry, Schema wanted, RoaringBitmap rows) {
+    Filter all = Filter.bind(Condition.all(), table.schema());
+    ScanPlan.Task task = new ScanPlan.Task(entry, ScanPlan.dataFile(table, entry), false);
+    return new FileScan(context, table, task, wanted, all, rows);
+  }
+
+  /** The rows that are left when a filter has skipped what it can; it is not applied to them. */
+  public static FileScan pruned(
+      ReadContext context, TablePage table, FileEntry entry, Schema wanted, Filter filter) {
+    ScanPlan.Task task = new ScanPlan.Task(entry, ScanPlan.dataFile(table, entry), false);
+    FileScan scan = new FileScan(context, table, task, wanted, filter, null);
+    scan.pruner = filter;
+    return scan;
+  }
+
+  private FileScan(
+      ReadContext context,
+      TablePage table,
+      ScanPlan.Task task,
+      Schema wanted,
+      Filter filter,
+      RoaringBitmap only) {
+    this.only = only;
+    this.masked =
+        task.entry().mask().isEmpty()
+            ? null
+            : task.entry().maskedPositions(context.pages()).getIntIterator();
     this.context = context;
     this.table = table;
     this.task = task;
     this.wanted = wanted;
     this.filter = task.filtered() ? filter : Filter.bind(Condition.all(), table.schema());
+    this.pruner = this.filter;
     this.fetched = task.filtered() ? withTested(table.schema(), wanted, filter) : wanted;
     this.narrow = !fetched.columns().equals(wanted.columns());
   }
@@ -48,7 +96,7 @@ final class FileScan implements BatchSource {
     }
     List<Field> fields = new ArrayList<>();
     for (Field column : wanted.columns()) {
-      Field full = schema.field(column.id()).orElseThrow();
+      Field full = schema.field(column.id()).orElse(column);
       fields.add(whole.remove(column.id()) ? full : column);
     }
     for (int id : whole) {
@@ -86,23 +134,67 @@ final class FileScan implements BatchSource {
               task.file(),
               table.id(),
               fetched.struct(),
-              filter,
-              context.footers());
+              pruner,
+              context.footers(),
+              only);
     }
     while (true) {
       Optional<Batch> batch = reader.next();
-      if (batch.isEmpty() || !task.filtered()) {
+      if (batch.isEmpty()) {
         return batch;
       }
-      Batch selected = select(batch.get());
-      if (selected.size() > 0) {
-        return Optional.of(selected);
+      first = reader.position();
+      selected = null;
+      if (!task.filtered() && masked == null && only == null) {
+        return batch;
+      }
+      Batch passing = select(batch.get());
+      if (passing.size() > 0) {
+        return Optional.of(passing);
       }
     }
   }
 
+  /** The position in the file of a row of the batch that was read last. */
+  public int position(int row) {
+    if (selected == null) {
+      return (int) first + row;
+    }
+    if (positions == null) {
+      positions = Gather.positions(selected);
+    }
+    return (int) first + positions[row];
+  }
+
+  private long[] passing(Batch batch) {
+    if (only != null) {
+      long[] bits = new long[(batch.size() + 63) >> 6];
+      PeekableIntIterator next = only.getIntIterator();
+      next.advanceIfNeeded((int) first);
+      while (next.hasNext() && next.peekNext() < first + batch.size()) {
+        int row = (int) (next.next() - first);
+        bits[row >> 6] |= 1L << row;
+      }
+      return bits;
+    }
+    return filter.select(batch);
+  }
+
+  private void unmask(long[] bits, int size) {
+    masked.advanceIfNeeded((int) first);
+    while (masked.hasNext() && masked.peekNext() < first + size) {
+      int row = (int) (masked.next() - first);
+      bits[row >> 6] &= ~(1L << row);
+    }
+  }
+
   private Batch select(Batch batch) {
-    Batch passing = Gather.select(batch, filter.select(batch));
+    selected = passing(batch);
+    positions = null;
+    if (masked != null) {
+      unmask(selected, batch.size());
+    }
+    Batch passing = Gather.select(batch, selected);
     if (!narrow) {
       return passing;
     }

@@ -4,10 +4,16 @@ import java.nio.ByteBuffer;
 import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.Map;
+import java.util.Objects;
+import java.util.Optional;
 import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Serials;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.expr.Ranges;
+import org.ysteron.tree.PageBatch;
 import org.ysteron.tree.PageHome;
+import org.ysteron.tree.PageStore;
 
 /** What a table knows of one data file. Immutable, thread-safe. */
 public final class FileEntry implements Ranges {
@@ -16,6 +22,7 @@ public final class FileEntry implements Ranges {
   private final byte[] footerHash;
   private final byte[] hash;
   private final RangeTable.RowOf ranges;
+  private final RowMask mask;
 
   /**
    * The numbers of a file.
@@ -47,12 +54,19 @@ public final class FileEntry implements Ranges {
       long firstSerial,
       long footerLength) {}
 
-  FileEntry(Numbers numbers, UUID id, byte[] footerHash, byte[] hash, RangeTable.RowOf ranges) {
+  FileEntry(
+      Numbers numbers,
+      UUID id,
+      byte[] footerHash,
+      byte[] hash,
+      RangeTable.RowOf ranges,
+      RowMask mask) {
     this.numbers = numbers;
     this.id = id;
     this.footerHash = footerHash;
     this.hash = hash;
     this.ranges = ranges;
+    this.mask = mask;
   }
 
   /** An entry for a new file. */
@@ -63,7 +77,8 @@ public final class FileEntry implements Ranges {
         id,
         footerHash.clone(),
         hash.clone(),
-        new RangeTable.RowOf(RangeTable.of(ranges), 0));
+        new RangeTable.RowOf(RangeTable.of(ranges), 0),
+        null);
   }
 
   public Numbers numbers() {
@@ -74,8 +89,66 @@ public final class FileEntry implements Ranges {
     return numbers.rows;
   }
 
+  /** Rows that count. */
+  public long liveRows() {
+    return numbers.rows - numbers.maskedRows;
+  }
+
   public long size() {
     return numbers.size;
+  }
+
+  /** The rows that no longer count; empty when all do. */
+  public Optional<RowMask> mask() {
+    return Optional.ofNullable(mask);
+  }
+
+  /** The positions of the rows that no longer count; the caller's own. */
+  public RoaringBitmap maskedPositions(PageStore pages) {
+    return mask == null ? new RoaringBitmap() : mask.positions(pages);
+  }
+
+  /** This entry with just those rows masked. */
+  FileEntry masked(RoaringBitmap positions, PageBatch batch) {
+    if (positions.isEmpty()) {
+      return this;
+    }
+    if (positions.last() < 0 || positions.last() >= numbers.rows) {
+      throw new IllegalArgumentException("a mask of row " + positions.last() + " of " + this);
+    }
+    Numbers of = numbers;
+    Numbers counted =
+        new Numbers(
+            of.number,
+            of.place,
+            of.start,
+            of.size,
+            of.rows,
+            positions.getLongCardinality(),
+            of.layout,
+            of.schema,
+            of.lastFieldId,
+            of.birth,
+            of.firstSerial,
+            of.footerLength);
+    return new FileEntry(counted, id, footerHash, hash, ranges, RowMask.of(positions, batch));
+  }
+
+  /** Whether rows were moved into this file, so that it tells their serials itself. */
+  public boolean tellsSerials() {
+    return ranges.get(Serials.FIELD_ID) != null;
+  }
+
+  /** Whether a row of a serial between two, both included, may be in this file. */
+  public boolean mayHoldSerials(long least, long most) {
+    boolean own = numbers.firstSerial <= most && numbers.firstSerial + numbers.rows > least;
+    ColumnRange told = ranges.get(Serials.FIELD_ID);
+    return own
+        || (told != null
+            && (told.state() == ColumnRange.State.UNKNOWN
+                || (told.state() == ColumnRange.State.BOUNDED
+                    && told.min() <= most
+                    && told.max() >= least)));
   }
 
   public UUID id() {
@@ -130,11 +203,12 @@ public final class FileEntry implements Ranges {
 
   /** The key under which a table's tree holds this entry: layout, partition, place, number. */
   public byte[] key() {
-    return ByteBuffer.allocate(20)
-        .putInt((int) numbers.layout)
-        .putLong(numbers.place)
-        .putLong(numbers.number)
-        .array();
+    return key(numbers.layout, numbers.place, numbers.number);
+  }
+
+  /** The key of the entry of a file. */
+  public static byte[] key(long layout, long place, long number) {
+    return ByteBuffer.allocate(20).putInt((int) layout).putLong(place).putLong(number).array();
   }
 
   @Override
@@ -144,6 +218,7 @@ public final class FileEntry implements Ranges {
         && id.equals(entry.id)
         && Arrays.equals(hash, entry.hash)
         && Arrays.equals(footerHash, entry.footerHash)
+        && Objects.equals(mask, entry.mask)
         && trackedRanges().equals(entry.trackedRanges());
   }
 

@@ -23,6 +23,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
   private static final int PAGE_BYTES = 16 << 10;
   private static final int NUMBERS = 10;
   private static final int HASHES = 11;
+  private static final int MASKS = 12;
   private static final int HASH = 32;
 
   private FileFormat() {}
@@ -62,7 +63,36 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
       hashes.raw(entry.footerHashBytes()).raw(entry.hashBytes());
     }
     writeNumbers(columns, count, out);
+    writeMasks(entries, out);
     RangeTable.write(entries.stream().map(FileEntry::ranges).toList(), out);
+  }
+
+  /** How many files have a mask, and for each its place in the leaf and the mask. */
+  private static void writeMasks(List<FileEntry> entries, Sections.Builder out) {
+    long count = entries.stream().filter(entry -> entry.mask().isPresent()).count();
+    if (count == 0) {
+      return;
+    }
+    ByteOut masks = out.part(MASKS).varint(count);
+    for (int i = 0; i < entries.size(); i++) {
+      RowMask mask = entries.get(i).mask().orElse(null);
+      if (mask != null) {
+        masks.varint(i);
+        mask.write(masks, out.home());
+      }
+    }
+  }
+
+  private static RowMask[] readMasks(int count, Sections in) {
+    RowMask[] masks = new RowMask[count];
+    if (in.has(MASKS)) {
+      ByteIn part = in.part(MASKS);
+      int many = part.bounded(count);
+      for (int i = 0; i < many; i++) {
+        masks[part.bounded(count - 1)] = RowMask.read(part, in.home());
+      }
+    }
+    return masks;
   }
 
   private static void writeNumbers(long[][] columns, int count, Sections.Builder out) {
@@ -139,6 +169,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
     private final RangeTable ranges;
     private long[][] of;
     private byte[] hashes;
+    private RowMask[] masks;
 
     Leaf(int count, Sections in) {
       this.count = count;
@@ -149,6 +180,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
     private synchronized void decode() {
       if (hashes == null) {
         of = readNumbers(12, count, in);
+        masks = readMasks(count, in);
         hashes = in.part(HASHES).raw(count * (16 + 2 * HASH));
       }
     }
@@ -180,7 +212,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
               of[10][i],
               of[11][i]);
       return new FileEntry(
-          numbers, id, bytes.raw(HASH), bytes.raw(HASH), new RangeTable.RowOf(ranges, i));
+          numbers, id, bytes.raw(HASH), bytes.raw(HASH), new RangeTable.RowOf(ranges, i), masks[i]);
     }
 
     @Override

@@ -12,7 +12,6 @@ import java.util.UUID;
 import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SchemaJson;
-import org.ysteron.expr.ColumnRange;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.Edit;
@@ -35,6 +34,7 @@ import org.ysteron.tree.PageTree;
  * @param nextSerial the serial of the next row
  * @param files the root of the tree of file entries
  * @param history the root of the tree of versions before this one
+ * @param writers the root of the tree of named writers
  * @param record this version
  */
 public record TablePage(
@@ -48,6 +48,7 @@ public record TablePage(
     long nextSerial,
     PageTree.Root files,
     PageTree.Root history,
+    PageTree.Root writers,
     HistoryRecord record) {
 
   /** The first version of a new table. */
@@ -63,7 +64,18 @@ public record TablePage(
             0,
             Optional.empty());
     return new TablePage(
-        id, name, schema, 0, 0, properties, 0, 0, PageTree.Root.EMPTY, PageTree.Root.EMPTY, record);
+        id,
+        name,
+        schema,
+        0,
+        0,
+        properties,
+        0,
+        0,
+        PageTree.Root.EMPTY,
+        PageTree.Root.EMPTY,
+        PageTree.Root.EMPTY,
+        record);
   }
 
   public long version() {
@@ -73,6 +85,10 @@ public record TablePage(
   /** The tree of file entries. */
   public PageTree<FileEntry, FileSummary> fileTree(PageStore pages) {
     return new PageTree<>(pages, FileFormat.INSTANCE, files);
+  }
+
+  PageTree<WriterRecord, RecordFormat.Span> writerTree(PageStore pages) {
+    return new PageTree<>(pages, WriterRecord.Format.INSTANCE, writers);
   }
 
   private PageTree<HistoryRecord, RecordFormat.Span> historyTree(PageStore pages) {
@@ -111,27 +127,31 @@ public record TablePage(
   }
 
   /**
-   * The next version of this table, whose own record joins its history.
+   * The next version of this table, whose own record joins its history; its counts are to come.
    *
    * @param self where this page is
    */
   public TablePage next(
-      PageRef self,
-      PageStore pages,
-      PageBatch batch,
-      CommitStamp commit,
-      String operation,
-      HistoryRecord.Counts counts) {
+      PageRef self, PageStore pages, PageBatch batch, CommitStamp commit, String operation) {
     PageTree.Root longer =
         historyTree(pages)
             .apply(List.of(Edit.put(versionKey(version()), record.at(self))), batch)
             .root();
+    return follow(commit, operation, longer);
+  }
+
+  /** The next version as a transaction sees it that has not committed; its history is as before. */
+  public TablePage draft(CommitStamp commit) {
+    return follow(commit, "draft", history);
+  }
+
+  private TablePage follow(CommitStamp commit, String operation, PageTree.Root newHistory) {
     HistoryRecord next =
         new HistoryRecord(
             version() + 1,
             commit,
             operation,
-            counts,
+            HistoryRecord.Counts.NOTHING,
             record.totals(),
             schemaVersion,
             Optional.empty());
@@ -145,7 +165,8 @@ public record TablePage(
         nextFileNumber,
         nextSerial,
         files,
-        longer,
+        newHistory,
+        writers,
         next);
   }
 
@@ -162,91 +183,21 @@ public record TablePage(
         nextSerial,
         files,
         history,
+        writers,
         record);
   }
 
   /** This page with new data files, given in order; each gets its number, serials and birth. */
   public TablePage withFiles(List<StagedFile> staged, PageStore pages, PageBatch batch) {
-    List<Edit<FileEntry>> edits = new java.util.ArrayList<>();
-    long number = nextFileNumber;
-    long serial = nextSerial;
-    HistoryRecord.Totals totals = record.totals();
-    for (StagedFile file : staged) {
-      FileEntry entry =
-          FileEntry.of(
-              new FileEntry.Numbers(
-                  number,
-                  number,
-                  file.start(),
-                  file.size(),
-                  file.rows(),
-                  0,
-                  layoutVersion,
-                  file.schemaVersion(),
-                  file.lastFieldId(),
-                  version(),
-                  serial,
-                  file.footerLength()),
-              file.id(),
-              file.footerHash(),
-              file.hash(),
-              file.ranges());
-      edits.add(Edit.put(entry.key(), entry));
-      number++;
-      serial += file.rows();
-      totals = totals.plus(1, file.rows(), file.size());
-    }
-    PageTree.Root newFiles = fileTree(pages).apply(edits, batch).root();
-    HistoryRecord counted =
-        new HistoryRecord(
-            version(),
-            record.commit(),
-            record.operation(),
-            record.counts(),
-            totals,
-            schemaVersion,
-            Optional.empty());
-    return new TablePage(
-        id,
-        name,
-        schema,
-        schemaVersion,
-        layoutVersion,
-        properties,
-        number,
-        serial,
-        newFiles,
-        history,
-        counted);
+    NextVersion next = new NextVersion(this, pages, batch);
+    staged.forEach(next::add);
+    return next.build();
   }
 
-  /**
-   * A data file that was written but is in no table yet. It can be sent to the process that
-   * commits.
-   *
-   * @param id its id
-   * @param start the ledger entry from which its writer started
-   * @param size bytes
-   * @param rows rows
-   * @param schemaVersion the schema it was written by
-   * @param lastFieldId the highest field id of that schema
-   * @param footerLength bytes of its footer
-   * @param footerHash SHA-256 from the footer on
-   * @param hash SHA-256 of all of it
-   * @param ranges ranges by field id
-   */
-  @SuppressWarnings("ArrayRecordComponent") // handed over once, never compared
-  public record StagedFile(
-      UUID id,
-      long start,
-      long size,
-      long rows,
-      long schemaVersion,
-      long lastFieldId,
-      long footerLength,
-      byte[] footerHash,
-      byte[] hash,
-      Map<Integer, ColumnRange> ranges) {}
+  /** What is remembered of a named writer. */
+  public Optional<WriterRecord> writer(String writer, PageStore pages) {
+    return writerTree(pages).get(writer.getBytes(StandardCharsets.UTF_8));
+  }
 
   static byte[] versionKey(long version) {
     return ByteBuffer.allocate(8).putLong(version).array();
@@ -271,7 +222,7 @@ public record TablePage(
     json.put("files", files.toText(home));
     json.put("history", history.toText(home));
     json.put("bookmarks", "");
-    json.put("writers", "");
+    json.put("writers", writers.toText(home));
     ByteOut own = new ByteOut();
     record.write(own, home);
     json.put("record", HexFormat.of().formatHex(own.toByteArray()));
@@ -300,6 +251,7 @@ public record TablePage(
         json.number("next serial"),
         PageTree.Root.parse(json.text("files"), home),
         PageTree.Root.parse(json.text("history"), home),
+        PageTree.Root.parse(json.text("writers"), home),
         HistoryRecord.read(new ByteIn(HexFormat.of().parseHex(json.text("record"))), home));
   }
 }

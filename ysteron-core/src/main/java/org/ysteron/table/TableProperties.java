@@ -24,11 +24,18 @@ public record TableProperties(Map<String, Long> values) {
   /** So many leading columns have their ranges in the file entries, beside the key's. */
   public static final String RANGED_COLUMNS = "ranged.columns";
 
+  /**
+   * A data file is written anew when a change leaves more than so many of a hundred of its rows
+   * masked, and else gets a row mask: 0 rewrites always, 100 never.
+   */
+  public static final String REWRITE_PERCENT = "rewrite.percent";
+
   private static final Map<String, Setting> SETTINGS =
       Map.of(
           FILE_BYTES, new Setting(128L << 20, 1L << 10, 1L << 40),
           GROUP_BYTES, new Setting(32L << 20, 1L << 10, 1L << 30),
-          RANGED_COLUMNS, new Setting(32, 0, 1000));
+          RANGED_COLUMNS, new Setting(32, 0, 1000),
+          REWRITE_PERCENT, new Setting(25, 0, 100));
 
   private record Setting(long standard, long least, long most) {}
 

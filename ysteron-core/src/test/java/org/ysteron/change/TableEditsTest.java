@@ -19,6 +19,7 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.store.MemoryStore;
+import org.ysteron.table.StagedFile;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
 
@@ -51,9 +52,19 @@ class TableEditsTest {
         core.refresh().page().table(id, core.pages()).orElseThrow().page(), core.pages());
   }
 
-  private static TablePage.StagedFile file(long schemaVersion) {
-    return new TablePage.StagedFile(
-        UUID.randomUUID(), 0, 10, 5, schemaVersion, 7, 4, new byte[32], new byte[32], Map.of());
+  private static StagedFile file(long schemaVersion) {
+    return new StagedFile(
+        UUID.randomUUID(),
+        0,
+        10,
+        5,
+        schemaVersion,
+        7,
+        4,
+        new byte[32],
+        new byte[32],
+        Map.of(),
+        java.util.Optional.empty());
   }
 
   @Test
@@ -132,12 +143,7 @@ class TableEditsTest {
             () ->
                 core.commit(
                     staging -> {
-                      staging.put(
-                          staging.next(
-                              staging.table("t.x").orElseThrow(),
-                              "half",
-                              org.ysteron.table.HistoryRecord.Counts.NOTHING),
-                          false);
+                      staging.put(staging.next(staging.table("t.x").orElseThrow(), "half"), false);
                       throw new IllegalStateException("in the middle");
                     },
                     NOTE))

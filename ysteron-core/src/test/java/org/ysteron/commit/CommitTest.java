@@ -34,7 +34,7 @@ import org.ysteron.store.MemoryStore;
 import org.ysteron.store.NotAppliedException;
 import org.ysteron.store.StoreException;
 import org.ysteron.table.HistoryRecord;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.StagedFile;
 import org.ysteron.table.TableProperties;
 
 class CommitTest {
@@ -348,6 +348,7 @@ class CommitTest {
             write,
             List.of(),
             state.pageRef(),
+            java.util.Map.of(),
             "")
         .encode(new byte[0], new org.ysteron.tree.PageBatch().home())
         .bytes();
@@ -359,14 +360,24 @@ class CommitTest {
     UUID id = UUID.randomUUID();
     core.commit(
         TableEdits.create(id, "t.n", SCHEMA, TableProperties.DEFAULTS), CommitNote.standard());
-    List<TablePage.StagedFile> files = new ArrayList<>();
+    List<StagedFile> files = new ArrayList<>();
     java.util.Random random = new java.util.Random(5);
     for (int i = 0; i < 5000; i++) {
       byte[] hash = new byte[32];
       random.nextBytes(hash);
       files.add(
-          new TablePage.StagedFile(
-              UUID.randomUUID(), 1, 100, 10, 0, 1, 50, hash, hash.clone(), java.util.Map.of()));
+          new StagedFile(
+              UUID.randomUUID(),
+              1,
+              100,
+              10,
+              0,
+              1,
+              50,
+              hash,
+              hash.clone(),
+              java.util.Map.of(),
+              java.util.Optional.empty()));
     }
     core.commit(TableEdits.append(id, "t.n", files), CommitNote.standard());
     assertThat(store.list("pages", "", 10)).hasSize(1);

@@ -47,8 +47,9 @@ class EntryHeadTest {
                 new UUID(5, 6),
                 7,
                 "append",
-                new HistoryRecord.Counts(1, 2, 3, 4))),
+                new HistoryRecord.Counts(1, 2, 3, 4, 5))),
         page,
+        java.util.Map.of("run", "7"),
         "");
   }
 
@@ -103,6 +104,7 @@ class EntryHeadTest {
             List.of(),
             head().tables(),
             otherPage,
+            java.util.Map.of(),
             "");
     assertThat(changed.encode(other.toByteArray(), other.home()).hash()).isNotEqualTo(hash);
   }

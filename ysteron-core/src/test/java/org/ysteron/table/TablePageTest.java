@@ -32,9 +32,19 @@ class TablePageTest {
     store.createIfAbsent(batch.home().objectName(), batch.toByteArray());
   }
 
-  private static TablePage.StagedFile file(long rows) {
-    return new TablePage.StagedFile(
-        UUID.randomUUID(), 0, 100 * rows, rows, 0, 3, 50, new byte[32], new byte[32], Map.of());
+  private static StagedFile file(long rows) {
+    return new StagedFile(
+        UUID.randomUUID(),
+        0,
+        100 * rows,
+        rows,
+        0,
+        3,
+        50,
+        new byte[32],
+        new byte[32],
+        Map.of(),
+        java.util.Optional.empty());
   }
 
   /** A table of many versions, each with one file of as many rows as its number. */
@@ -53,8 +63,7 @@ class TablePageTest {
       batch = new PageBatch();
       table =
           table
-              .next(
-                  ref, pages, batch, commit(v + 1), "append", new HistoryRecord.Counts(1, v, 0, 0))
+              .next(ref, pages, batch, commit(v + 1), "append")
               .withFiles(List.of(file(v)), pages, batch);
       ref = table.write(batch);
       settle(batch, v + 1);

@@ -1,0 +1,168 @@
+package org.ysteron;
+
+import java.time.Duration;
+import java.util.Optional;
+import java.util.concurrent.Executors;
+import java.util.concurrent.ScheduledExecutorService;
+import java.util.concurrent.ScheduledFuture;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Consumer;
+import org.ysteron.commit.Committed;
+import org.ysteron.error.InvalidInputException;
+
+/**
+ * Appends rows as they come, some at a time: it commits when so many rows or bytes have gathered,
+ * or so much time has gone by since the first of them, so that thousands of rows a second make few
+ * files. A row is safe when the commit it is in is reported; a process that dies loses the others.
+ * Closing commits the rest. Thread-safe.
+ */
+public final class BufferedAppend implements AutoCloseable {
+  private static final long LOOK_EVERY = 64;
+
+  private final Table table;
+  private final Limits limits;
+  private final Consumer<Batch> committedRows;
+  private final ScheduledExecutorService timer;
+  private Append append;
+  private long gathered;
+  private long acknowledged;
+  private ScheduledFuture<?> due;
+  private RuntimeException failure;
+  private boolean closed;
+
+  /**
+   * When to commit.
+   *
+   * @param rows at so many rows
+   * @param bytes at about so many bytes of data file
+   * @param time so long after the first row that is not committed
+   */
+  public record Limits(long rows, long bytes, Duration time) {
+    public Limits {
+      if (rows < 1 || bytes < 1 || time.isNegative() || time.isZero()) {
+        throw new InvalidInputException(
+            "A buffered append needs limits above zero, not %d rows, %d bytes, %s."
+                .formatted(rows, bytes, time));
+      }
+    }
+
+    /** A million rows, 64 MiB, one second. */
+    public static Limits standard() {
+      return new Limits(1_000_000, 64L << 20, Duration.ofSeconds(1));
+    }
+  }
+
+  /**
+   * Rows that were committed together.
+   *
+   * @param rows how many
+   * @param all how many since the start
+   * @param committed their commit
+   */
+  public record Batch(long rows, long all, Committed committed) {}
+
+  BufferedAppend(Table table, Limits limits, Consumer<Batch> committedRows) {
+    this.table = table;
+    this.limits = limits;
+    this.committedRows = committedRows;
+    this.timer =
+        Executors.newSingleThreadScheduledExecutor(
+            work -> {
+              Thread thread = new Thread(work, "ysteron-append-" + table.name());
+              thread.setDaemon(true);
+              return thread;
+            });
+  }
+
+  /**
+   * Adds a row by the values of all columns, in their order.
+   *
+   * @throws org.ysteron.error.InvalidInputException when a value does not fit; the row is left out
+   * @throws org.ysteron.error.YsteronException when an earlier commit failed; its rows are lost
+   */
+  public synchronized void add(Object... values) {
+    ready();
+    if (append == null) {
+      append = table.append();
+    }
+    append.add(values);
+    gathered++;
+    if (due == null) {
+      due = timer.schedule(this::onTime, limits.time.toNanos(), TimeUnit.NANOSECONDS);
+    }
+    boolean look = gathered % LOOK_EVERY == 0;
+    if (gathered >= limits.rows || (look && append.bytes() >= limits.bytes)) {
+      flush();
+    }
+  }
+
+  private void ready() {
+    if (failure != null) {
+      throw failure;
+    }
+    if (closed) {
+      throw new InvalidInputException(
+          "The buffered append to %s was closed.".formatted(table.name()));
+    }
+  }
+
+  private synchronized void onTime() {
+    due = null;
+    try {
+      if (!closed && failure == null) {
+        flush();
+      }
+    } catch (RuntimeException e) {
+      failure = e; // the next call reports it
+    }
+  }
+
+  /** Commits what has gathered; empty when nothing has. */
+  public synchronized Optional<Committed> flush() {
+    if (failure != null) {
+      throw failure;
+    }
+    if (due != null) {
+      due.cancel(false);
+      due = null;
+    }
+    if (append == null || gathered == 0) {
+      return Optional.empty();
+    }
+    Append ready = append;
+    long rows = gathered;
+    append = null;
+    gathered = 0;
+    try {
+      Committed committed = ready.commit();
+      acknowledged += rows;
+      committedRows.accept(new Batch(rows, acknowledged, committed));
+      return Optional.of(committed);
+    } catch (RuntimeException e) {
+      failure = e;
+      throw e;
+    }
+  }
+
+  /** How many rows are committed. */
+  public synchronized long acknowledged() {
+    return acknowledged;
+  }
+
+  /** Commits the rest. */
+  @Override
+  public synchronized void close() {
+    if (closed) {
+      return;
+    }
+    try {
+      flush();
+    } finally {
+      closed = true;
+      timer.shutdownNow();
+      if (append != null) {
+        append.close();
+      }
+    }
+  }
+}

@@ -1,0 +1,61 @@
+package org.ysteron;
+
+import java.util.Optional;
+import java.util.function.Predicate;
+import org.ysteron.change.ChangeStyle;
+import org.ysteron.change.RowDelete;
+import org.ysteron.change.Selection;
+import org.ysteron.data.Row;
+import org.ysteron.expr.Condition;
+
+/**
+ * A delete in the making. Files all of whose rows go, by their ranges, are dropped unread. For one
+ * thread.
+ *
+ * <pre>{@code
+ * readings.delete().where(column("taken_at").lessThan(start)).run("older than five years");
+ * }</pre>
+ */
+public final class Delete {
+  private final StatementRunner runner;
+  private Condition condition = Condition.all();
+  private Optional<Predicate<Row>> test = Optional.empty();
+  private ChangeStyle style = ChangeStyle.BY_SHARE;
+
+  Delete(StatementRunner runner) {
+    this.runner = runner;
+  }
+
+  /** Only rows for which a condition is true; with an earlier one, both. */
+  public Delete where(Condition also) {
+    condition = condition.and(also);
+    return this;
+  }
+
+  /** Only rows that pass a test; what it looks at cannot be told, so other writers wait for it. */
+  public Delete whereRow(Predicate<Row> rowTest) {
+    test = Optional.of(test.map(before -> before.and(rowTest)).orElse(rowTest));
+    return this;
+  }
+
+  /** How the rows go; by default by the share of their file. */
+  public Delete style(ChangeStyle changeStyle) {
+    style = changeStyle;
+    return this;
+  }
+
+  public ChangeResult run() {
+    return run("");
+  }
+
+  /**
+   * Deletes the rows.
+   *
+   * @param note for the commit
+   * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
+   */
+  public ChangeResult run(String note) {
+    Selection selection = new Selection(condition, test);
+    return runner.run(note, table -> RowDelete.run(table, selection, style));
+  }
+}

@@ -1,0 +1,141 @@
+package org.ysteron;
+
+import java.time.Duration;
+import java.util.Optional;
+import java.util.concurrent.TimeUnit;
+import java.util.function.Supplier;
+import org.ysteron.commit.LakeCore;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Row;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.error.YsteronException;
+import org.ysteron.read.AppendedRows;
+import org.ysteron.read.ReadContext;
+import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TablePage;
+
+/**
+ * Reads the rows that each new version of a table brought, version by version. It remembers nothing
+ * between runs: the caller keeps the version it has done and starts behind it. Rows that a version
+ * only changed, moved or removed are not among them. For one thread.
+ *
+ * <pre>{@code
+ * Follower follower = readings.follow(lastDone);
+ * while (running) {
+ *   follower.await(Duration.ofSeconds(5)).ifPresent(step -> {
+ *     step.rows().forEach(this::use);
+ *     remember(step.version());
+ *   });
+ * }
+ * }</pre>
+ */
+public final class Follower {
+  private static final long SHORTEST_MILLIS = 5;
+  private static final long LONGEST_MILLIS = 250;
+
+  private final LakeCore core;
+  private final Supplier<TablePage> newest;
+  private final String name;
+  private long done;
+  private TablePage before;
+
+  /** Starts behind a version. */
+  Follower(LakeCore core, Supplier<TablePage> newest, long done) {
+    this.core = core;
+    this.newest = newest;
+    this.done = done;
+    TablePage now = newest.get();
+    this.name = now.name();
+    if (done < -1 || done > now.version()) {
+      throw new NotFoundException(
+          "Table %s has no version %d to start behind: its versions are 0 to %d (-1 starts before the first)."
+              .formatted(name, done, now.version()));
+    }
+  }
+
+  /** What one version brought. */
+  public final class Step {
+    private final TablePage from;
+    private final TablePage to;
+    private final HistoryRecord record;
+
+    private Step(TablePage from, TablePage to, HistoryRecord record) {
+      this.from = from;
+      this.to = to;
+      this.record = record;
+    }
+
+    public long version() {
+      return record.version();
+    }
+
+    /** When, by whom, what. */
+    public HistoryRecord record() {
+      return record;
+    }
+
+    /** The rows it brought, by column. */
+    public Results<Batch> batches() {
+      AppendedRows rows = new AppendedRows(ReadContext.of(core), from, to);
+      return new Results<>(() -> rows.next().orElse(null), rows::close);
+    }
+
+    /** The rows it brought. */
+    public Results<Row> rows() {
+      AppendedRows rows = new AppendedRows(ReadContext.of(core), from, to);
+      RowSupplier supplier = new RowSupplier(rows);
+      return new Results<>(supplier::next, rows::close);
+    }
+  }
+
+  /** The version that was handed out last. */
+  public long version() {
+    return done;
+  }
+
+  /** The next version, if there is one now. */
+  public Optional<Step> poll() {
+    TablePage now = newest.get();
+    if (now.version() == done) {
+      return Optional.empty();
+    }
+    TablePage to = at(now, done + 1);
+    TablePage from = before;
+    if (from == null && done >= 0) {
+      from = at(now, done);
+    }
+    before = to;
+    done++;
+    return Optional.of(new Step(from, to, to.record()));
+  }
+
+  private TablePage at(TablePage now, long version) {
+    HistoryRecord record =
+        now.recordOf(version, core.pages())
+            .orElseThrow(
+                () ->
+                    new NotFoundException(
+                        "Version %d of table %s is gone.".formatted(version, name)));
+    return record.page().map(ref -> TablePage.read(ref, core.pages())).orElse(now);
+  }
+
+  /** The next version, waited for; it looks now and then, less often the longer nothing comes. */
+  public Optional<Step> await(Duration most) {
+    long end = System.nanoTime() + most.toNanos();
+    long pause = SHORTEST_MILLIS;
+    while (true) {
+      Optional<Step> step = poll();
+      long left = end - System.nanoTime();
+      if (step.isPresent() || left <= 0) {
+        return step;
+      }
+      try {
+        TimeUnit.NANOSECONDS.sleep(Math.min(left, TimeUnit.MILLISECONDS.toNanos(pause)));
+      } catch (InterruptedException e) {
+        Thread.currentThread().interrupt();
+        throw new YsteronException("Interrupted while waiting for a version of " + name + ".", e);
+      }
+      pause = Math.min(LONGEST_MILLIS, pause * 2);
+    }
+  }
+}

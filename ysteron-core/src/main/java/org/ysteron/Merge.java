@@ -1,0 +1,167 @@
+package org.ysteron;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.BiFunction;
+import java.util.function.BiPredicate;
+import java.util.function.Predicate;
+import org.ysteron.change.ChangeStyle;
+import org.ysteron.change.MergeSpec;
+import org.ysteron.change.RowMerge;
+import org.ysteron.change.RowSpool;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+
+/**
+ * A merge in the making. Rows of the source are matched to rows of the table on some columns, by
+ * default the primary key; null matches nothing. Of the clauses of a kind, the first whose
+ * condition holds says what becomes of a row; a row for which none does stays as it is. For one
+ * thread.
+ *
+ * <pre>{@code
+ * gauges.merge(MergeSource.scan(register.scan()))
+ *     .matched((gauge, row) -> "closed".equals(row.get("status")), Merge.delete())
+ *     .matched(Merge.takeAll())
+ *     .unmatched(Merge.takeAll())
+ *     .run("the weekly register");
+ * }</pre>
+ */
+public final class Merge {
+  private final StatementRunner runner;
+  private final MergeSource source;
+  private final String operation;
+  private final List<MergeSpec.Clause> clauses = new ArrayList<>();
+  private List<String> on = List.of();
+  private MergeSpec.Duplicates duplicates = new MergeSpec.Duplicates.Refuse();
+  private ChangeStyle style = ChangeStyle.BY_SHARE;
+  private boolean onlyDifferent;
+
+  Merge(StatementRunner runner, MergeSource source, String operation) {
+    this.runner = runner;
+    this.source = source;
+    this.operation = operation;
+  }
+
+  /** What a clause does: deletes the table's row. */
+  public static MergeSpec.Action delete() {
+    return new MergeSpec.Delete();
+  }
+
+  /** What a clause does: gives all columns that the source has the source's values. */
+  public static MergeSpec.Action takeAll() {
+    return new MergeSpec.TakeAll();
+  }
+
+  /** What a clause does: gives some columns the source's values. */
+  public static MergeSpec.Action take(String... columns) {
+    Map<String, BiFunction<Row, Row, Object>> values = new LinkedHashMap<>();
+    for (String column : columns) {
+      values.put(column, (table, given) -> given.get(column));
+    }
+    return new MergeSpec.Set(values);
+  }
+
+  /** What a clause does: gives columns values computed from the table's and the source's row. */
+  public static MergeSpec.Action set(Map<String, BiFunction<Row, Row, Object>> values) {
+    return new MergeSpec.Set(new LinkedHashMap<>(values));
+  }
+
+  /** The columns, of both sides, whose values match rows. */
+  public Merge on(String... columns) {
+    on = List.of(columns);
+    return this;
+  }
+
+  /** Rows of the table that match a row of the source. */
+  public Merge matched(MergeSpec.Action action) {
+    return clause(MergeSpec.Kind.MATCHED, Optional.empty(), action);
+  }
+
+  /** Rows of the table that match a row of the source, if a condition over both holds. */
+  public Merge matched(BiPredicate<Row, Row> condition, MergeSpec.Action action) {
+    return clause(MergeSpec.Kind.MATCHED, Optional.of(condition), action);
+  }
+
+  /** Rows of the source that match none of the table. */
+  public Merge unmatched(MergeSpec.Action action) {
+    return clause(MergeSpec.Kind.NOT_MATCHED, Optional.empty(), action);
+  }
+
+  /** Rows of the source that match none of the table, if a condition holds. */
+  public Merge unmatched(Predicate<Row> condition, MergeSpec.Action action) {
+    return clause(
+        MergeSpec.Kind.NOT_MATCHED, Optional.of((table, row) -> condition.test(row)), action);
+  }
+
+  /** Rows of the table that match none of the source. */
+  public Merge notInSource(MergeSpec.Action action) {
+    return clause(MergeSpec.Kind.NOT_IN_SOURCE, Optional.empty(), action);
+  }
+
+  /** Rows of the table that match none of the source, if a condition holds. */
+  public Merge notInSource(Predicate<Row> condition, MergeSpec.Action action) {
+    return clause(
+        MergeSpec.Kind.NOT_IN_SOURCE, Optional.of((row, given) -> condition.test(row)), action);
+  }
+
+  private Merge clause(
+      MergeSpec.Kind kind, Optional<BiPredicate<Row, Row>> condition, MergeSpec.Action action) {
+    clauses.add(new MergeSpec.Clause(kind, condition, action));
+    return this;
+  }
+
+  /** Of source rows with the same key, the last one counts; else they are refused. */
+  public Merge lastWins() {
+    duplicates = new MergeSpec.Duplicates.Last();
+    return this;
+  }
+
+  /** Of source rows with the same key, the one with the greatest value of a column counts. */
+  public Merge greatestWins(String column) {
+    duplicates = new MergeSpec.Duplicates.Greatest(column);
+    return this;
+  }
+
+  /** How replaced and deleted rows go; by default by the share of their file. */
+  public Merge style(ChangeStyle changeStyle) {
+    style = changeStyle;
+    return this;
+  }
+
+  /** Leaves rows alone that have their new values already. */
+  public Merge onlyDifferent() {
+    onlyDifferent = true;
+    return this;
+  }
+
+  public ChangeResult run() {
+    return run("");
+  }
+
+  /**
+   * Merges. The source is read first, once.
+   *
+   * @param note for the commit
+   * @throws org.ysteron.error.InvalidInputException when two source rows have the same key and
+   *     neither wins, or a value does not fit
+   * @throws org.ysteron.error.NotFoundException when a column does not exist
+   * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
+   */
+  public ChangeResult run(String note) {
+    Schema schema = runner.schema();
+    try (RowSpool spool = source.spool(schema, runner.core().workers())) {
+      MergeSpec spec =
+          new MergeSpec(
+              operation,
+              RowMerge.checkOn(on, schema, spool.columns()),
+              clauses,
+              duplicates,
+              style,
+              onlyDifferent);
+      return runner.run(note, table -> new RowMerge(table, spec, spool).run());
+    }
+  }
+}

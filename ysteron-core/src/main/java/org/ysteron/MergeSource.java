@@ -1,0 +1,174 @@
+package org.ysteron;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Iterator;
+import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+import org.ysteron.change.RowSpool;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.RecordBinding;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Values;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.file.Workers;
+
+/**
+ * Rows to merge into a table. Columns are matched to the table's by name, and their values must fit
+ * those; a source may have more columns, for clauses to look at. It is read once, before anything
+ * is changed.
+ */
+public abstract class MergeSource {
+  MergeSource() {}
+
+  /** Takes rows. */
+  @FunctionalInterface
+  public interface RowTarget {
+    /** A row by the values of the columns in their order. */
+    void add(Object[] values);
+  }
+
+  /** Hands all rows to a target. */
+  @FunctionalInterface
+  public interface Feed {
+    void to(RowTarget target);
+  }
+
+  abstract List<Field> columns(Schema table);
+
+  abstract void feed(List<Field> columns, RowTarget target);
+
+  /** Rows of a scan, of any table at any version. */
+  public static MergeSource scan(Scan scan) {
+    return new MergeSource() {
+      @Override
+      List<Field> columns(Schema table) {
+        return scan.schema().columns();
+      }
+
+      @Override
+      void feed(List<Field> columns, RowTarget target) {
+        try (Results<Batch> batches = scan.batches()) {
+          batches.forEach(batch -> batch.rows().forEach(row -> target.add(row.values())));
+        }
+      }
+    };
+  }
+
+  /** Rows by name; all have the columns of the first one. */
+  public static MergeSource rows(Iterable<Row> rows) {
+    return new MergeSource() {
+      @Override
+      List<Field> columns(Schema table) {
+        Iterator<Row> first = rows.iterator();
+        return first.hasNext() ? first.next().fields() : table.columns();
+      }
+
+      @Override
+      void feed(List<Field> columns, RowTarget target) {
+        for (Row row : rows) {
+          Object[] values = new Object[columns.size()];
+          for (int c = 0; c < values.length; c++) {
+            values[c] = row.get(columns.get(c).name());
+          }
+          target.add(values);
+        }
+      }
+    };
+  }
+
+  /** Records, whose components are columns of the table by name. */
+  public static <R extends Record> MergeSource records(Class<R> type, Iterable<R> records) {
+    return new MergeSource() {
+      @Override
+      List<Field> columns(Schema table) {
+        Set<String> names = new TreeSet<>();
+        Arrays.stream(type.getRecordComponents()).forEach(c -> names.add(c.getName()));
+        names.forEach(name -> table.resolve(Schema.path(List.of(name))));
+        return table.columns().stream().filter(field -> names.contains(field.name())).toList();
+      }
+
+      @Override
+      void feed(List<Field> columns, RowTarget target) {
+        RecordBinding<R> binding = RecordBinding.forReading(type, new Type.Struct(columns));
+        records.forEach(record -> target.add(binding.values(record)));
+      }
+    };
+  }
+
+  /** Rows by column; all batches have the same ones. */
+  public static MergeSource batches(Type.Struct columns, Iterable<Batch> batches) {
+    return new MergeSource() {
+      @Override
+      List<Field> columns(Schema table) {
+        return columns.fields();
+      }
+
+      @Override
+      void feed(List<Field> fields, RowTarget target) {
+        batches.forEach(batch -> batch.rows().forEach(row -> target.add(row.values())));
+      }
+    };
+  }
+
+  /** Rows by the values of some columns of the table. */
+  public static MergeSource values(List<String> names, Feed feed) {
+    return new MergeSource() {
+      @Override
+      List<Field> columns(Schema table) {
+        List<Field> fields = new ArrayList<>();
+        for (String name : names) {
+          fields.add(table.resolve(Schema.path(List.of(name))).get(0));
+        }
+        return fields;
+      }
+
+      @Override
+      void feed(List<Field> columns, RowTarget target) {
+        feed.to(target);
+      }
+    };
+  }
+
+  /** Reads all rows; the caller closes the spool. */
+  RowSpool spool(Schema table, Workers workers) {
+    List<Field> columns = new ArrayList<>();
+    for (Field column : columns(table)) {
+      int at = table.struct().indexOf(column.name());
+      columns.add(at < 0 ? column : table.columns().get(at));
+    }
+    RowSpool spool = new RowSpool(columns, workers);
+    try {
+      feed(columns, values -> spool.add(accepted(values, columns, spool.rows() + 1)));
+      return spool.end();
+    } catch (RuntimeException | Error e) {
+      spool.close();
+      throw e;
+    }
+  }
+
+  private static Object[] accepted(Object[] values, List<Field> columns, long row) {
+    if (values.length != columns.size()) {
+      throw new InvalidInputException(
+          "Row %d of the source has %d values for %d columns. Nothing was changed."
+              .formatted(row, values.length, columns.size()));
+    }
+    Object[] accepted = new Object[values.length];
+    for (int c = 0; c < values.length; c++) {
+      Field column = columns.get(c);
+      try {
+        accepted[c] = values[c] == null ? null : Values.accept(values[c], column.type());
+      } catch (InvalidInputException e) {
+        throw new InvalidInputException(
+            "Row %d of the source, column %s (%s): %s. Nothing was changed."
+                .formatted(row, column.name(), column.type(), e.getMessage()),
+            e);
+      }
+    }
+    return accepted;
+  }
+}

@@ -1,0 +1,29 @@
+package org.ysteron;
+
+import java.util.Iterator;
+import java.util.List;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Row;
+import org.ysteron.read.BatchSource;
+
+/** Rows of one batch after the other. For one thread. */
+final class RowSupplier {
+  private final BatchSource source;
+  private Iterator<Row> current = List.<Row>of().iterator();
+
+  RowSupplier(BatchSource source) {
+    this.source = source;
+  }
+
+  /** The next row; null at the end. */
+  Row next() {
+    while (!current.hasNext()) {
+      Batch batch = source.next().orElse(null);
+      if (batch == null) {
+        return null;
+      }
+      current = batch.rows().iterator();
+    }
+    return current.next();
+  }
+}

@@ -1,0 +1,156 @@
+package org.ysteron;
+
+import java.util.HashMap;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+import java.util.function.Function;
+import org.ysteron.change.ChangeReport;
+import org.ysteron.change.TableChange;
+import org.ysteron.change.TableWriter;
+import org.ysteron.commit.LakeCore;
+import org.ysteron.data.Batch;
+import org.ysteron.data.RecordBinding;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+
+/** A table as a transaction sees it. For one thread at a time. */
+public final class TransactionTable {
+  private final Transaction transaction;
+  private final TableChange change;
+  private final Map<Class<?>, RecordBinding<?>> bindings = new HashMap<>();
+  private TableWriter rows;
+
+  TransactionTable(Transaction transaction, TableChange change) {
+    this.transaction = transaction;
+    this.change = change;
+  }
+
+  TableChange change() {
+    return change;
+  }
+
+  /** Puts rows that were added into the table's state. */
+  void settle() {
+    if (rows != null) {
+      TableWriter ready = rows;
+      rows = null;
+      change.append(ready.finish());
+    }
+  }
+
+  /** Forgets rows that were added and not settled. */
+  void giveUpRows() {
+    if (rows != null) {
+      rows.close();
+      rows = null;
+    }
+  }
+
+  /** The columns. */
+  public Schema schema() {
+    return change.draft().schema();
+  }
+
+  /** Scans the table with the transaction's own changes. */
+  public Scan scan() {
+    return transaction.inside(
+        () -> {
+          ready();
+          return new Scan(change.context(), change.draft(), change::reads);
+        });
+  }
+
+  /** What was written is read again, so it must be there. */
+  private void ready() {
+    settle();
+    transaction.changes().awaitDurable();
+  }
+
+  private TransactionTable add(Consumer<TableWriter> row) {
+    return transaction.inside(
+        () -> {
+          rows = rows == null ? change.writer() : rows;
+          row.accept(rows);
+          return this;
+        });
+  }
+
+  /** Adds a row by the values of all columns, in their order. */
+  public TransactionTable add(Object... values) {
+    return add(writer -> writer.add(values));
+  }
+
+  /** Adds a row by names; a column that it lacks gets its default, or null. */
+  public TransactionTable addRow(Row row) {
+    return add(writer -> writer.add(row));
+  }
+
+  /** Adds a row from a record, whose components are bound to the columns by name. */
+  public TransactionTable addRecord(Record record) {
+    RecordBinding<?> binding =
+        bindings.computeIfAbsent(
+            record.getClass(),
+            type -> RecordBinding.forWriting(record.getClass(), schema().struct()));
+    return add(writer -> writer.add(binding.values(record)));
+  }
+
+  /** Adds rows by column. */
+  public TransactionTable addBatch(Batch batch) {
+    return add(writer -> writer.add(batch));
+  }
+
+  private StatementRunner runner() {
+    return new Inside();
+  }
+
+  /** Starts a delete. */
+  public Delete delete() {
+    return new Delete(runner());
+  }
+
+  /** Starts an update. */
+  public Update update() {
+    return new Update(runner());
+  }
+
+  /** Starts a merge. */
+  public Merge merge(MergeSource source) {
+    return new Merge(runner(), source, "merge");
+  }
+
+  /** Starts a merge on the primary key that updates the rows there are and inserts the others. */
+  public Merge upsert(MergeSource source) {
+    return new Merge(runner(), source, "upsert")
+        .matched(Merge.takeAll())
+        .unmatched(Merge.takeAll());
+  }
+
+  /** Runs statements in the transaction; one that fails leaves nothing. */
+  private final class Inside implements StatementRunner {
+    @Override
+    public Schema schema() {
+      return TransactionTable.this.schema();
+    }
+
+    @Override
+    public LakeCore core() {
+      return transaction.core();
+    }
+
+    @Override
+    public ChangeResult run(String note, Function<TableChange, ChangeReport> statement) {
+      return transaction.inside(
+          () -> {
+            ready();
+            int mark = transaction.changes().mark();
+            try {
+              return new ChangeResult(statement.apply(change), Optional.empty());
+            } catch (RuntimeException | Error e) {
+              transaction.changes().undo(mark);
+              throw e;
+            }
+          });
+    }
+  }
+}

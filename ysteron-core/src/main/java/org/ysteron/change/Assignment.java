@@ -1,0 +1,69 @@
+package org.ysteron.change;
+
+import java.util.Objects;
+import java.util.function.Function;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.data.ValueText;
+import org.ysteron.data.Values;
+import org.ysteron.error.InvalidInputException;
+
+/**
+ * The new value of a column.
+ *
+ * @param column the column's name
+ * @param value its value, from the row as it was
+ */
+public record Assignment(String column, Function<Row, Object> value) {
+
+  /** A value that is the same for all rows; text in the form of {@link ValueText} is parsed. */
+  public static Assignment constant(String column, Object value) {
+    return new Assignment(column, row -> value);
+  }
+
+  /** The position of the column in a schema. */
+  int position(Schema schema) {
+    if (schema.resolve(Schema.path(java.util.List.of(column))).size() != 1) {
+      throw new InvalidInputException("Only whole columns can be set, not " + column + ".");
+    }
+    return schema.struct().indexOf(column);
+  }
+
+  /** Fits a value into a column, or says of which row it does not. */
+  static Object fit(Object value, Field field, Schema schema, Row row) {
+    try {
+      boolean text = field.type() instanceof Type.Text || field.type() == Types.JSON;
+      if (value instanceof String written && !text && !field.type().isNested()) {
+        return ValueText.parse(written, field.type());
+      }
+      return Values.acceptField(number(value, field.type()), field);
+    } catch (InvalidInputException e) {
+      throw new InvalidInputException(
+          "Column %s (%s) of the row with %s cannot be set: %s. Nothing was changed."
+              .formatted(field.name(), field.type(), describe(schema, row), e.getMessage()),
+          e);
+    }
+  }
+
+  /** A number of another class as the column's own, where that is exact. */
+  private static Object number(Object value, Type type) {
+    return value instanceof Number given ? Numbers.exact(given, type) : value;
+  }
+
+  /** The key of a row, or all of it where there is no key, for messages. */
+  static String describe(Schema schema, Row row) {
+    StringBuilder text = new StringBuilder();
+    for (Field field : row.fields()) {
+      boolean shown = schema.key().isEmpty() || schema.key().contains(field.name());
+      if (shown) {
+        text.append(text.isEmpty() ? "" : ", ");
+        text.append(field.name()).append(" = ");
+        text.append(Values.literal(row.get(field.name())));
+      }
+    }
+    return Objects.toString(text);
+  }
+}

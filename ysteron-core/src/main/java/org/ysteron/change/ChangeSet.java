@@ -1,0 +1,264 @@
+package org.ysteron.change;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.commit.Change;
+import org.ysteron.commit.CommitNote;
+import org.ysteron.commit.Committed;
+import org.ysteron.commit.LakeCore;
+import org.ysteron.commit.LakeState;
+import org.ysteron.commit.Staging;
+import org.ysteron.data.Schema;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.read.ReadContext;
+import org.ysteron.table.CommitStamp;
+import org.ysteron.table.NextVersion;
+import org.ysteron.table.StagedFile;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.TablePage;
+import org.ysteron.table.TableProperties;
+import org.ysteron.table.WriterRecord;
+import org.ysteron.tree.PageBatch;
+
+/**
+ * All that a transaction read and did, relative to the state from which it started. Applied to a
+ * newer state it is first tested against what was committed since ({@link Reconciliation}). For one
+ * thread.
+ */
+public final class ChangeSet implements Change {
+  private final LakeCore core;
+  private final LakeState start;
+  private final Isolation isolation;
+  private final ReadContext context;
+  private final PageBatch batch = new PageBatch();
+  private final Map<UUID, TableChange> tables = new LinkedHashMap<>();
+  private final List<TableWriter> writers = new ArrayList<>();
+
+  /** Starts on a state. */
+  public ChangeSet(LakeCore core, LakeState start, Isolation isolation) {
+    this.core = core;
+    this.start = start;
+    this.isolation = isolation;
+    this.context = ReadContext.of(core);
+  }
+
+  public LakeCore core() {
+    return core;
+  }
+
+  /** The state from which it started. */
+  public LakeState start() {
+    return start;
+  }
+
+  long startEntry() {
+    return start.number();
+  }
+
+  CommitStamp stamp() {
+    return start.commit();
+  }
+
+  Isolation isolation() {
+    return isolation;
+  }
+
+  ReadContext context() {
+    return context;
+  }
+
+  /** Pages of drafts, which are never stored. */
+  PageBatch batch() {
+    return batch;
+  }
+
+  TableWriter register(TableWriter writer) {
+    writers.add(writer);
+    return writer;
+  }
+
+  /** The table of a name as this transaction sees it; empty when there is none. */
+  public Optional<TableChange> table(String name) {
+    for (TableChange change : tables.values()) {
+      if (change.name().equals(name) && !change.isDropped()) {
+        return Optional.of(change);
+      }
+    }
+    return start
+        .page()
+        .table(name, core.pages())
+        .filter(listing -> !tables.containsKey(listing.id()))
+        .map(this::open);
+  }
+
+  /** A table that was there at the start. */
+  public TableChange table(UUID id, String name) {
+    TableChange known = tables.get(id);
+    if (known != null && !known.isDropped()) {
+      return known;
+    }
+    TableListing listing =
+        start
+            .page()
+            .table(id, core.pages())
+            .filter(l -> known == null && !l.dropped())
+            .orElse(null);
+    if (listing == null) {
+      throw new ConflictException(
+          "Table %s was dropped. Nothing was changed; bring it back first.".formatted(name), false);
+    }
+    return open(listing);
+  }
+
+  private TableChange open(TableListing listing) {
+    TableChange change = new TableChange(this, TablePage.read(listing.page(), core.pages()), false);
+    tables.put(listing.id(), change);
+    return change;
+  }
+
+  /** Creates a table; it is there for others when this is committed. */
+  public TableChange create(String name, Schema schema, TableProperties properties) {
+    TableNames.check(name);
+    if (table(name).isPresent()) {
+      throw new InvalidInputException(
+          "There is a table %s already. Drop or rename it first, or choose another name."
+              .formatted(name));
+    }
+    UUID id = UUID.randomUUID();
+    TableChange change =
+        new TableChange(this, TablePage.create(id, name, schema, properties, stamp()), true);
+    tables.put(id, change);
+    return change;
+  }
+
+  /** Drops a table. */
+  public void drop(TableChange table) {
+    table.setDropped();
+  }
+
+  /** Whether a commit would change anything. */
+  public boolean isChanged() {
+    return tables.values().stream().anyMatch(TableChange::isChanged);
+  }
+
+  @Override
+  public void awaitDurable() {
+    writers.forEach(TableWriter::awaitDurable);
+  }
+
+  @Override
+  public void apply(Staging staging) {
+    for (TableChange change : tables.values()) {
+      if (change.isCreated()) {
+        create(staging, change);
+      } else {
+        follow(staging, change);
+      }
+    }
+  }
+
+  private static void create(Staging staging, TableChange change) {
+    if (change.isDropped()) {
+      return;
+    }
+    TableEdits.refuseTaken(staging, change.name());
+    TablePage first = change.start();
+    TablePage page =
+        TablePage.create(
+            first.id(), first.name(), first.schema(), first.properties(), staging.commit());
+    NextVersion next = new NextVersion(page, staging.pages(), staging.batch());
+    addFiles(staging, next, change, new Reconciliation(staging, change));
+    staging.put(next.build(), false);
+  }
+
+  private void follow(Staging staging, TableChange change) {
+    TablePage first = change.start();
+    TableListing listing = TableEdits.existing(staging, first.id(), change.name());
+    TablePage now = TablePage.read(listing.page(), staging.pages());
+    Reconciliation with = new Reconciliation(staging, change);
+    if (now.version() != first.version()) {
+      with.meet(now, isolation);
+    }
+    if (!change.isChanged()) {
+      return;
+    }
+    if (change.isDropped()) {
+      staging.put(staging.next(listing, "drop"), true);
+      return;
+    }
+    Optional<WriterRecord> step =
+        change.hasStep()
+            ? change.step(now.writer(change.writerName(), staging.pages()))
+            : Optional.empty();
+    NextVersion next =
+        new NextVersion(
+            staging.next(listing, change.operation()), staging.pages(), staging.batch());
+    with.removed().forEach(next::remove);
+    with.masked().forEach(next::mask);
+    if (!with.masked().isEmpty()) {
+      staging.readersMustKnow(Staging.ROW_MASKS);
+    }
+    step.ifPresent(
+        record -> {
+          next.writer(record);
+          staging.writersMustKnow(Staging.NAMED_WRITERS);
+        });
+    addFiles(staging, next, change, with);
+    staging.put(next.build(), false);
+  }
+
+  private static void addFiles(
+      Staging staging, NextVersion next, TableChange change, Reconciliation with) {
+    long number = change.start().nextFileNumber();
+    for (StagedFile file : change.files()) {
+      RoaringBitmap mask = with.ownMask(number++);
+      if (mask.getLongCardinality() == file.rows()) {
+        continue; // all its rows were removed again
+      }
+      if (!mask.isEmpty()) {
+        staging.readersMustKnow(Staging.ROW_MASKS);
+      }
+      if (file.ranges().containsKey(org.ysteron.data.Serials.FIELD_ID)) {
+        staging.writersMustKnow(Staging.ROW_SERIALS);
+      }
+      next.add(file, mask);
+    }
+  }
+
+  /** Commits; empty when there is nothing to commit. */
+  public Optional<Committed> commit(CommitNote note) {
+    if (!isChanged()) {
+      return Optional.empty();
+    }
+    return Optional.of(core.commit(this, note, startEntry()));
+  }
+
+  /** How many writers there are; to {@link #undo} those that come later. */
+  public int mark() {
+    return writers.size();
+  }
+
+  /** Deletes the files of a statement that failed: those of all writers since a mark. */
+  public void undo(int mark) {
+    List<TableWriter> later = writers.subList(mark, writers.size());
+    later.forEach(TableWriter::discard);
+    later.clear();
+  }
+
+  /** Deletes the data files that were written and forgets the drafts. */
+  public void discard() {
+    writers.forEach(TableWriter::discard);
+    release();
+  }
+
+  /** Forgets the drafts. */
+  public void release() {
+    core.pages().forget(batch);
+  }
+}

@@ -1,0 +1,73 @@
+package org.ysteron.change;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.ysteron.error.ConflictException;
+import org.ysteron.table.CommitStamp;
+import org.ysteron.table.FileEntry;
+import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TablePage;
+import org.ysteron.tree.PageStore;
+
+/** Says what a transaction met: which table, which versions, who did what. */
+final class Conflicts {
+  private static final int MOST_NAMED = 3;
+
+  private final TablePage start;
+  private final TablePage now;
+  private final PageStore pages;
+
+  Conflicts(TablePage start, TablePage now, PageStore pages) {
+    this.start = start;
+    this.now = now;
+    this.pages = pages;
+  }
+
+  ConflictException ofSchema() {
+    return conflict("changed its schema");
+  }
+
+  ConflictException ofRead(Read read, FileEntry file, String what) {
+    return conflict(
+        "got or changed data file %d, %s (%s)"
+            .formatted(file.numbers().number(), what, read.filter()));
+  }
+
+  ConflictException ofRows(FileEntry file) {
+    return conflict(
+        "changed or removed rows of data file %d that this transaction changes, too"
+            .formatted(file.numbers().number()));
+  }
+
+  ConflictException ofRewrite(FileEntry file) {
+    return conflict(
+        "rewrote data file %d, which this transaction rewrites, too"
+            .formatted(file.numbers().number()));
+  }
+
+  private ConflictException conflict(String what) {
+    return new ConflictException(
+        "Table %s, version %d when this transaction started and now %d, %s. Meanwhile %s. Nothing was changed; do it again on the newest version."
+            .formatted(start.name(), start.version(), now.version(), what, who()));
+  }
+
+  private String who() {
+    List<String> versions = new ArrayList<>();
+    for (long v = start.version() + 1; v <= now.version() && versions.size() < MOST_NAMED; v++) {
+      now.recordOf(v, pages).map(Conflicts::who).ifPresent(versions::add);
+    }
+    long more = now.version() - start.version() - versions.size();
+    return String.join("; ", versions) + (more > 0 ? "; and %d more".formatted(more) : "");
+  }
+
+  private static String who(HistoryRecord record) {
+    CommitStamp by = record.commit();
+    return "version %d: %s by %s (%s)%s"
+        .formatted(
+            record.version(),
+            record.operation(),
+            by.author(),
+            by.time(),
+            by.note().isEmpty() ? "" : ": " + by.note());
+  }
+}

@@ -1,0 +1,124 @@
+package org.ysteron.change;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Set;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.data.Values;
+import org.ysteron.data.Vector;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Ordered;
+
+/**
+ * What the values of key columns have in common, as a condition by which files, row groups and
+ * pages can be skipped: the values themselves while they are few, else between which they lie.
+ */
+final class KeyBounds {
+  private static final int FEW = 20_000;
+
+  private final List<Column> columns = new ArrayList<>();
+
+  KeyBounds(List<Field> key) {
+    key.forEach(field -> columns.add(new Column(field)));
+  }
+
+  void add(List<Vector> key, int row) {
+    for (int c = 0; c < columns.size(); c++) {
+      columns.get(c).add(key.get(c), row);
+    }
+  }
+
+  /** Passed by every row whose key was added. */
+  Condition condition() {
+    Condition all = Condition.all();
+    for (Column column : columns) {
+      all = all.and(column.condition());
+    }
+    return all.simplified();
+  }
+
+  private static final class Column {
+    private final Field field;
+    private Set<Object> few = new LinkedHashSet<>();
+    private long min = Long.MAX_VALUE;
+    private long max = Long.MIN_VALUE;
+    private byte[] minBytes;
+    private byte[] maxBytes;
+
+    Column(Field field) {
+      this.field = field;
+    }
+
+    void add(Vector vector, int row) {
+      if (few != null) {
+        few.add(vector.present(row));
+        few = few.size() > FEW ? null : few;
+      }
+      if (vector instanceof Vector.OfBytes bytes) {
+        add(bytes.data(), bytes.starts()[row], bytes.starts()[row] + bytes.lengths()[row]);
+        return;
+      }
+      long value = held(vector, row);
+      min = Math.min(min, value);
+      max = Math.max(max, value);
+    }
+
+    private static long held(Vector vector, int row) {
+      if (vector instanceof Vector.OfLong of) {
+        return of.values()[row];
+      }
+      if (vector instanceof Vector.OfInt of) {
+        return of.values()[row];
+      }
+      if (vector instanceof Vector.OfDouble of) {
+        return Ordered.ofDouble(of.values()[row]);
+      }
+      if (vector instanceof Vector.OfFloat of) {
+        return Ordered.ofDouble(of.values()[row]);
+      }
+      return ((Vector.OfBoolean) vector).values()[row] ? 1 : 0;
+    }
+
+    private void add(byte[] data, int from, int to) {
+      if (minBytes == null
+          || Arrays.compareUnsigned(data, from, to, minBytes, 0, minBytes.length) < 0) {
+        minBytes = Arrays.copyOfRange(data, from, to);
+      }
+      if (maxBytes == null
+          || Arrays.compareUnsigned(data, from, to, maxBytes, 0, maxBytes.length) > 0) {
+        maxBytes = Arrays.copyOfRange(data, from, to);
+      }
+    }
+
+    Condition condition() {
+      Condition.Column column = Condition.column(Schema.path(List.of(field.name())));
+      Type type = field.type();
+      if (few != null) {
+        return column.in(few);
+      }
+      if (type.physical() == Type.Physical.BYTES) {
+        // Wide decimals are held with a sign bit that does not compare as bytes.
+        return type instanceof Type.Decimal
+            ? Condition.all()
+            : column.between(value(minBytes, type), value(maxBytes, type));
+      }
+      return column.between(value(min, type), value(max, type));
+    }
+
+    private static Object value(byte[] bytes, Type type) {
+      return Values.fromBytes(bytes, 0, bytes.length, type);
+    }
+
+    private static Object value(long held, Type type) {
+      if (type == Types.BOOLEAN) {
+        return held != 0;
+      }
+      return Ordered.isFloating(type) ? Ordered.toDouble(held) : Values.fromLong(held, type);
+    }
+  }
+}

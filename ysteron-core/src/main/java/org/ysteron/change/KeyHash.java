@@ -1,0 +1,74 @@
+package org.ysteron.change;
+
+import java.nio.ByteBuffer;
+import java.util.Arrays;
+import java.util.List;
+import java.util.concurrent.ThreadLocalRandom;
+import net.openhft.hashing.LongTupleHashFunction;
+import org.ysteron.data.Vector;
+import org.ysteron.expr.Ordered;
+
+/**
+ * 128-bit hashes of the values of some columns: equal values, as SQL compares them, have equal
+ * hashes, and by chance others do in one of 10²² cases for a hundred million rows against a
+ * billion. XXH3 with a seed drawn when the process starts, so that nobody can choose values that
+ * meet. For one thread.
+ */
+final class KeyHash {
+  private static final LongTupleHashFunction FUNCTION =
+      LongTupleHashFunction.xx128(ThreadLocalRandom.current().nextLong());
+
+  private final long[] result = FUNCTION.newResultArray();
+  private byte[] bytes = new byte[256];
+  private ByteBuffer buffer = ByteBuffer.wrap(bytes);
+
+  /** Hashes a row; false, and no hash, when one of the values is null. */
+  boolean hash(List<Vector> key, int row) {
+    buffer.clear();
+    for (Vector vector : key) {
+      if (vector.isNull(row)) {
+        return false;
+      }
+      put(vector, row);
+    }
+    FUNCTION.hashBytes(bytes, 0, buffer.position(), result);
+    return true;
+  }
+
+  long first() {
+    return result[0];
+  }
+
+  long second() {
+    return result[1];
+  }
+
+  private void put(Vector vector, int row) {
+    if (vector instanceof Vector.OfBytes of) {
+      int length = of.lengths()[row];
+      room(length + Integer.BYTES);
+      buffer.putInt(length).put(of.data(), of.starts()[row], length);
+      return;
+    }
+    room(Long.BYTES);
+    if (vector instanceof Vector.OfLong of) {
+      buffer.putLong(of.values()[row]);
+    } else if (vector instanceof Vector.OfInt of) {
+      buffer.putLong(of.values()[row]);
+    } else if (vector instanceof Vector.OfDouble of) {
+      buffer.putLong(Ordered.ofDouble(of.values()[row]));
+    } else if (vector instanceof Vector.OfFloat of) {
+      buffer.putLong(Ordered.ofDouble(of.values()[row]));
+    } else {
+      buffer.putLong(((Vector.OfBoolean) vector).values()[row] ? 1 : 0);
+    }
+  }
+
+  private void room(int more) {
+    if (buffer.remaining() < more) {
+      int at = buffer.position();
+      bytes = Arrays.copyOf(bytes, Math.max(bytes.length * 2, at + more));
+      buffer = ByteBuffer.wrap(bytes).position(at);
+    }
+  }
+}

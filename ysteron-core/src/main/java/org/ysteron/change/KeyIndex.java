@@ -1,0 +1,84 @@
+package org.ysteron.change;
+
+import java.util.Arrays;
+import java.util.List;
+
+/**
+ * Rows by the hash of their key: a hash table of open addressing, 20 bytes a slot, at most two
+ * thirds full. Not thread-safe while it is filled.
+ */
+final class KeyIndex {
+  /** As many keys as one index is meant for: some 250 MB; more are done in parts. */
+  static final int MOST = 4_000_000;
+
+  private static final int NONE = -1;
+  private final List<Integer> fieldIds;
+  private long[] firsts;
+  private long[] seconds;
+  private int[] rows;
+  private int size;
+
+  /** {@code fieldIds}: the columns of the key, in its order. */
+  KeyIndex(List<Integer> fieldIds, int expected) {
+    this.fieldIds = fieldIds;
+    allocate(Math.max(16, Integer.highestOneBit(Math.max(1, expected)) * 2));
+  }
+
+  private void allocate(int slots) {
+    firsts = new long[slots];
+    seconds = new long[slots];
+    rows = new int[slots];
+    Arrays.fill(rows, NONE);
+  }
+
+  List<Integer> fieldIds() {
+    return fieldIds;
+  }
+
+  int size() {
+    return size;
+  }
+
+  private int slot(long first, long second) {
+    int mask = rows.length - 1;
+    int slot = (int) first & mask;
+    while (rows[slot] != NONE && (firsts[slot] != first || seconds[slot] != second)) {
+      slot = (slot + 1) & mask;
+    }
+    return slot;
+  }
+
+  /** The row under a key, or -1. */
+  int find(long first, long second) {
+    return rows[slot(first, second)];
+  }
+
+  /** Puts a row, 0 or greater, under a key; returns the one that was there, or -1. */
+  int put(long first, long second, int row) {
+    if (size * 3L >= rows.length * 2L) {
+      grow();
+    }
+    int slot = slot(first, second);
+    int before = rows[slot];
+    firsts[slot] = first;
+    seconds[slot] = second;
+    rows[slot] = row;
+    size += before == NONE ? 1 : 0;
+    return before;
+  }
+
+  private void grow() {
+    long[] oldFirsts = firsts;
+    long[] oldSeconds = seconds;
+    int[] oldRows = rows;
+    allocate(rows.length * 2);
+    for (int i = 0; i < oldRows.length; i++) {
+      if (oldRows[i] != NONE) {
+        int slot = slot(oldFirsts[i], oldSeconds[i]);
+        firsts[slot] = oldFirsts[i];
+        seconds[slot] = oldSeconds[i];
+        rows[slot] = oldRows[i];
+      }
+    }
+  }
+}

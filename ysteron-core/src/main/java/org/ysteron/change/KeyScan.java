@@ -1,0 +1,106 @@
+package org.ysteron.change;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Serials;
+import org.ysteron.data.Vector;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Filter;
+import org.ysteron.read.FileScan;
+import org.ysteron.read.ReadContext;
+import org.ysteron.table.FileEntry;
+import org.ysteron.table.TablePage;
+
+/**
+ * Reads the key columns of data files, and no others, and looks each row up. For one thread.
+ *
+ * <p>Which files, row groups and pages can hold one of the keys at all is found by a filter first:
+ * by ranges, then by bloom filters.
+ */
+final class KeyScan {
+  private final ReadContext context;
+  private final TablePage table;
+  private final Filter filter;
+
+  KeyScan(ReadContext context, TablePage table, Filter filter) {
+    this.context = context;
+    this.table = table;
+    this.filter = filter;
+  }
+
+  /** Takes rows whose key is in the index. */
+  @FunctionalInterface
+  interface Visitor {
+    /**
+     * A row.
+     *
+     * @param found what the index has under its key, or -1
+     * @param hash the first half of the hash of its key; 0 when a value of it is null
+     * @param position its position in the file
+     * @param serial its serial
+     */
+    void row(int found, long hash, int position, long serial);
+  }
+
+  /** Whether a file has a row, counted or not, with one of the keys. */
+  boolean holdsOne(FileEntry file, KeyIndex keys) {
+    boolean[] found = {false};
+    scan(file, keys, (row, hash, position, serial) -> found[0] = true);
+    return found[0];
+  }
+
+  /** Visits the rows of a file that count and have one of the keys. */
+  void scan(FileEntry file, KeyIndex keys, Visitor visitor) {
+    scan(file, keys, false, visitor);
+  }
+
+  /** Visits all rows of a file that count. */
+  void scanAll(FileEntry file, KeyIndex keys, Visitor visitor) {
+    scan(file, keys, true, visitor);
+  }
+
+  private void scan(FileEntry file, KeyIndex keys, boolean all, Visitor visitor) {
+    List<Field> columns = new ArrayList<>();
+    for (int id : keys.fieldIds()) {
+      columns.add(table.schema().field(id).orElseThrow());
+    }
+    int keySize = columns.size();
+    if (file.tellsSerials()) {
+      columns.add(Serials.field(table.schema()));
+    }
+    Schema wanted = Schema.stored(columns, List.of(), table.schema().lastId());
+    KeyHash hash = new KeyHash();
+    try (FileScan scan =
+        FileScan.pruned(context, table, file, wanted, all ? everything(table) : filter)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        List<Vector> key = batch.get().vectors().subList(0, keySize);
+        for (int i = 0; i < batch.get().size(); i++) {
+          boolean known = hash.hash(key, i);
+          int found = known ? keys.find(hash.first(), hash.second()) : -1;
+          if (found >= 0 || all) {
+            int position = scan.position(i);
+            long serial = serial(file, batch.get(), keySize, i, position);
+            visitor.row(found, known ? hash.first() : 0, position, serial);
+          }
+        }
+        batch = scan.next();
+      }
+    }
+  }
+
+  private static long serial(FileEntry file, Batch batch, int column, int row, int position) {
+    return column == batch.vectors().size()
+        ? file.numbers().firstSerial() + position
+        : SerialFinder.serial(file, batch.vectors().get(column), row, position);
+  }
+
+  /** A filter that every row passes. */
+  static Filter everything(TablePage table) {
+    return Filter.bind(Condition.all(), table.schema());
+  }
+}

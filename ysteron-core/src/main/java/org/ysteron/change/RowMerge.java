@@ -1,0 +1,239 @@
+package org.ysteron.change;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.expr.Filter;
+import org.ysteron.expr.Verdict;
+import org.ysteron.read.FileScan;
+import org.ysteron.table.FileEntry;
+import org.ysteron.table.FileSummary;
+import org.ysteron.table.StagedFile;
+import org.ysteron.table.TablePage;
+import org.ysteron.tree.PageTree;
+import org.ysteron.tree.TreeCursor;
+
+/**
+ * Merges the rows of a source into a table.
+ *
+ * <p>The keys of the source are indexed by hash, then the table is gone through once: files, row
+ * groups and pages that cannot hold one of the keys are skipped by ranges and bloom filters, of the
+ * others the key columns are read, and no more. Then the source is gone through in its order, a
+ * chunk at a time, and each row is done with the rows it matched; the other columns of those are
+ * read only when a clause needs them. A source of more keys than one index is meant for is done in
+ * parts by hash, each going through the table once. For one thread.
+ */
+public final class RowMerge {
+  private final TableChange table;
+  private final MergeSpec spec;
+  private final RowSpool source;
+  private final TablePage draft;
+  private final Schema schema;
+  private final List<Field> on = new ArrayList<>();
+  private final MergeClauses clauses;
+  private final List<FileEntry> files = new ArrayList<>();
+  private final Map<Integer, RoaringBitmap> gone = new LinkedHashMap<>();
+  private final List<Read> reads = new ArrayList<>();
+  private final MergeWriter out;
+  private long matched;
+  private boolean someKept;
+
+  public RowMerge(TableChange table, MergeSpec spec, RowSpool source) {
+    this.table = table;
+    this.spec = spec;
+    this.source = source;
+    this.draft = table.draft();
+    this.schema = draft.schema();
+    for (String name : spec.on()) {
+      on.add(schema.columns().get(schema.struct().indexOf(name)));
+    }
+    this.clauses = new MergeClauses(spec, schema, source.columns());
+    this.out = new MergeWriter(table, schema);
+    if (clauses.mayChangeKeys()) {
+      out.expectNewKeys();
+    }
+  }
+
+  /**
+   * The columns that rows are matched on: those given, else the primary key.
+   *
+   * @throws org.ysteron.error.NotFoundException when table or source lack one
+   */
+  public static List<String> checkOn(List<String> on, Schema table, List<Field> source) {
+    return MergeClauses.checkOn(on, table, source);
+  }
+
+  /** Runs it in the transaction. */
+  public ChangeReport run() {
+    TreeCursor<FileEntry, FileSummary> cursor = tree().cursor();
+    int parts = (int) (source.rows() / KeyIndex.MOST) + 1;
+    while (cursor.next()) {
+      files.add(cursor.value());
+    }
+    for (int part = 0; part < parts; part++) {
+      run(new SourceKeys(source, schema, on, spec.duplicates(), part, parts), parts == 1);
+    }
+    Touching touching = new Touching(table, spec.style());
+    gone.forEach((file, rows) -> touching.touch(files.get(file), rows));
+    List<StagedFile> written = out.finish();
+    ChangeReport report =
+        touching.report(
+            matched, out.updated(), touching.rows() - out.updated(), out.inserted(), written);
+    if (report.isNothing()) {
+      reads.forEach(table::readOnly);
+      return report;
+    }
+    List<StagedFile> all = new ArrayList<>(touching.moved());
+    all.addAll(written);
+    NewKeys keys = out.newKeys();
+    Effect effect = new Effect(spec.operation(), all, touching.touches(), reads);
+    table.take(keys.checked(effect));
+    return report;
+  }
+
+  private PageTree<FileEntry, FileSummary> tree() {
+    return draft.fileTree(table.context().pages());
+  }
+
+  private void run(SourceKeys keys, boolean exact) {
+    Filter filter = Filter.bind(keys.bounds(), schema);
+    Matches matches = new Matches();
+    boolean everyRow = clauses.has(MergeSpec.Kind.NOT_IN_SOURCE);
+    KeyScan scan = new KeyScan(table.context(), draft, filter);
+    for (int f = 0; f < files.size(); f++) {
+      FileEntry file = files.get(f);
+      int number = f;
+      RoaringBitmap unmatched = new RoaringBitmap();
+      KeyScan.Visitor visitor =
+          (found, hash, position, serial) -> {
+            if (found >= 0) {
+              matches.add(found, number, position, serial);
+            } else if (keys.isInPart(hash)) {
+              unmatched.add(position);
+            }
+          };
+      if (everyRow) {
+        scan.scanAll(file, keys.index(), visitor);
+        notInSource(number, unmatched);
+      } else if (filter.test(file) != Verdict.NONE) {
+        scan.scan(file, keys.index(), visitor);
+      }
+    }
+    matches.sort();
+    matched += matches.size();
+    source.forEach((first, batch) -> chunk(keys, matches, first, batch));
+    remember(keys, filter, exact, everyRow);
+  }
+
+  private void remember(SourceKeys keys, Filter filter, boolean exact, boolean everyRow) {
+    Optional<KeyIndex> index = exact ? Optional.of(keys.index()) : Optional.empty();
+    reads.add(new Read(filter, index, Read.Kind.KEYS));
+    if (everyRow || someKept) {
+      Filter all = everyRow ? KeyScan.everything(draft) : filter;
+      reads.add(new Read(all, Optional.empty(), Read.Kind.ROWS));
+    }
+  }
+
+  /** Some rows of the source, in their order. */
+  private void chunk(SourceKeys keys, Matches matches, long first, Batch batch) {
+    int at = matches.from(first);
+    int end = matches.from(first + batch.size());
+    Map<Long, Row> targets = clauses.needTarget() ? fetch(matches, at, end) : Map.of();
+    var key = keys.key(batch);
+    for (int i = 0; i < batch.size(); i++) {
+      long number = first + i;
+      if (!keys.counts(key, i, number)) {
+        continue;
+      }
+      Row row = batch.row(i);
+      if (at == end || matches.row(at) != number) {
+        clauses.insert(row).ifPresent(out::insert);
+        continue;
+      }
+      while (at < end && matches.row(at) == number) {
+        int file = matches.file(at);
+        int position = matches.position(at);
+        Row target = targets.get(place(file, position));
+        MergeClauses.Outcome outcome = clauses.matched(target, row);
+        apply(outcome, file, position, matches.serial(at));
+        at++;
+      }
+    }
+  }
+
+  private void apply(MergeClauses.Outcome outcome, int file, int position, long serial) {
+    if (!outcome.changes()) {
+      someKept = true;
+      return;
+    }
+    gone.computeIfAbsent(file, f -> new RoaringBitmap()).add(position);
+    outcome
+        .values()
+        .ifPresent(
+            values -> out.update(values, table.isOwn(files.get(file)) ? null : (Long) serial));
+  }
+
+  private static long place(int file, int position) {
+    return (long) file << 32 | position;
+  }
+
+  /** The rows of the table that match some of the source, all columns. */
+  private Map<Long, Row> fetch(Matches matches, int from, int to) {
+    Map<Long, Row> rows = new HashMap<>();
+    RoaringBitmap[] positions = matches.positions(from, to, files.size());
+    for (int f = 0; f < positions.length; f++) {
+      if (positions[f] != null) {
+        fetch(
+            f,
+            positions[f],
+            (file, scan, batch, i) -> rows.put(place(file, scan.position(i)), batch.row(i)));
+      }
+    }
+    return rows;
+  }
+
+  private interface RowVisitor {
+    void row(int file, FileScan scan, Batch batch, int row);
+  }
+
+  private void fetch(int file, RoaringBitmap positions, RowVisitor visitor) {
+    Schema wanted = org.ysteron.data.Serials.with(schema);
+    try (FileScan scan = FileScan.at(table.context(), draft, files.get(file), wanted, positions)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        for (int i = 0; i < batch.get().size(); i++) {
+          visitor.row(file, scan, batch.get(), i);
+        }
+        batch = scan.next();
+      }
+    }
+  }
+
+  private void notInSource(int file, RoaringBitmap positions) {
+    if (positions.isEmpty()) {
+      return;
+    }
+    if (clauses.deletesAllNotInSource()) {
+      gone.computeIfAbsent(file, f -> new RoaringBitmap()).or(positions);
+      return;
+    }
+    int column = schema.columns().size();
+    fetch(
+        file,
+        positions,
+        (f, scan, batch, i) -> {
+          Row row = Touching.plain(batch, schema).row(i);
+          int position = scan.position(i);
+          long serial = SerialFinder.serial(files.get(f), batch.vectors().get(column), i, position);
+          apply(clauses.notInSource(row), f, position, serial);
+        });
+  }
+}

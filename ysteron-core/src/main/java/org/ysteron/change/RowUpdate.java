@@ -1,0 +1,187 @@
+package org.ysteron.change;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Objects;
+import java.util.Optional;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Gather;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Serials;
+import org.ysteron.data.Types;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Filter;
+import org.ysteron.read.FileScan;
+import org.ysteron.read.ScanPlan;
+import org.ysteron.table.FileEntry;
+import org.ysteron.table.StagedFile;
+
+/**
+ * Gives rows new values. The columns that are tested are read first; all columns are read of the
+ * rows that pass only. A changed row keeps its serial. For one thread.
+ */
+public final class RowUpdate {
+  private final TableChange table;
+  private final Selection selection;
+  private final List<Assignment> assignments;
+  private final boolean onlyDifferent;
+  private final Schema schema;
+  private final Assignment[] ofColumn;
+  private final Touching touching;
+  private final NewKeys newKeys;
+  private TableWriter writer;
+  private long matched;
+  private long updated;
+
+  /**
+   * An update.
+   *
+   * @param onlyDifferent whether a row that has its new values already stays where it is
+   */
+  public RowUpdate(
+      TableChange table,
+      Selection selection,
+      List<Assignment> assignments,
+      ChangeStyle style,
+      boolean onlyDifferent) {
+    this.table = table;
+    this.selection = selection;
+    this.assignments = assignments;
+    this.onlyDifferent = onlyDifferent;
+    this.schema = table.draft().schema();
+    this.ofColumn = new Assignment[schema.columns().size()];
+    this.touching = new Touching(table, style);
+    this.newKeys = new NewKeys(table);
+  }
+
+  /** Runs it in the transaction. */
+  public ChangeReport run() {
+    bind();
+    Filter filter = selection.filter(table.draft());
+    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context().pages());
+    Optional<ScanPlan.Task> task = plan.next();
+    while (task.isPresent()) {
+      FileEntry file = task.get().entry();
+      RoaringBitmap rows =
+          selection.isWhole(task.get())
+              ? touching.live(file)
+              : selection.positions(table.context(), table.draft(), task.get(), filter);
+      if (!rows.isEmpty()) {
+        update(file, rows);
+      }
+      task = plan.next();
+    }
+    List<StagedFile> files = writer == null ? List.of() : writer.finish();
+    ChangeReport report = touching.report(matched, updated, 0, 0, files);
+    Read read =
+        new Read(
+            filter, Optional.empty(), updated == matched ? Read.Kind.CHANGED_ROWS : Read.Kind.ROWS);
+    if (report.isNothing()) {
+      table.readOnly(read);
+      return report;
+    }
+    List<StagedFile> all = new ArrayList<>(touching.moved());
+    all.addAll(files);
+    Effect effect = new Effect("update", all, touching.touches(), List.of(read));
+    table.take(newKeys.checked(effect));
+    return report;
+  }
+
+  private void bind() {
+    if (assignments.isEmpty()) {
+      throw new InvalidInputException("An update needs a column to set.");
+    }
+    for (Assignment assignment : assignments) {
+      int at = assignment.position(schema);
+      if (ofColumn[at] != null) {
+        throw new InvalidInputException("Column " + assignment.column() + " is set twice.");
+      }
+      ofColumn[at] = assignment;
+      if (schema.key().contains(assignment.column())) {
+        newKeys.expect();
+      }
+    }
+  }
+
+  private void update(FileEntry file, RoaringBitmap rows) {
+    RoaringBitmap changed = onlyDifferent ? new RoaringBitmap() : rows;
+    try (FileScan scan =
+        FileScan.at(table.context(), table.draft(), file, Serials.with(schema), rows)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        update(file, scan, batch.get(), changed);
+        batch = scan.next();
+      }
+    }
+    touching.touch(file, changed);
+  }
+
+  private void update(FileEntry file, FileScan scan, Batch read, RoaringBitmap changed) {
+    Batch before = Touching.plain(read, schema);
+    Batch after = assigned(before);
+    int[] different = new int[before.size()];
+    int count = 0;
+    for (int i = 0; i < before.size(); i++) {
+      if (!onlyDifferent || differs(before, after, i)) {
+        different[count++] = i;
+        if (onlyDifferent) {
+          changed.add(scan.position(i));
+        }
+      }
+    }
+    matched += before.size();
+    updated += count;
+    if (count == 0) {
+      return;
+    }
+    VectorBuilder serials = new VectorBuilder(Types.BIGINT);
+    Vector column = read.vectors().get(schema.columns().size());
+    for (int i = 0; i < count; i++) {
+      int row = different[i];
+      serials.add(
+          table.isOwn(file)
+              ? null
+              : (Object) SerialFinder.serial(file, column, row, scan.position(row)));
+    }
+    Batch written =
+        count == after.size()
+            ? after
+            : Gather.rows(after, java.util.Arrays.copyOf(different, count));
+    newKeys.add(written);
+    writer = writer == null ? table.movingWriter() : writer;
+    writer.addMoved(written, serials.build());
+  }
+
+  private Batch assigned(Batch before) {
+    List<Vector> vectors = new ArrayList<>(before.vectors());
+    for (int c = 0; c < ofColumn.length; c++) {
+      if (ofColumn[c] == null) {
+        continue;
+      }
+      Field field = schema.columns().get(c);
+      VectorBuilder values = new VectorBuilder(field.type());
+      for (int i = 0; i < before.size(); i++) {
+        Row row = before.row(i);
+        values.add(Assignment.fit(ofColumn[c].value().apply(row), field, schema, row));
+      }
+      vectors.set(c, values.build());
+    }
+    return new Batch(before.columns(), before.size(), vectors);
+  }
+
+  private boolean differs(Batch before, Batch after, int row) {
+    for (int c = 0; c < ofColumn.length; c++) {
+      if (ofColumn[c] != null
+          && !Objects.deepEquals(
+              before.vectors().get(c).get(row), after.vectors().get(c).get(row))) {
+        return true;
+      }
+    }
+    return false;
+  }
+}

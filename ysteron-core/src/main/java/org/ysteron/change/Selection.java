@@ -1,0 +1,69 @@
+package org.ysteron.change;
+
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Predicate;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Filter;
+import org.ysteron.read.FileScan;
+import org.ysteron.read.ReadContext;
+import org.ysteron.read.ScanPlan;
+import org.ysteron.table.TablePage;
+
+/**
+ * Which rows a change is of.
+ *
+ * @param condition they pass this condition
+ * @param test and this test, which is asked for every row that passes the condition
+ */
+public record Selection(Condition condition, Optional<Predicate<Row>> test) {
+
+  Filter filter(TablePage table) {
+    return Filter.bind(condition.simplified(), table.schema());
+  }
+
+  /** Whether every row of a file that counts is selected, so that none needs to be read. */
+  boolean isWhole(ScanPlan.Task task) {
+    return !task.filtered() && test.isEmpty();
+  }
+
+  /** The positions of a file's selected rows; reads no columns but those that are tested. */
+  RoaringBitmap positions(ReadContext context, TablePage table, ScanPlan.Task task, Filter filter) {
+    RoaringBitmap positions = new RoaringBitmap();
+    Schema columns = test.isPresent() ? table.schema() : leastColumns(table.schema(), filter);
+    try (FileScan scan = new FileScan(context, table, task, columns, filter)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        for (int i = 0; i < batch.get().size(); i++) {
+          if (test.isEmpty() || test.get().test(batch.get().row(i))) {
+            positions.add(scan.position(i));
+          }
+        }
+        batch = scan.next();
+      }
+    }
+    return positions;
+  }
+
+  /** One column, which is tested if any is. */
+  private static Schema leastColumns(Schema schema, Filter filter) {
+    Field least =
+        schema.columns().stream()
+            .filter(column -> isTested(column, filter))
+            .findFirst()
+            .orElse(schema.columns().get(0));
+    return Schema.stored(List.of(least), List.of(), schema.lastId());
+  }
+
+  private static boolean isTested(Field field, Filter filter) {
+    return filter.columns().containsKey(field.id())
+        || (field.type() instanceof Type.Struct struct
+            && struct.fields().stream().anyMatch(inner -> isTested(inner, filter)));
+  }
+}

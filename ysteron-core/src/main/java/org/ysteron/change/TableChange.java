@@ -1,0 +1,180 @@
+package org.ysteron.change;
+
+import java.util.ArrayList;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Filter;
+import org.ysteron.read.ReadContext;
+import org.ysteron.table.FileEntry;
+import org.ysteron.table.StagedFile;
+import org.ysteron.table.TablePage;
+import org.ysteron.table.WriterRecord;
+
+/**
+ * What a transaction does to one table, relative to the version that it started from, and the table
+ * as the transaction sees it. For one thread.
+ */
+public final class TableChange {
+  private final ChangeSet set;
+  private final String name;
+  private final TablePage start;
+  private final boolean created;
+  private final List<StagedFile> files = new ArrayList<>();
+  private final Map<Long, Touch> touched = new TreeMap<>();
+  private final List<Read> reads = new ArrayList<>();
+  private final Set<String> operations = new LinkedHashSet<>();
+  private TablePage draft;
+  private WriterStep step;
+  private boolean dropped;
+
+  /** {@code start}: the version it starts from; of a table made here, its first. */
+  TableChange(ChangeSet set, TablePage start, boolean created) {
+    this.set = set;
+    this.name = start.name();
+    this.start = start;
+    this.created = created;
+    this.draft = created ? start : start.draft(set.stamp());
+  }
+
+  TablePage start() {
+    return start;
+  }
+
+  String name() {
+    return name;
+  }
+
+  /** The table as the transaction sees it now. */
+  public TablePage draft() {
+    return draft;
+  }
+
+  public ReadContext context() {
+    return set.context();
+  }
+
+  boolean isCreated() {
+    return created;
+  }
+
+  boolean isDropped() {
+    return dropped;
+  }
+
+  void setDropped() {
+    dropped = true;
+  }
+
+  /** Whether the commit makes a version of this table. */
+  boolean isChanged() {
+    return created || dropped || step != null || !operations.isEmpty();
+  }
+
+  /** Whether a file was written by this transaction. */
+  boolean isOwn(FileEntry file) {
+    return isOwn(file.numbers().number());
+  }
+
+  boolean isOwn(long number) {
+    return number >= start.nextFileNumber();
+  }
+
+  /** A writer of new rows. */
+  public TableWriter writer() {
+    return set.register(new TableWriter(set.core(), draft, set.startEntry()));
+  }
+
+  /** A writer of rows that have serials already, or among which are such. */
+  TableWriter movingWriter() {
+    return set.register(TableWriter.moving(set.core(), draft, set.startEntry()));
+  }
+
+  /** Remembers that rows were looked for, and used as they were found. */
+  public void reads(Condition condition) {
+    if (!created) {
+      Filter filter = Filter.bind(condition.simplified(), start.schema());
+      reads.add(new Read(filter, Optional.empty(), Read.Kind.ROWS));
+    }
+  }
+
+  /** The table as it will be after a statement that is not taken yet. */
+  TablePage after(Effect effect) {
+    return effect.appliedTo(draft, set.context().pages(), set.batch());
+  }
+
+  /** Takes a statement's effect; the table as the transaction sees it has it from now on. */
+  void take(Effect effect, TablePage after) {
+    draft = after;
+    files.addAll(effect.files());
+    for (Touch touch : effect.touches()) {
+      touched.merge(touch.entry().numbers().number(), touch, TableChange::both);
+    }
+    reads.addAll(effect.reads());
+    operations.add(effect.operation());
+  }
+
+  /** Takes a statement's effect that was checked. */
+  void take(NewKeys.Checked checked) {
+    take(checked.effect(), checked.after());
+  }
+
+  /** Remembers what a statement read that changed nothing. */
+  void readOnly(Read read) {
+    reads.add(read);
+  }
+
+  private static Touch both(Touch before, Touch now) {
+    RoaringBitmap rows = RoaringBitmap.or(before.rows(), now.rows());
+    return new Touch(before.entry(), rows, before.gone() || now.gone());
+  }
+
+  /** Adds new data files. */
+  public void append(List<StagedFile> staged) {
+    Effect effect = new Effect("append", staged, List.of(), List.of());
+    take(effect, after(effect));
+  }
+
+  /** What a named writer does with this commit. */
+  public void step(WriterStep writerStep) {
+    step = writerStep;
+  }
+
+  Optional<WriterRecord> step(Optional<WriterRecord> before) {
+    return Optional.of(step.after(before, name));
+  }
+
+  boolean hasStep() {
+    return step != null;
+  }
+
+  String writerName() {
+    return step.writer();
+  }
+
+  List<StagedFile> files() {
+    return files;
+  }
+
+  /** By file number; of files written here, too. */
+  Map<Long, Touch> touched() {
+    return touched;
+  }
+
+  List<Read> reads() {
+    return reads;
+  }
+
+  /** For the history: {@code append + delete}. */
+  String operation() {
+    if (operations.isEmpty()) {
+      return step == null ? "nothing" : "open writer";
+    }
+    return String.join(" + ", operations);
+  }
+}

@@ -1,0 +1,155 @@
+package org.ysteron.change;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Serials;
+import org.ysteron.data.Types;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.read.FileScan;
+import org.ysteron.table.FileEntry;
+import org.ysteron.table.StagedFile;
+import org.ysteron.table.TablePage;
+import org.ysteron.table.TableProperties;
+
+/**
+ * Decides file by file how the rows that a statement removes go. A file no row of which is left is
+ * dropped. Of the others, a file with few rows gone gets a row mask, and one with many is written
+ * anew without them: a mask costs every later read a little, rewriting costs the write once, so the
+ * share of the rows decides unless the caller does. A file that the same transaction wrote always
+ * gets a mask, for it is not part of any version yet. For one thread.
+ */
+final class Touching {
+  private final TableChange table;
+  private final ChangeStyle style;
+  private final long percent;
+  private final List<Touch> touches = new ArrayList<>();
+  private final List<StagedFile> moved = new ArrayList<>();
+  private long rows;
+  private long dropped;
+  private long masked;
+  private long rewritten;
+
+  Touching(TableChange table, ChangeStyle style) {
+    this.table = table;
+    this.style = style;
+    this.percent = table.draft().properties().get(TableProperties.REWRITE_PERCENT);
+  }
+
+  /** All rows of a file that count go. */
+  void drop(FileEntry file) {
+    touch(file, live(file));
+  }
+
+  /** The positions of the rows of a file that count. */
+  RoaringBitmap live(FileEntry file) {
+    RoaringBitmap all = new RoaringBitmap();
+    all.add(0L, file.rows());
+    all.andNot(file.maskedPositions(table.context().pages()));
+    return all;
+  }
+
+  /** Some rows of a file, all of which count, go. */
+  void touch(FileEntry file, RoaringBitmap positions) {
+    long count = positions.getLongCardinality();
+    if (count == 0) {
+      return;
+    }
+    rows += count;
+    if (count == file.liveRows()) {
+      dropped++;
+      touches.add(new Touch(file, positions, true));
+    } else if (table.isOwn(file) || !isRewritten(file, count)) {
+      masked++;
+      touches.add(new Touch(file, positions, false));
+    } else {
+      rewritten++;
+      moved.addAll(rewrite(file, positions));
+      touches.add(new Touch(file, positions, true));
+    }
+  }
+
+  private boolean isRewritten(FileEntry file, long count) {
+    return switch (style) {
+      case MASK -> false;
+      case REWRITE -> true;
+      case BY_SHARE -> (file.numbers().maskedRows() + count) * 100 > percent * file.rows();
+    };
+  }
+
+  private List<StagedFile> rewrite(FileEntry file, RoaringBitmap positions) {
+    RoaringBitmap kept = live(file);
+    kept.andNot(positions);
+    TablePage draft = table.draft();
+    Schema wanted = Serials.with(draft.schema());
+    TableWriter writer = table.movingWriter();
+    try (FileScan scan = FileScan.at(table.context(), draft, file, wanted, kept)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        writer.addMoved(plain(batch.get(), draft.schema()), serials(file, batch.get(), scan));
+        batch = scan.next();
+      }
+    }
+    StagedFile.Origin origin =
+        new StagedFile.Origin(
+            file.numbers().birth(), file.numbers().place(), Set.of(file.numbers().number()));
+    return writer.finish().stream().map(staged -> staged.from(origin)).toList();
+  }
+
+  /** A batch without its last column. */
+  static Batch plain(Batch batch, Schema schema) {
+    return new Batch(
+        schema.struct(), batch.size(), batch.vectors().subList(0, schema.columns().size()));
+  }
+
+  /** The serials of a batch whose last column they are, with those that follow from positions. */
+  private static Vector serials(FileEntry file, Batch batch, FileScan scan) {
+    Vector column = batch.vectors().get(batch.vectors().size() - 1);
+    VectorBuilder serials = new VectorBuilder(Types.BIGINT);
+    for (int i = 0; i < batch.size(); i++) {
+      serials.addLong(SerialFinder.serial(file, column, i, scan.position(i)));
+    }
+    return serials.build();
+  }
+
+  List<Touch> touches() {
+    return touches;
+  }
+
+  /** The successors of files that were written anew. */
+  List<StagedFile> moved() {
+    return moved;
+  }
+
+  /** Rows that went so far. */
+  long rows() {
+    return rows;
+  }
+
+  /** What was done, with the new data files of changed and inserted rows. */
+  ChangeReport report(
+      long matched, long updated, long deleted, long inserted, List<StagedFile> files) {
+    long bytes = 0;
+    for (StagedFile file : files) {
+      bytes += file.size();
+    }
+    for (StagedFile file : moved) {
+      bytes += file.size();
+    }
+    return new ChangeReport(
+        matched,
+        updated,
+        deleted,
+        inserted,
+        dropped,
+        masked,
+        rewritten,
+        files.size() + moved.size(),
+        bytes);
+  }
+}

@@ -1,0 +1,82 @@
+package org.ysteron.table;
+
+import java.nio.ByteBuffer;
+import java.util.Arrays;
+import java.util.Objects;
+import org.roaringbitmap.RoaringBitmap;
+import org.roaringbitmap.buffer.ImmutableRoaringBitmap;
+import org.ysteron.error.DamagedException;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
+import org.ysteron.tree.PageBatch;
+import org.ysteron.tree.PageHome;
+import org.ysteron.tree.PageRef;
+import org.ysteron.tree.PageStore;
+
+/**
+ * The positions of the rows of a data file that no longer count, as a <a
+ * href="https://github.com/RoaringBitmap/RoaringFormatSpec">Roaring bitmap in the portable
+ * format</a>: inside the file's entry when small, else in a page of its own. Immutable,
+ * thread-safe.
+ */
+public final class RowMask {
+  private static final int LONGEST_INLINE = 256;
+  private static final int INLINE = 0;
+  private static final int PAGE = 1;
+
+  private final byte[] inline;
+  private final PageRef ref;
+
+  private RowMask(byte[] inline, PageRef ref) {
+    this.inline = inline;
+    this.ref = ref;
+  }
+
+  /** A mask of some positions, whose page, if it needs one, goes into a batch. */
+  public static RowMask of(RoaringBitmap positions, PageBatch batch) {
+    RoaringBitmap small = positions.clone();
+    small.runOptimize();
+    ByteBuffer bytes = ByteBuffer.allocate(small.serializedSizeInBytes());
+    small.serialize(bytes);
+    return bytes.capacity() <= LONGEST_INLINE
+        ? new RowMask(bytes.array(), null)
+        : new RowMask(null, batch.add(bytes.array()));
+  }
+
+  /** The positions; the caller's own. */
+  public RoaringBitmap positions(PageStore pages) {
+    byte[] bytes = inline != null ? inline : pages.decoded(ref, page -> page);
+    try {
+      return new ImmutableRoaringBitmap(ByteBuffer.wrap(bytes)).toRoaringBitmap();
+    } catch (RuntimeException e) {
+      throw new DamagedException("A row mask cannot be read: " + e.getMessage(), e);
+    }
+  }
+
+  void write(ByteOut out, PageHome home) {
+    if (inline != null) {
+      out.u8(INLINE).sized(inline);
+    } else {
+      out.u8(PAGE);
+      ref.write(out, home);
+    }
+  }
+
+  static RowMask read(ByteIn in, PageHome home) {
+    return in.u8() == INLINE
+        ? new RowMask(in.sized(), null)
+        : new RowMask(null, PageRef.read(in, home));
+  }
+
+  @Override
+  public boolean equals(Object other) {
+    return other instanceof RowMask mask
+        && Arrays.equals(inline, mask.inline)
+        && Objects.equals(ref, mask.ref);
+  }
+
+  @Override
+  public int hashCode() {
+    return inline != null ? Arrays.hashCode(inline) : Objects.hashCode(ref);
+  }
+}

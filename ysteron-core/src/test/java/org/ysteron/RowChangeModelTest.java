@@ -1,0 +1,224 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.ysteron.expr.Condition.column;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.TreeMap;
+import net.jqwik.api.ForAll;
+import net.jqwik.api.Property;
+import org.ysteron.change.ChangeReport;
+import org.ysteron.change.ChangeStyle;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.expr.Condition;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.table.TableProperties;
+
+/** Random deletes, updates and merges, in transactions and alone, against a plain map. */
+class RowChangeModelTest {
+  private static final Schema SCHEMA =
+      Schema.of(
+              Field.of("k", Types.INTEGER),
+              Field.of("v", Types.BIGINT),
+              Field.of("t", Types.text(10)))
+          .withKey("k");
+  private static final int KEYS = 60;
+
+  /** The value of a row: {@code v} and {@code t}. */
+  private record Held(Long v, String t) {}
+
+  private final Map<Integer, Held> model = new TreeMap<>();
+  private Random random;
+
+  private static Map<Integer, Held> rows(Scan scan) {
+    Map<Integer, Held> rows = new TreeMap<>();
+    for (Row row : scan.rows()) {
+      Held before =
+          rows.put((Integer) row.get(0), new Held((Long) row.get(1), (String) row.get(2)));
+      assertThat(before).as("row %s twice", row).isNull();
+    }
+    return rows;
+  }
+
+  @Property(tries = 60)
+  void aTableIsWhatItsModelIs(@ForAll long seed) {
+    random = new Random(seed);
+    model.clear();
+    MemoryStore store = new MemoryStore();
+    List<Map<Integer, Held>> versions = new ArrayList<>();
+    try (Lake lake = Lake.create(store)) {
+      TableProperties properties =
+          TableProperties.DEFAULTS
+              .with(TableProperties.FILE_BYTES, 1024)
+              .with(TableProperties.RANGED_COLUMNS, random.nextInt(3));
+      Table table = lake.createTable("t.x", SCHEMA, properties);
+      versions.add(Map.of());
+      for (int step = 0; step < 12; step++) {
+        if (random.nextInt(4) == 0) {
+          try (Transaction work = lake.begin()) {
+            TransactionTable inside = work.table("t.x");
+            for (int i = 0; i < 3; i++) {
+              step(
+                  new Target(
+                      inside::delete,
+                      inside::update,
+                      inside::merge,
+                      rows -> rows.forEach(inside::add)));
+              assertThat(rows(inside.scan())).isEqualTo(model);
+            }
+            work.commit();
+          }
+        } else {
+          step(
+              new Target(
+                  table::delete,
+                  table::update,
+                  table::merge,
+                  rows -> {
+                    try (Append append = table.append()) {
+                      rows.forEach(append::add);
+                      append.commit();
+                    }
+                  }));
+        }
+        assertThat(rows(table.scan())).as("after step %d", step).isEqualTo(model);
+        assertThat(table.scan().count()).isEqualTo(model.size());
+        while (versions.size() <= table.now().version()) {
+          versions.add(new TreeMap<>(model));
+        }
+      }
+      int low = random.nextInt(KEYS);
+      Condition some = column("k").between(low, low + 10).and(column("v").greaterThan(200));
+      Map<Integer, Held> expected = new TreeMap<>(model);
+      expected.keySet().removeIf(k -> k < low || k > low + 10);
+      expected.values().removeIf(held -> held.v() == null || held.v() <= 200);
+      assertThat(rows(table.scan().where(some))).isEqualTo(expected);
+      assertThat(table.scan().where(some).count()).isEqualTo(expected.size());
+    }
+    try (Lake lake = Lake.open(store)) {
+      for (int v = 0; v < versions.size(); v++) {
+        assertThat(rows(lake.table("t.x").at(v).scan())).isEqualTo(versions.get(v));
+      }
+    }
+  }
+
+  /** A table, or a table in a transaction. */
+  private record Target(
+      java.util.function.Supplier<Delete> delete,
+      java.util.function.Supplier<Update> update,
+      java.util.function.Function<MergeSource, Merge> merge,
+      java.util.function.Consumer<List<Object[]>> add) {}
+
+  private ChangeStyle style() {
+    return List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE)
+        .get(random.nextInt(3));
+  }
+
+  private void step(Target target) {
+    int low = random.nextInt(KEYS);
+    int high = low + random.nextInt(15);
+    Condition condition = column("k").between(low, high);
+    switch (random.nextInt(6)) {
+      case 0 -> {
+        List<Object[]> added = new ArrayList<>();
+        for (int i = 0; i < 5; i++) {
+          int k = random.nextInt(KEYS);
+          if (!model.containsKey(k)) {
+            model.put(k, new Held((long) random.nextInt(500), "a" + i));
+            added.add(new Object[] {k, model.get(k).v(), "a" + i});
+          }
+        }
+        target.add.accept(added);
+      }
+      case 1 -> {
+        ChangeReport report = target.delete.get().where(condition).style(style()).run().report();
+        int before = model.size();
+        model.keySet().removeIf(k -> k >= low && k <= high);
+        assertThat(report.rowsDeleted()).isEqualTo(before - model.size());
+      }
+      case 2 -> {
+        ChangeReport report =
+            target
+                .update
+                .get()
+                .where(condition)
+                .setBy("v", row -> row.get("v") == null ? null : (Long) row.get("v") + 1)
+                .set("t", "u")
+                .style(style())
+                .run()
+                .report();
+        int[] updated = {0};
+        model.replaceAll(
+            (k, held) -> {
+              if (k < low || k > high) {
+                return held;
+              }
+              updated[0]++;
+              return new Held(held.v() == null ? null : held.v() + 1, "u");
+            });
+        assertThat(report.rowsUpdated()).isEqualTo(updated[0]);
+      }
+      case 3 -> {
+        int parity = random.nextInt(2);
+        target
+            .delete
+            .get()
+            .whereRow(row -> (Integer) row.get("k") % 7 == parity)
+            .style(style())
+            .run();
+        model.keySet().removeIf(k -> k % 7 == parity);
+      }
+      default -> merge(target, low, high);
+    }
+  }
+
+  private void merge(Target target, int low, int high) {
+    Map<Integer, Object[]> source = new LinkedHashMap<>();
+    for (int i = random.nextInt(12); i >= 0; i--) {
+      int k = random.nextInt(KEYS);
+      Long v = random.nextInt(5) == 0 ? null : (Long) (long) random.nextInt(500);
+      source.put(k, new Object[] {k, v, "m" + random.nextInt(9)});
+    }
+    Merge merge =
+        target.merge.apply(
+            MergeSource.values(List.of("k", "v", "t"), to -> source.values().forEach(to::add)));
+    boolean deletes = random.nextBoolean();
+    boolean rest = random.nextInt(3) == 0;
+    if (deletes) {
+      merge.matched((row, given) -> (Integer) row.get("k") % 3 == 0, Merge.delete());
+    }
+    merge.matched(random.nextBoolean() ? Merge.takeAll() : Merge.take("v", "t"));
+    merge.unmatched(row -> row.get("v") != null, Merge.takeAll());
+    if (rest) {
+      merge.notInSource(
+          row -> (Integer) row.get("k") > low && (Integer) row.get("k") < high, Merge.delete());
+    }
+    if (random.nextBoolean()) {
+      merge.onlyDifferent();
+    }
+    merge.style(style()).run();
+    if (rest) {
+      model.keySet().removeIf(k -> k > low && k < high && !source.containsKey(k));
+    }
+    source.forEach(
+        (k, values) -> {
+          Held held = new Held((Long) values[1], (String) values[2]);
+          if (model.containsKey(k)) {
+            if (deletes && k % 3 == 0) {
+              model.remove(k);
+            } else {
+              model.put(k, held);
+            }
+          } else if (values[1] != null) {
+            model.put(k, held);
+          }
+        });
+  }
+}
