@@ -158,7 +158,7 @@ public final class NamedWriter {
         if (!e.isWorthAnotherTry() || tries == MOST_TRIES) {
           throw e;
         }
-      } catch (RuntimeException | Error e) {
+      } catch (RuntimeException e) {
         set.discard();
         throw e;
       }

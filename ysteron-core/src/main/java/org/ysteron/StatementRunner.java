@@ -49,7 +49,7 @@ interface StatementRunner {
             throw e;
           }
           core.pause(tries);
-        } catch (RuntimeException | Error e) {
+        } catch (RuntimeException e) {
           set.discard();
           throw e;
         }

@@ -194,15 +194,16 @@ public final class Transaction implements AutoCloseable {
     return inside(
         () -> {
           tables.values().forEach(TransactionTable::settle);
+          // Whatever ends this other than a plain refusal leaves the files, which may be committed.
+          end(State.UNKNOWN);
           try {
             Optional<Committed> committed = changes.commit(note);
             end(State.COMMITTED);
             changes.release();
             return committed;
           } catch (UnknownOutcomeException e) {
-            end(State.UNKNOWN);
             throw e;
-          } catch (RuntimeException | Error e) {
+          } catch (RuntimeException e) {
             end(State.CLOSED);
             changes.discard();
             throw e;

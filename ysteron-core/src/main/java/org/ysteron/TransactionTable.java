@@ -146,7 +146,7 @@ public final class TransactionTable {
             int mark = transaction.changes().mark();
             try {
               return new ChangeResult(statement.apply(change), Optional.empty());
-            } catch (RuntimeException | Error e) {
+            } catch (RuntimeException e) {
               transaction.changes().undo(mark);
               throw e;
             }

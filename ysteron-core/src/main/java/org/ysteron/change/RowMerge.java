@@ -175,10 +175,7 @@ public final class RowMerge {
       return;
     }
     gone.computeIfAbsent(file, f -> new RoaringBitmap()).add(position);
-    outcome
-        .values()
-        .ifPresent(
-            values -> out.update(values, table.isOwn(files.get(file)) ? null : (Long) serial));
+    outcome.values().ifPresent(values -> out.update(values, table.lasting(serial)));
   }
 
   private static long place(int file, int position) {

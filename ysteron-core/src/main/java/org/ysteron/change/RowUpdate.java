@@ -143,10 +143,7 @@ public final class RowUpdate {
     Vector column = read.vectors().get(schema.columns().size());
     for (int i = 0; i < count; i++) {
       int row = different[i];
-      serials.add(
-          table.isOwn(file)
-              ? null
-              : (Object) SerialFinder.serial(file, column, row, scan.position(row)));
+      serials.add(table.lasting(SerialFinder.serial(file, column, row, scan.position(row))));
     }
     Batch written =
         count == after.size()

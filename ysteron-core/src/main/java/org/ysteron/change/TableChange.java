@@ -85,6 +85,14 @@ public final class TableChange {
     return number >= start.nextFileNumber();
   }
 
+  /**
+   * The serial that a row keeps when it is written again; null for a row of this transaction, whose
+   * serial is not given before the commit.
+   */
+  Long lasting(long serial) {
+    return serial < start.nextSerial() ? (Long) serial : null;
+  }
+
   /** A writer of new rows. */
   public TableWriter writer() {
     return set.register(new TableWriter(set.core(), draft, set.startEntry()));

@@ -68,7 +68,7 @@ public final class CommitAttempt {
         core.checkWritable(base);
         proposal = propose(base);
       }
-      Slot slot = resumed ? settle(null) : offer();
+      Slot slot = resumed ? settled(null) : offer();
       resumed = false;
       if (slot == Slot.OURS) {
         core.committed(proposal.state);
@@ -161,8 +161,23 @@ public final class CommitAttempt {
       // The first try, and nothing came of it: the commit has not happened and will not.
       abandon();
       throw e;
+    } catch (UnknownOutcomeException e) {
+      throw e;
     } catch (StoreException e) {
-      return settle(e);
+      return settled(e);
+    } catch (RuntimeException e) {
+      throw unknown(e);
+    }
+  }
+
+  /** Once the entry was offered, no failure says that it is not there. */
+  private Slot settled(StoreException unclear) {
+    try {
+      return settle(unclear);
+    } catch (UnknownOutcomeException e) {
+      throw e;
+    } catch (RuntimeException e) {
+      throw unknown(e);
     }
   }
 
@@ -190,7 +205,11 @@ public final class CommitAttempt {
         last = e;
       }
     }
-    throw new UnknownOutcomeException(
+    throw unknown(last);
+  }
+
+  private UnknownOutcomeException unknown(RuntimeException last) {
+    return new UnknownOutcomeException(
         "The store did not say whether entry %d was written, so it is not known whether the commit happened: %s Keep this commit and ask it again, or look for its id %s in the history."
             .formatted(
                 proposal.number(),

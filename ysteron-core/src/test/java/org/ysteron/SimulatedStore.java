@@ -1,0 +1,184 @@
+package org.ysteron;
+
+import java.util.List;
+import java.util.Random;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.store.NotAppliedException;
+import org.ysteron.store.ObjectInput;
+import org.ysteron.store.ObjectOutput;
+import org.ysteron.store.StoreException;
+
+/**
+ * One actor's view of the store they share: it fails before or after a call is applied, applies a
+ * create later, and ends the actor's life, as a seed says.
+ */
+final class SimulatedStore extends ForwardingStore {
+  private final MemoryStore shared;
+  private final SimulatedActors actors;
+  private final SimulatedActors.Actor actor;
+  private final Random random;
+  private final int troubleIn1000;
+  private boolean killed;
+
+  /** The actor's process was killed. */
+  static final class Killed extends Error {
+    private static final long serialVersionUID = 1L;
+  }
+
+  SimulatedStore(
+      MemoryStore shared,
+      SimulatedActors actors,
+      SimulatedActors.Actor actor,
+      Random random,
+      int troubleIn1000) {
+    super(shared);
+    this.shared = shared;
+    this.actors = actors;
+    this.actor = actor;
+    this.random = random;
+    this.troubleIn1000 = troubleIn1000;
+  }
+
+  boolean isKilled() {
+    return killed;
+  }
+
+  private boolean trouble(int share) {
+    return random.nextInt(1000) < troubleIn1000 / share;
+  }
+
+  private void before(String call) {
+    if (killed) {
+      throw new Killed(); // a dead process cleans nothing up
+    }
+    actor.step();
+    if (trouble(4)) {
+      actor.tell("killed before " + call);
+      killed = true;
+      throw new Killed();
+    }
+  }
+
+  private void reading(String call) {
+    before(call);
+    if (trouble(3)) {
+      actor.tell(call + " failed");
+      throw new StoreException("simulated: " + call);
+    }
+  }
+
+  @Override
+  public byte[] read(String name) {
+    reading("read " + name);
+    return super.read(name);
+  }
+
+  @Override
+  public ObjectInput open(String name) {
+    reading("open " + name);
+    return super.open(name);
+  }
+
+  @Override
+  public List<Child> list(String directory, String after, int limit) {
+    reading("list " + directory);
+    return super.list(directory, after, limit);
+  }
+
+  @Override
+  public void delete(String name) {
+    reading("delete " + name);
+    super.delete(name);
+  }
+
+  @Override
+  public boolean createIfAbsent(String name, byte[] content) {
+    String call = "create " + name;
+    before(call);
+    if (trouble(1)) {
+      return troubled(call, name, content);
+    }
+    boolean created = super.createIfAbsent(name, content);
+    actor.tell(call + (created ? " done" : " taken"));
+    if (trouble(4)) {
+      actor.tell("killed after " + call);
+      killed = true;
+      throw new Killed();
+    }
+    return created;
+  }
+
+  private boolean troubled(String call, String name, byte[] content) {
+    switch (random.nextInt(4)) {
+      case 0 -> {
+        actor.tell(call + " refused");
+        throw new NotAppliedException("simulated: refused " + call, null);
+      }
+      case 1 -> {
+        actor.tell(call + " lost");
+        throw new StoreException("simulated: lost " + call);
+      }
+      case 2 -> {
+        actor.tell(call + " will be applied later");
+        byte[] copy = content.clone();
+        actors.later(() -> shared.createIfAbsent(name, copy));
+        throw new StoreException("simulated: no reply to " + call);
+      }
+      default -> {
+        boolean created = super.createIfAbsent(name, content);
+        actor.tell(call + (created ? " done, reply lost" : " taken, reply lost"));
+        throw new StoreException("simulated: reply lost of " + call);
+      }
+    }
+  }
+
+  @Override
+  public ObjectOutput put(String name) {
+    before("put " + name);
+    if (shared.list("data", "", 1).size() > 0 && exists(name)) {
+      throw new AssertionError("object " + name + " would be written twice");
+    }
+    ObjectOutput target = super.put(name);
+    return new ObjectOutput() {
+      @Override
+      public long position() {
+        return target.position();
+      }
+
+      @Override
+      public void write(int b) throws java.io.IOException {
+        target.write(b);
+      }
+
+      @Override
+      public void write(byte[] b, int offset, int length) throws java.io.IOException {
+        target.write(b, offset, length);
+      }
+
+      @Override
+      public void commit() {
+        before("commit " + name);
+        if (trouble(3)) {
+          actor.tell("commit of " + name + " failed");
+          throw new StoreException("simulated: commit of " + name);
+        }
+        target.commit();
+      }
+
+      @Override
+      public void close() {
+        target.close();
+      }
+    };
+  }
+
+  private boolean exists(String name) {
+    try {
+      shared.open(name).close();
+      return true;
+    } catch (org.ysteron.store.MissingObjectException e) {
+      return false;
+    }
+  }
+}

@@ -1,0 +1,284 @@
+package org.ysteron;
+
+import static org.ysteron.expr.Condition.column;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.NavigableMap;
+import java.util.Random;
+import java.util.TreeMap;
+import java.util.function.Consumer;
+import java.util.function.Supplier;
+import org.ysteron.change.ChangeReport;
+import org.ysteron.change.ChangeStyle;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.expr.Condition;
+
+/** The operations of a simulation, each on a real table and on a model of it. */
+final class SimulatedWork {
+  static final Schema SCHEMA =
+      Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.BIGINT)).withKey("k");
+  static final int KEYS = 12;
+
+  private SimulatedWork() {}
+
+  /** A row of the model: a number for life, and its value. */
+  record Held(long id, long v) {}
+
+  /** The tables of a lake by name, their rows by key. */
+  static final class State {
+    final Map<String, NavigableMap<Integer, Held>> tables = new TreeMap<>();
+
+    State copy() {
+      State copy = new State();
+      tables.forEach((name, rows) -> copy.tables.put(name, new TreeMap<>(rows)));
+      return copy;
+    }
+
+    NavigableMap<Integer, Held> rows(String table) {
+      return tables.get(table);
+    }
+  }
+
+  /** Numbers for rows of the model. */
+  static final class Ids {
+    private long last;
+
+    long next() {
+      return ++last;
+    }
+  }
+
+  /** A real table, alone or in a transaction. */
+  record Target(
+      Supplier<Scan> scan,
+      Supplier<Delete> delete,
+      Supplier<Update> update,
+      java.util.function.Function<MergeSource, Merge> merge,
+      Consumer<List<Object[]>> add) {}
+
+  /** Where operations find tables. */
+  interface Tables {
+    Target table(String name);
+  }
+
+  /** An operation; both sides say in words what they saw. */
+  interface Op {
+    String run(Tables tables);
+
+    String apply(State state, Ids ids);
+
+    default boolean isStatement() {
+      return true;
+    }
+  }
+
+  static Op random(Random random, int fresh) {
+    String table = random.nextInt(3) == 0 ? "t.b" : "t.a";
+    int low = random.nextInt(KEYS);
+    int high = low + random.nextInt(4);
+    ChangeStyle style =
+        List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
+    return switch (random.nextInt(10)) {
+      case 0, 1 -> new Append(table, List.of(fresh, fresh + 1, fresh + 2));
+      case 2 -> new DeleteRange(table, low, high, style);
+      case 3, 4 -> new Increase(table, low, high, style, random.nextInt(4) == 0);
+      case 5, 6 -> new Upsert(table, distinct(random), random.nextInt(50), style, false);
+      case 7 -> new Upsert(table, distinct(random), random.nextInt(50), style, true);
+      case 8 -> new CopySum("t.a", "t.b", low, high, random.nextInt(KEYS));
+      default -> new Withdraw(low, random.nextInt(2) == 0 ? "t.a" : "t.b");
+    };
+  }
+
+  private static List<Integer> distinct(Random random) {
+    return random.ints(3, 0, KEYS).distinct().boxed().toList();
+  }
+
+  private static Condition between(int low, int high) {
+    return column("k").between(low, high);
+  }
+
+  /** Appends rows under keys that nobody else uses. */
+  record Append(String table, List<Integer> keys) implements Op {
+    @Override
+    public String run(Tables tables) {
+      tables.table(table).add.accept(keys.stream().map(k -> new Object[] {k, (long) k}).toList());
+      return "";
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      keys.forEach(k -> state.rows(table).put(k, new Held(ids.next(), k)));
+      return "";
+    }
+  }
+
+  /** Deletes by key. */
+  record DeleteRange(String table, int low, int high, ChangeStyle style) implements Op {
+    @Override
+    public String run(Tables tables) {
+      ChangeReport report =
+          tables.table(table).delete.get().where(between(low, high)).style(style).run().report();
+      return "deleted " + report.rowsDeleted();
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      var range = state.rows(table).subMap(low, high + 1);
+      int count = range.size();
+      range.clear();
+      return "deleted " + count;
+    }
+  }
+
+  /** Adds one to values, found by key, or by looking at every row. */
+  record Increase(String table, int low, int high, ChangeStyle style, boolean byTest)
+      implements Op {
+    @Override
+    public String run(Tables tables) {
+      Update update = tables.table(table).update.get();
+      if (byTest) {
+        update.whereRow(row -> (Integer) row.get("k") >= low && (Integer) row.get("k") <= high);
+      } else {
+        update.where(between(low, high));
+      }
+      return "increased "
+          + update
+              .setBy("v", row -> (Long) row.get("v") + 1)
+              .style(style)
+              .run()
+              .report()
+              .rowsUpdated();
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      var range = state.rows(table).subMap(low, high + 1);
+      range.replaceAll((k, held) -> new Held(held.id, held.v + 1));
+      return "increased " + range.size();
+    }
+  }
+
+  /** Inserts or updates by key; some of the matched are deleted instead. */
+  record Upsert(String table, List<Integer> keys, long value, ChangeStyle style, boolean deletesOdd)
+      implements Op {
+    @Override
+    public String run(Tables tables) {
+      Merge merge =
+          tables
+              .table(table)
+              .merge
+              .apply(
+                  MergeSource.values(
+                      List.of("k", "v"), to -> keys.forEach(k -> to.add(new Object[] {k, value}))));
+      if (deletesOdd) {
+        merge.matched((row, given) -> (Long) row.get("v") % 2 == 1, Merge.delete());
+      }
+      merge.matched(Merge.takeAll()).unmatched(Merge.takeAll());
+      return "merged " + merge.style(style).run().report().rowsMatched();
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      var rows = state.rows(table);
+      int matched = 0;
+      for (int k : keys) {
+        Held held = rows.get(k);
+        matched += held == null ? 0 : 1;
+        if (held != null && deletesOdd && held.v % 2 == 1) {
+          rows.remove(k);
+        } else {
+          rows.put(k, new Held(held == null ? ids.next() : held.id, value));
+        }
+      }
+      return "merged " + matched;
+    }
+  }
+
+  private static long sum(Scan scan) {
+    long sum = 0;
+    try (Results<Row> rows = scan.rows()) {
+      for (Row row : rows) {
+        sum += (Long) row.get("v");
+      }
+    }
+    return sum;
+  }
+
+  /** Reads some rows of one table and writes their sum into another. */
+  record CopySum(String from, String to, int low, int high, int key) implements Op {
+    @Override
+    public String run(Tables tables) {
+      long sum = sum(tables.table(from).scan.get().where(between(low, high)));
+      tables
+          .table(to)
+          .merge
+          .apply(
+              MergeSource.values(
+                  List.of("k", "v"), rows -> rows.add(new Object[] {key, sum % 1000})))
+          .matched(Merge.takeAll())
+          .unmatched(Merge.takeAll())
+          .run();
+      return "sum " + sum;
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      long sum = state.rows(from).subMap(low, high + 1).values().stream().mapToLong(Held::v).sum();
+      Held held = state.rows(to).get(key);
+      state.rows(to).put(key, new Held(held == null ? ids.next() : held.id, sum % 1000));
+      return "sum " + sum;
+    }
+
+    @Override
+    public boolean isStatement() {
+      return false;
+    }
+  }
+
+  /** Takes one from a table, as long as both tables together have enough: the write skew. */
+  record Withdraw(int key, String table) implements Op {
+    @Override
+    public String run(Tables tables) {
+      long sum = 0;
+      for (String name : List.of("t.a", "t.b")) {
+        sum += sum(tables.table(name).scan.get().where(column("k").equalTo(key)));
+      }
+      if (sum > 0) {
+        tables
+            .table(table)
+            .update
+            .get()
+            .where(column("k").equalTo(key))
+            .setBy("v", row -> (Long) row.get("v") - 1)
+            .run();
+      }
+      return "had " + sum;
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      List<Held> found = new ArrayList<>();
+      for (String name : List.of("t.a", "t.b")) {
+        Held held = state.rows(name).get(key);
+        if (held != null) {
+          found.add(held);
+        }
+      }
+      long sum = found.stream().mapToLong(Held::v).sum();
+      if (sum > 0) {
+        state.rows(table).computeIfPresent(key, (k, held) -> new Held(held.id, held.v - 1));
+      }
+      return "had " + sum;
+    }
+
+    @Override
+    public boolean isStatement() {
+      return false;
+    }
+  }
+}

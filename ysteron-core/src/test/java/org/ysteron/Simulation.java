@@ -1,0 +1,339 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Clock;
+import java.time.ZoneOffset;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Random;
+import java.util.TreeMap;
+import org.ysteron.change.Isolation;
+import org.ysteron.commit.CommitNote;
+import org.ysteron.commit.Committed;
+import org.ysteron.commit.LakeCore;
+import org.ysteron.commit.UnknownOutcomeException;
+import org.ysteron.data.Row;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.error.YsteronException;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.store.StoreException;
+import org.ysteron.table.TableProperties;
+
+/**
+ * Several writers and readers on one lake whose store fails, delays and loses replies, and some of
+ * which are killed. All of it follows from a seed. Afterwards the ledger is replayed on a model:
+ * every acknowledged commit must be there once, every version must be what the model is, and every
+ * transaction must have seen what it would have seen alone (or, under snapshot isolation, at its
+ * start).
+ */
+final class Simulation {
+  private final Settings settings;
+  private final Random random;
+  private final MemoryStore store = new MemoryStore();
+  private final SimulatedActors actors;
+  private final Map<String, Attempt> attempts = new TreeMap<>();
+  private final List<Seen> seen = new ArrayList<>();
+  private final Map<Long, List<Integer>> followed = new TreeMap<>();
+  private final Map<Long, Committed> named = new TreeMap<>();
+  private int lastAttempt;
+  private int fresh = 1000;
+
+  /**
+   * How much of everything.
+   *
+   * @param writers actors that change rows
+   * @param rounds what each does
+   * @param troubleIn1000 how often a store call goes wrong
+   */
+  record Settings(long seed, int writers, int rounds, int troubleIn1000) {}
+
+  /** A transaction, or a statement alone. */
+  static final class Attempt {
+    final String id;
+    final List<SimulatedWork.Op> ops = new ArrayList<>();
+    final List<String> seen = new ArrayList<>();
+    final Isolation isolation;
+    long start;
+    Optional<Long> entry = Optional.empty();
+    boolean failed;
+
+    Attempt(String id, Isolation isolation) {
+      this.id = id;
+      this.isolation = isolation;
+    }
+  }
+
+  /** What a reader saw of a table at an entry. */
+  record Seen(long entry, String table, Map<Integer, Long> rows) {}
+
+  Simulation(Settings settings) {
+    this.settings = settings;
+    this.random = new Random(settings.seed * 31 + 7);
+    this.actors = new SimulatedActors(random);
+  }
+
+  List<String> trace() {
+    return actors.trace();
+  }
+
+  /** Runs and checks. */
+  SimulationCheck run() {
+    try (Lake lake = Lake.create(store, Clock.fixed(SimulatedActors.START, ZoneOffset.UTC), 1)) {
+      TableProperties properties =
+          TableProperties.DEFAULTS.with(
+              TableProperties.RANGED_COLUMNS, random.nextBoolean() ? 2 : 0);
+      lake.createTable("t.a", SimulatedWork.SCHEMA, properties);
+      lake.createTable("t.b", SimulatedWork.SCHEMA);
+      lake.createTable("t.n", SimulatedWork.SCHEMA);
+    }
+    for (int w = 0; w < settings.writers; w++) {
+      actors.add("writer " + w, actor -> lives(actor, this::write));
+    }
+    actors.add("reader", actor -> lives(actor, this::read));
+    actors.add("logger", actor -> lives(actor, this::log));
+    actors.run();
+    SimulationCheck check = new SimulationCheck(store, attempts, seen);
+    check.run();
+    check.follow(followed);
+    checkNamed();
+    return check;
+  }
+
+  private interface Rounds {
+    void round(SimulatedActors.Actor actor, Lake lake);
+  }
+
+  /** Does its rounds, starting a process anew when it was killed. */
+  private void lives(SimulatedActors.Actor actor, Rounds rounds) {
+    int done = 0;
+    while (done < settings.rounds) {
+      SimulatedStore view =
+          new SimulatedStore(store, actors, actor, random, settings.troubleIn1000);
+      try (Lake lake = open(view, actor)) {
+        while (done < settings.rounds) {
+          done++;
+          rounds.round(actor, lake);
+        }
+      } catch (SimulatedStore.Killed e) {
+        actor.tell("starts again");
+      } catch (StoreException e) {
+        done++; // the lake could not be opened
+      } catch (IllegalArgumentException e) {
+        if (!view.isKilled()) {
+          throw e;
+        }
+        actor.tell("starts again"); // it was killed once more while it was dying
+      }
+    }
+  }
+
+  private static Lake open(SimulatedStore view, SimulatedActors.Actor actor) {
+    Clock clock = actor.clock();
+    LakeCore.Settings how = new LakeCore.Settings(clock, 0, micros -> actor.step());
+    return new Lake(LakeCore.open(view, how), new CommitNote("sim", "sim", "", "", Map.of()));
+  }
+
+  private void write(SimulatedActors.Actor actor, Lake lake) {
+    boolean alone = random.nextInt(3) == 0;
+    Isolation isolation =
+        alone || random.nextInt(3) > 0 ? Isolation.SERIALIZABLE : Isolation.SNAPSHOT;
+    Attempt attempt = new Attempt("tx-" + ++lastAttempt, isolation);
+    attempts.put(attempt.id, attempt);
+    for (int i = alone ? 0 : random.nextInt(3); i >= 0; i--) {
+      SimulatedWork.Op op = SimulatedWork.random(random, fresh);
+      fresh += 10;
+      if (!alone || op.isStatement()) {
+        attempt.ops.add(op);
+      }
+    }
+    actor.tell(attempt.id + " " + isolation + " " + attempt.ops);
+    try {
+      attempt.entry =
+          (alone ? alone(lake, attempt) : together(lake, attempt)).map(Simulation::entry);
+      actor.tell(attempt.id + " committed " + attempt.entry + " " + attempt.seen);
+    } catch (UnknownOutcomeException e) {
+      resolve(actor, attempt, e);
+    } catch (StoreException | ConflictException e) {
+      actor.tell(attempt.id + " failed: " + e.getMessage());
+      attempt.failed = true;
+    }
+  }
+
+  private static long entry(Committed committed) {
+    return committed.commit().entry();
+  }
+
+  private void resolve(SimulatedActors.Actor actor, Attempt attempt, UnknownOutcomeException e) {
+    actor.tell(attempt.id + " does not know");
+    for (int tries = 0; tries < 3 && random.nextInt(4) > 0; tries++) {
+      try {
+        attempt.entry = Optional.of(entry(e.attempt().run()));
+        actor.tell(attempt.id + " committed " + attempt.entry + " after all");
+        return;
+      } catch (UnknownOutcomeException again) {
+        actor.step();
+      } catch (StoreException | ConflictException failed) {
+        actor.tell(attempt.id + " failed after all: " + failed.getMessage());
+        attempt.failed = true;
+        return;
+      }
+    }
+  }
+
+  private Optional<Committed> together(Lake lake, Attempt attempt) {
+    try (Transaction work = lake.begin(attempt.isolation)) {
+      attempt.start = work.start().commit().entry();
+      for (SimulatedWork.Op op : attempt.ops) {
+        attempt.seen.add(op.run(name -> target(work.table(name))));
+      }
+      return work.commit(attempt.id);
+    }
+  }
+
+  private static SimulatedWork.Target target(TransactionTable table) {
+    return new SimulatedWork.Target(
+        table::scan, table::delete, table::update, table::merge, rows -> rows.forEach(table::add));
+  }
+
+  private Optional<Committed> alone(Lake lake, Attempt attempt) {
+    Lake noted = lake.noting(attempt.id);
+    if (attempt.ops.isEmpty()) {
+      attempt.ops.add(new Appear("t.c"));
+      appear(noted, attempt);
+      return Optional.empty();
+    }
+    long before = noted.now().commit().entry();
+    attempt.start = before;
+    Committed[] committed = {null};
+    attempt.seen.add(attempt.ops.get(0).run(name -> target(noted.table(name), committed)));
+    // What was committed is found again by its note.
+    return Optional.ofNullable(committed[0]);
+  }
+
+  private static SimulatedWork.Target target(Table table, Committed[] committed) {
+    return new SimulatedWork.Target(
+        table::scan,
+        table::delete,
+        table::update,
+        table::merge,
+        rows -> {
+          try (Append append = table.append()) {
+            rows.forEach(append::add);
+            committed[0] = append.commit();
+          }
+        });
+  }
+
+  /** Creates a table, or drops it. */
+  record Appear(String name) implements SimulatedWork.Op {
+    @Override
+    public String run(SimulatedWork.Tables tables) {
+      throw new IllegalStateException("is done on a lake");
+    }
+
+    @Override
+    public String apply(SimulatedWork.State state, SimulatedWork.Ids ids) {
+      if (state.tables.remove(name) != null) {
+        return "dropped";
+      }
+      state.tables.put(name, new TreeMap<>());
+      return "created";
+    }
+  }
+
+  private static void appear(Lake lake, Attempt attempt) {
+    try {
+      lake.dropTable("t.c");
+      attempt.seen.add("dropped");
+    } catch (NotFoundException e) {
+      try {
+        lake.createTable("t.c", SimulatedWork.SCHEMA);
+        attempt.seen.add("created");
+      } catch (InvalidInputException taken) {
+        throw new ConflictException(taken.getMessage());
+      }
+    }
+  }
+
+  private void read(SimulatedActors.Actor actor, Lake lake) {
+    try {
+      LakeView view = lake.now();
+      for (String name : List.of("t.a", "t.b")) {
+        Map<Integer, Long> rows = new TreeMap<>();
+        for (Row row : view.table(name).scan().rows()) {
+          rows.put((Integer) row.get(0), (Long) row.get(1));
+        }
+        seen.add(new Seen(view.commit().entry(), name, rows));
+      }
+      Table table = lake.table("t.a");
+      long done = followed.isEmpty() ? 0 : followed.keySet().stream().max(Long::compare).get();
+      Follower follower = table.follow(done);
+      Optional<Follower.Step> step = follower.poll();
+      while (step.isPresent()) {
+        List<Integer> keys = new ArrayList<>();
+        for (Row row : step.get().rows()) {
+          keys.add((Integer) row.get(0));
+        }
+        followed.put(step.get().version(), keys.stream().sorted().toList());
+        step = follower.poll();
+      }
+    } catch (StoreException e) {
+      actor.tell("cannot read now");
+    }
+  }
+
+  private final Map<SimulatedActors.Actor, NamedWriter> zombies = new HashMap<>();
+
+  /** A named writer, opened anew now and then; the session before then tries to write. */
+  private void log(SimulatedActors.Actor actor, Lake lake) {
+    try {
+      NamedWriter before = zombies.get(actor);
+      NamedWriter writer = lake.table("t.n").openWriter("logger");
+      for (int i = 0; i < 2; i++) {
+        long number = writer.lastApplied() + 1;
+        Optional<Committed> committed = write(writer, number);
+        committed.ifPresent(c -> named.put(number, c));
+        if (random.nextInt(3) == 0) {
+          assertThat(write(writer, number)).as("number %d again", number).isEmpty();
+        }
+      }
+      zombies.put(actor, writer);
+      if (before != null) {
+        try {
+          write(before, writer.lastApplied() + 1);
+          throw new AssertionError("a session that was superseded has written");
+        } catch (ConflictException e) {
+          actor.tell("its earlier session was refused");
+        }
+      }
+    } catch (UnknownOutcomeException | StoreException e) {
+      actor.tell("cannot log now: " + e.getMessage());
+    }
+  }
+
+  private static Optional<Committed> write(NamedWriter writer, long number) {
+    return writer.append(number, rows -> rows.add((int) number, number));
+  }
+
+  private void checkNamed() {
+    try (Lake lake = Lake.open(store)) {
+      List<Integer> numbers = new ArrayList<>();
+      for (Row row : lake.table("t.n").scan().rows()) {
+        numbers.add((Integer) row.get(0));
+      }
+      assertThat(numbers).as("numbers applied").doesNotHaveDuplicates();
+      assertThat(numbers).containsAll(named.keySet().stream().map(Long::intValue).toList());
+      for (int i = 0; i < numbers.size(); i++) {
+        assertThat(numbers).contains(i);
+      }
+    } catch (YsteronException e) {
+      throw new AssertionError(e);
+    }
+  }
+}

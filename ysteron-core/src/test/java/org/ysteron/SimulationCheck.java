@@ -1,0 +1,201 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.UUID;
+import org.ysteron.change.Isolation;
+import org.ysteron.data.Row;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.table.CommitStamp;
+
+/** Replays the ledger of a simulation on the model and compares everything. */
+final class SimulationCheck {
+  private final MemoryStore store;
+  private final Map<String, Simulation.Attempt> attempts;
+  private final List<Simulation.Seen> seen;
+  private final List<SimulatedWork.State> states = new ArrayList<>();
+  private final Map<Long, List<Integer>> inserted = new TreeMap<>();
+  private final SimulatedWork.Ids ids = new SimulatedWork.Ids();
+  private int committed;
+
+  SimulationCheck(
+      MemoryStore store, Map<String, Simulation.Attempt> attempts, List<Simulation.Seen> seen) {
+    this.store = store;
+    this.attempts = attempts;
+    this.seen = seen;
+  }
+
+  /** How many transactions were committed. */
+  int committed() {
+    return committed;
+  }
+
+  void run() {
+    try (Lake lake = Lake.open(store)) {
+      List<CommitStamp> commits = new ArrayList<>(lake.commits(Integer.MAX_VALUE));
+      java.util.Collections.reverse(commits);
+      Map<UUID, TableView> known = new HashMap<>();
+      for (CommitStamp commit : commits) {
+        SimulatedWork.State state = next(commit);
+        states.add(state);
+        compare(lake.at(commit.time()), state, known);
+      }
+      attempts.values().forEach(this::isAsAcknowledged);
+      for (Simulation.Seen read : seen) {
+        Map<Integer, Long> expected = values(states.get((int) read.entry()), read.table());
+        assertThat(read.rows())
+            .as("%s as read at entry %d", read.table(), read.entry())
+            .isEqualTo(expected);
+      }
+    }
+  }
+
+  private static Map<Integer, Long> values(SimulatedWork.State state, String table) {
+    Map<Integer, Long> values = new TreeMap<>();
+    state.rows(table).forEach((k, held) -> values.put(k, held.v()));
+    return values;
+  }
+
+  private final Map<String, Long> entryOf = new HashMap<>();
+
+  private SimulatedWork.State next(CommitStamp commit) {
+    int entry = (int) commit.entry();
+    SimulatedWork.State state =
+        entry == 0 ? new SimulatedWork.State() : states.get(entry - 1).copy();
+    Simulation.Attempt attempt = attempts.get(commit.note());
+    if (attempt == null) {
+      if (entry >= 1 && entry <= 3) {
+        state.tables.put(List.of("t.a", "t.b", "t.n").get(entry - 1), new TreeMap<>());
+      }
+      return state;
+    }
+    committed++;
+    assertThat(entryOf.put(attempt.id, commit.entry()))
+        .as("%s is there twice", attempt.id)
+        .isNull();
+    if (attempt.isolation == Isolation.SERIALIZABLE) {
+      assertThat(replay(attempt, state))
+          .as("what %s saw, at entry %d", attempt.id, entry)
+          .isEqualTo(attempt.seen);
+      return state;
+    }
+    SimulatedWork.State atStart = states.get((int) attempt.start);
+    SimulatedWork.State after = atStart.copy();
+    assertThat(replay(attempt, after))
+        .as("what %s saw, from entry %d", attempt.id, attempt.start)
+        .isEqualTo(attempt.seen);
+    carry(attempt, atStart, after, state);
+    return state;
+  }
+
+  private List<String> replay(Simulation.Attempt attempt, SimulatedWork.State state) {
+    List<String> words = new ArrayList<>();
+    attempt.ops.forEach(op -> words.add(op.apply(state, ids)));
+    // Of an attempt that was killed only what it saw before is known.
+    return attempt.seen.size() < words.size() ? words.subList(0, attempt.seen.size()) : words;
+  }
+
+  /** What a transaction changed on the state it started from, on the state it was committed to. */
+  private static void carry(
+      Simulation.Attempt attempt,
+      SimulatedWork.State before,
+      SimulatedWork.State after,
+      SimulatedWork.State state) {
+    after.tables.forEach(
+        (table, rows) -> {
+          Map<Integer, SimulatedWork.Held> old = before.rows(table);
+          Map<Integer, SimulatedWork.Held> now = state.rows(table);
+          if (old == null || now == null) {
+            return;
+          }
+          for (Integer k : union(old, rows)) {
+            if (java.util.Objects.equals(old.get(k), rows.get(k))) {
+              continue;
+            }
+            assertThat(now.get(k))
+                .as(
+                    "%s changed row %d of %s, and so did another since its start",
+                    attempt.id, k, table)
+                .isEqualTo(old.get(k));
+            if (rows.containsKey(k)) {
+              now.put(k, rows.get(k));
+            } else {
+              now.remove(k);
+            }
+          }
+        });
+  }
+
+  private static java.util.Set<Integer> union(Map<Integer, ?> a, Map<Integer, ?> b) {
+    java.util.Set<Integer> keys = new java.util.TreeSet<>(a.keySet());
+    keys.addAll(b.keySet());
+    return keys;
+  }
+
+  private void compare(LakeView view, SimulatedWork.State state, Map<UUID, TableView> known) {
+    assertThat(view.tables())
+        .extracting(listing -> listing.name())
+        .containsExactlyElementsOf(state.tables.keySet());
+    view.tables()
+        .forEach(
+            listing -> {
+              TableView table = view.table(listing.name());
+              TableView before = known.put(listing.id(), table);
+              boolean same = before != null && before.version() == table.version();
+              if (same || listing.name().equals("t.n")) {
+                return;
+              }
+              Map<Integer, Long> rows = new TreeMap<>();
+              for (Row row : table.scan().rows()) {
+                assertThat(rows.put((Integer) row.get(0), (Long) row.get(1)))
+                    .as("%s twice", row)
+                    .isNull();
+              }
+              long entry = view.commit().entry();
+              assertThat(rows)
+                  .as("%s at entry %d", listing.name(), entry)
+                  .isEqualTo(values(state, listing.name()));
+              assertThat(listing.totals().rows()).isEqualTo(rows.size());
+              if (listing.name().equals("t.a") && entry > 1) {
+                inserted.put(table.version(), insertedKeys(states.get((int) entry - 1), state));
+              }
+            });
+  }
+
+  private static List<Integer> insertedKeys(SimulatedWork.State before, SimulatedWork.State now) {
+    List<Long> old = before.rows("t.a").values().stream().map(SimulatedWork.Held::id).toList();
+    List<Integer> keys = new ArrayList<>();
+    now.rows("t.a")
+        .forEach(
+            (k, held) -> {
+              if (!old.contains(held.id())) {
+                keys.add(k);
+              }
+            });
+    return keys;
+  }
+
+  private void isAsAcknowledged(Simulation.Attempt attempt) {
+    Long there = entryOf.get(attempt.id);
+    if (attempt.entry.isPresent()) {
+      assertThat(there).as("%s was acknowledged", attempt.id).isEqualTo(attempt.entry.get());
+    }
+    if (attempt.failed) {
+      assertThat(there).as("%s has failed", attempt.id).isNull();
+    }
+  }
+
+  /** Compares what a follower was given with the rows that each version inserted. */
+  void follow(Map<Long, List<Integer>> followed) {
+    followed.forEach(
+        (version, keys) ->
+            assertThat(keys)
+                .as("rows that version %d brought", version)
+                .isEqualTo(inserted.get(version)));
+  }
+}
