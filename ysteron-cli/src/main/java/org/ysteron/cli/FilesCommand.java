@@ -47,13 +47,14 @@ final class FilesCommand extends LakeCommand {
       return;
     }
     if (listing.isText()) {
-      Listing list = listing.listing(out(), "file", "name", "rows", "bytes", "born");
+      Listing list = listing.listing(out(), "file", "name", "rows", "masked", "bytes", "born");
       for (FileEntry file : view.files(limit)) {
         String name = view.objectName(file);
         list.row(
             file.numbers().number(),
             "…" + name.substring(name.lastIndexOf('/')),
             file.rows(),
+            file.numbers().maskedRows(),
             file.size(),
             file.numbers().birth());
       }
@@ -61,12 +62,14 @@ final class FilesCommand extends LakeCommand {
       return;
     }
     Listing list =
-        listing.listing(out(), "file", "name", "rows", "bytes", "born", "sha-256", "ranges");
+        listing.listing(
+            out(), "file", "name", "rows", "masked", "bytes", "born", "sha-256", "ranges");
     for (FileEntry file : view.files(limit)) {
       list.row(
           file.numbers().number(),
           view.objectName(file),
           file.rows(),
+          file.numbers().maskedRows(),
           file.size(),
           file.numbers().birth(),
           file.hash(),

@@ -186,6 +186,13 @@ final class Reconciliation {
     }
   }
 
+  /** Whether the transaction moved rows of a file, even if it has removed all of them since. */
+  private boolean isRewritten(long number) {
+    return mine.files().stream()
+        .anyMatch(
+            file -> file.origin().filter(origin -> origin.files().contains(number)).isPresent());
+  }
+
   /** The transaction's own files, as its draft has them, to which a file's rows were moved. */
   private List<FileEntry> successors(long number) {
     List<FileEntry> files = new ArrayList<>();
@@ -204,7 +211,7 @@ final class Reconciliation {
 
   /** A file that they took away: its rows are elsewhere, or were removed. */
   private void follow(Touch touch) {
-    if (touch.gone() && !successors(touch.entry().numbers().number()).isEmpty()) {
+    if (isRewritten(touch.entry().numbers().number())) {
       throw conflicts.ofRewrite(touch.entry());
     }
     SerialFinder finder = new SerialFinder(mine.context(), mine.draft());

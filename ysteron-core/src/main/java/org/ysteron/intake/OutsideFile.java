@@ -85,8 +85,66 @@ public final class OutsideFile {
    * @throws InvalidInputException naming file, line and column of what is wrong
    */
   public void read(Schema schema, RowTarget target, LongConsumer progress) {
+    open(
+        progress,
+        text -> {
+          if (kind == Kind.CSV) {
+            readCsv(schema, text, target);
+          } else {
+            readJson(schema, text, target);
+          }
+        });
+  }
+
+  /**
+   * The names of the columns that the file has: of CSV those of the header, of JSON lines those of
+   * the first object.
+   */
+  public List<String> columns() {
+    List<String> names = new ArrayList<>();
+    open(bytes -> {}, text -> names.addAll(kind == Kind.CSV ? header(text) : members(text)));
+    return names;
+  }
+
+  private static List<String> header(Reader text) throws IOException {
+    try (CsvReader<CsvRecord> csv = CsvReader.builder().skipEmptyLines(true).ofCsvRecord(text)) {
+      var records = csv.iterator();
+      List<String> names = new ArrayList<>();
+      if (records.hasNext()) {
+        names.addAll(records.next().getFields());
+        names.set(0, withoutMark(names.get(0)));
+      }
+      return names;
+    } catch (CsvParseException | java.io.UncheckedIOException e) {
+      return List.of(); // reading the rows will say what is wrong
+    }
+  }
+
+  private List<String> members(BufferedReader text) throws IOException {
+    String json = text.readLine();
+    while (json != null && json.isBlank()) {
+      json = text.readLine();
+    }
+    List<String> names = new ArrayList<>();
+    try {
+      if (json != null && Json.parse(json) instanceof Map<?, ?> object) {
+        object.keySet().forEach(name -> names.add((String) name));
+      }
+    } catch (InvalidInputException e) {
+      return List.of(); // reading the rows will say what is wrong
+    }
+    return names;
+  }
+
+  /** Reads text, or throws. */
+  @FunctionalInterface
+  private interface TextWork {
+    void with(BufferedReader text) throws IOException;
+  }
+
+  private void open(LongConsumer progress, TextWork work) {
     try (InputStream bytes = new Counted(Files.newInputStream(path), progress);
-        Reader text =
+        BufferedReader text =
             new BufferedReader(
                 new InputStreamReader(
                     bytes,
@@ -95,25 +153,21 @@ public final class OutsideFile {
                         .onMalformedInput(CodingErrorAction.REPORT)
                         .onUnmappableCharacter(CodingErrorAction.REPORT)),
                 1 << 16)) {
-      if (kind == Kind.CSV) {
-        readCsv(schema, text, target);
-      } else {
-        readJson(schema, new BufferedReader(text), target);
-      }
+      work.with(text);
     } catch (NoSuchFileException e) {
       throw new InvalidInputException("There is no file " + path + ".", e);
     } catch (CharacterCodingException e) {
       throw new InvalidInputException(
-          "%s is not in UTF-8. Nothing was appended.".formatted(path), e);
+          "%s is not in UTF-8. Nothing was changed.".formatted(path), e);
     } catch (IOException e) {
       throw new InvalidInputException(
-          "%s could not be read: %s. Nothing was appended.".formatted(path, e.getMessage()), e);
+          "%s could not be read: %s. Nothing was changed.".formatted(path, e.getMessage()), e);
     }
   }
 
   private InvalidInputException wrong(long line, String what, Throwable cause) {
     return new InvalidInputException(
-        "%s, line %d: %s Nothing was appended.".formatted(path, line, what), cause);
+        "%s, line %d: %s Nothing was changed.".formatted(path, line, what), cause);
   }
 
   private void readCsv(Schema schema, Reader text, RowTarget target) throws IOException {
@@ -154,8 +208,7 @@ public final class OutsideFile {
     List<String> unknown = new ArrayList<>();
     Set<String> seen = new HashSet<>();
     for (int i = 0; i < columns.length; i++) {
-      String name =
-          i == 0 && names.get(0).startsWith("\ufeff") ? names.get(0).substring(1) : names.get(i);
+      String name = i == 0 ? withoutMark(names.get(0)) : names.get(i);
       columns[i] = schema.struct().indexOf(name);
       if (columns[i] < 0) {
         unknown.add(name);
@@ -166,6 +219,11 @@ public final class OutsideFile {
     }
     checkColumns(schema, seen, unknown, 1);
     return columns;
+  }
+
+  /** Takes a byte order mark away. */
+  private static String withoutMark(String first) {
+    return first.startsWith("\ufeff") ? first.substring(1) : first;
   }
 
   /** Refuses columns that the table lacks, and lacking ones that need a value. */

@@ -80,7 +80,7 @@ class OutsideFileTest {
     assertThatThrownBy(() -> read("x.csv", csv.replace(';', '\n').replace('^', '"')))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("x.csv, " + message)
-        .hasMessageEndingWith("Nothing was appended.");
+        .hasMessageEndingWith("Nothing was changed.");
   }
 
   @ParameterizedTest

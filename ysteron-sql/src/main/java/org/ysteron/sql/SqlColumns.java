@@ -34,9 +34,14 @@ public final class SqlColumns {
   private final SqlText text;
   private final String source;
 
-  private SqlColumns(String source) {
-    this.text = new SqlText(source, 1);
+  private SqlColumns(String source, SqlText text) {
+    this.text = text;
     this.source = source;
+  }
+
+  /** The type that a parsed specification names. */
+  static Type type(SqlDataTypeSpec spec, SqlText text) {
+    return new SqlColumns("", text).type(spec);
   }
 
   /**
@@ -45,7 +50,7 @@ public final class SqlColumns {
    * @throws SqlTextException pointing at the place that is wrong
    */
   public static Schema parse(String definitions) {
-    return new SqlColumns(definitions).schema();
+    return new SqlColumns(definitions, new SqlText(definitions, 1)).schema();
   }
 
   private Schema schema() {

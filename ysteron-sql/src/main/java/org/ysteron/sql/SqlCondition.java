@@ -37,7 +37,7 @@ public final class SqlCondition {
   private final SqlText text;
   private final Schema schema;
 
-  private SqlCondition(SqlText text, Schema schema) {
+  SqlCondition(SqlText text, Schema schema) {
     this.text = text;
     this.schema = schema;
   }
@@ -196,7 +196,7 @@ public final class SqlCondition {
   }
 
   /** The name as the schema has it, when only one differs by case. */
-  private static String fold(Type.Struct level, String name) {
+  static String fold(Type.Struct level, String name) {
     if (level.indexOf(name) >= 0) {
       return name;
     }
@@ -205,7 +205,7 @@ public final class SqlCondition {
     return alike.size() == 1 ? alike.get(0) : name;
   }
 
-  private Object literal(SqlNode node) {
+  Object literal(SqlNode node) {
     if (node instanceof SqlCall call && call.getKind() == SqlKind.MINUS_PREFIX) {
       if (literal(call.operand(0)) instanceof BigDecimal number) {
         return number.negate();

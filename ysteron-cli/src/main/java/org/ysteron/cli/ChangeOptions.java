@@ -1,0 +1,64 @@
+package org.ysteron.cli;
+
+import org.ysteron.ChangeResult;
+import org.ysteron.change.ChangeReport;
+import org.ysteron.change.ChangeStyle;
+import org.ysteron.data.Schema;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Condition;
+import org.ysteron.sql.SqlCondition;
+import picocli.CommandLine.Option;
+
+/** How rows are changed, and what is said of it. */
+final class ChangeOptions {
+  @Option(
+      names = "--style",
+      paramLabel = "STYLE",
+      defaultValue = "BY_SHARE",
+      description =
+          "How old rows go: by_share of their file (default), mask, or rewrite the file without them.")
+  private ChangeStyle style;
+
+  ChangeStyle style() {
+    return style;
+  }
+
+  /** The condition of a change, which must be given unless all rows are meant. */
+  static Condition condition(String where, boolean all, Schema schema) {
+    if (where == null && !all) {
+      throw new InvalidInputException(
+          "Which rows? Give --where CONDITION, or --all if every row is meant. Nothing was changed.");
+    }
+    if (where != null && all) {
+      throw new InvalidInputException("Give --where or --all, not both. Nothing was changed.");
+    }
+    return where == null ? Condition.all() : SqlCondition.parse(where, schema);
+  }
+
+  /** Says what was done, in a line or two. */
+  static String report(ChangeResult result, String table) {
+    ChangeReport report = result.report();
+    String counts =
+        "%s of %s: %d updated, %d deleted, %d inserted"
+            .formatted(
+                Listing.count(report.rowsMatched(), "row matched", "rows matched"),
+                table,
+                report.rowsUpdated(),
+                report.rowsDeleted(),
+                report.rowsInserted());
+    if (result.committed().isEmpty()) {
+      return counts + ". Nothing was to be changed, so there is no new version.";
+    }
+    var committed = result.committed().get();
+    long version = committed.versions().values().iterator().next();
+    return counts
+        + ": version %d, entry %d.%n".formatted(version, committed.commit().entry())
+        + "Data files: %d masked, %d dropped, %d rewritten, %d written (%s bytes)."
+            .formatted(
+                report.filesMasked(),
+                report.filesDropped(),
+                report.filesRewritten(),
+                report.filesAdded(),
+                report.bytesWritten());
+  }
+}

@@ -1,0 +1,59 @@
+package org.ysteron.cli;
+
+import java.util.Map;
+import java.util.Optional;
+import org.ysteron.Lake;
+import org.ysteron.Table;
+import org.ysteron.Update;
+import org.ysteron.sql.RowFunction;
+import org.ysteron.sql.SqlExpression;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron update}. */
+@Command(name = "update", description = "Give rows of a table new values.")
+final class UpdateCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Option(
+      names = {"-s", "--set"},
+      required = true,
+      paramLabel = "ASSIGNMENTS",
+      description = "As in \"level_cm = level_cm + 12, quality = 'shifted'\".")
+  private String assignments;
+
+  @Option(
+      names = {"-w", "--where"},
+      paramLabel = "CONDITION",
+      description = "Which rows: an SQL search condition.")
+  private String where;
+
+  @Option(names = "--all", description = "All rows.")
+  private boolean all;
+
+  @Option(
+      names = "--only-different",
+      description = "Leave rows alone that have their new values already.")
+  private boolean onlyDifferent;
+
+  @Mixin private ChangeOptions change;
+  @Mixin private WriteOptions write;
+
+  @Override
+  void run(Lake opened) {
+    String statement =
+        "UPDATE " + table + " SET " + assignments + (where == null ? "" : " WHERE " + where);
+    Table target = write.applyTo(opened, statement).table(table);
+    Update update = target.update().where(ChangeOptions.condition(where, all, target.schema()));
+    Map<String, RowFunction> values =
+        SqlExpression.assignments(assignments, target.schema(), Optional.empty());
+    values.forEach((column, value) -> update.setBy(column, row -> value.apply(row, null)));
+    if (onlyDifferent) {
+      update.onlyDifferent();
+    }
+    out().println(ChangeOptions.report(update.style(change.style()).run(), table));
+  }
+}
