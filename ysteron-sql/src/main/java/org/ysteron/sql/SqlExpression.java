@@ -146,23 +146,10 @@ public final class SqlExpression {
     TimeUnit unit = value.getIntervalQualifier().getStartUnit();
     try {
       int count = value.getSign() * Integer.parseInt(value.getIntervalLiteral().strip());
-      if (value.getIntervalQualifier().timeUnitRange.endUnit == null) {
-        switch (unit) {
-          case YEAR:
-            return Period.ofYears(count);
-          case MONTH:
-            return Period.ofMonths(count);
-          case DAY:
-            return Period.ofDays(count);
-          case HOUR:
-            return Duration.ofHours(count);
-          case MINUTE:
-            return Duration.ofMinutes(count);
-          case SECOND:
-            return Duration.ofSeconds(count);
-          default:
-            break;
-        }
+      Object amount =
+          value.getIntervalQualifier().timeUnitRange.endUnit == null ? amount(unit, count) : null;
+      if (amount != null) {
+        return amount;
       }
     } catch (NumberFormatException e) {
       throw text.wrong(
@@ -172,6 +159,18 @@ public final class SqlExpression {
         "An interval has one unit from YEAR to SECOND, as in INTERVAL '1' HOUR.",
         literal.getParserPosition(),
         null);
+  }
+
+  private static Object amount(TimeUnit unit, int count) {
+    return switch (unit) {
+      case YEAR -> Period.ofYears(count);
+      case MONTH -> Period.ofMonths(count);
+      case DAY -> Period.ofDays(count);
+      case HOUR -> Duration.ofHours(count);
+      case MINUTE -> Duration.ofMinutes(count);
+      case SECOND -> Duration.ofSeconds(count);
+      default -> null;
+    };
   }
 
   private RowFunction call(SqlCall call) {
