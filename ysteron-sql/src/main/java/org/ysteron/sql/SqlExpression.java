@@ -165,7 +165,7 @@ public final class SqlExpression {
     return switch (unit) {
       case YEAR -> Period.ofYears(count);
       case MONTH -> Period.ofMonths(count);
-      case DAY -> Period.ofDays(count);
+      case DAY -> Duration.ofDays(count);
       case HOUR -> Duration.ofHours(count);
       case MINUTE -> Duration.ofMinutes(count);
       case SECOND -> Duration.ofSeconds(count);

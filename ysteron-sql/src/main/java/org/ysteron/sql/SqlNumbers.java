@@ -8,7 +8,6 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
-import java.time.Period;
 import java.time.temporal.Temporal;
 import java.time.temporal.TemporalAmount;
 import org.ysteron.data.Type;
@@ -59,9 +58,10 @@ final class SqlNumbers {
 
   private static Temporal moved(Temporal at, TemporalAmount amount, boolean forward) {
     try {
-      if (at instanceof Instant && amount instanceof Period period && period.toTotalMonths() == 0) {
-        Duration days = Duration.ofDays(period.getDays());
-        return forward ? at.plus(days) : at.minus(days);
+      if (at instanceof LocalDate date
+          && amount instanceof Duration time
+          && time.equals(Duration.ofDays(time.toDays()))) {
+        return date.plusDays(forward ? time.toDays() : -time.toDays());
       }
       return forward ? at.plus(amount) : at.minus(amount);
     } catch (DateTimeException | ArithmeticException e) {
