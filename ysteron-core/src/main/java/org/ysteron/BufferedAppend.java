@@ -9,6 +9,8 @@ import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import org.ysteron.commit.Committed;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.StoreFailures;
+import org.ysteron.error.YsteronException;
 
 /**
  * Appends rows as they come, some at a time: it commits when so many rows or bytes have gathered,
@@ -23,6 +25,7 @@ public final class BufferedAppend implements AutoCloseable {
   private final Limits limits;
   private final Consumer<Batch> committedRows;
   private final ScheduledExecutorService timer;
+  private final Object commits = new Object();
   private Append append;
   private long gathered;
   private long acknowledged;
@@ -80,18 +83,22 @@ public final class BufferedAppend implements AutoCloseable {
    * @throws org.ysteron.error.InvalidInputException when a value does not fit; the row is left out
    * @throws org.ysteron.error.YsteronException when an earlier commit failed; its rows are lost
    */
-  public synchronized void add(Object... values) {
-    ready();
-    if (append == null) {
-      append = table.append();
+  public void add(Object... values) {
+    boolean full;
+    synchronized (this) {
+      ready();
+      if (append == null) {
+        append = table.append();
+      }
+      append.add(values);
+      gathered++;
+      if (due == null) {
+        due = timer.schedule(this::onTime, limits.time.toNanos(), TimeUnit.NANOSECONDS);
+      }
+      boolean look = gathered % LOOK_EVERY == 0;
+      full = gathered >= limits.rows || (look && append.bytes() >= limits.bytes);
     }
-    append.add(values);
-    gathered++;
-    if (due == null) {
-      due = timer.schedule(this::onTime, limits.time.toNanos(), TimeUnit.NANOSECONDS);
-    }
-    boolean look = gathered % LOOK_EVERY == 0;
-    if (gathered >= limits.rows || (look && append.bytes() >= limits.bytes)) {
+    if (full) {
       flush();
     }
   }
@@ -106,40 +113,54 @@ public final class BufferedAppend implements AutoCloseable {
     }
   }
 
-  private synchronized void onTime() {
-    due = null;
+  private void onTime() {
     try {
-      if (!closed && failure == null) {
-        flush();
-      }
+      flush();
     } catch (RuntimeException e) {
-      failure = e; // the next call reports it
+      // Kept; the next call reports it.
+      StoreFailures.log("rows gathered for " + table.name(), new YsteronException(e.toString(), e));
     }
   }
 
-  /** Commits what has gathered; empty when nothing has. */
-  public synchronized Optional<Committed> flush() {
-    if (failure != null) {
-      throw failure;
+  /**
+   * Commits what has gathered; empty when nothing has. Rows that are added meanwhile go with the
+   * next commit.
+   */
+  public Optional<Committed> flush() {
+    synchronized (commits) {
+      Append ready;
+      long rows;
+      synchronized (this) {
+        if (failure != null) {
+          throw failure;
+        }
+        if (due != null) {
+          due.cancel(false);
+          due = null;
+        }
+        ready = append;
+        rows = gathered;
+        append = null;
+        gathered = 0;
+      }
+      return ready == null ? Optional.empty() : commit(ready, rows);
     }
-    if (due != null) {
-      due.cancel(false);
-      due = null;
-    }
-    if (append == null || gathered == 0) {
-      return Optional.empty();
-    }
-    Append ready = append;
-    long rows = gathered;
-    append = null;
-    gathered = 0;
+  }
+
+  private Optional<Committed> commit(Append ready, long rows) {
     try {
       Committed committed = ready.commit();
-      acknowledged += rows;
-      committedRows.accept(new Batch(rows, acknowledged, committed));
+      long all;
+      synchronized (this) {
+        acknowledged += rows;
+        all = acknowledged;
+      }
+      committedRows.accept(new Batch(rows, all, committed));
       return Optional.of(committed);
     } catch (RuntimeException e) {
-      failure = e;
+      synchronized (this) {
+        failure = e;
+      }
       throw e;
     }
   }
@@ -151,18 +172,14 @@ public final class BufferedAppend implements AutoCloseable {
 
   /** Commits the rest. */
   @Override
-  public synchronized void close() {
-    if (closed) {
-      return;
-    }
-    try {
-      flush();
-    } finally {
-      closed = true;
-      timer.shutdownNow();
-      if (append != null) {
-        append.close();
+  public void close() {
+    synchronized (this) {
+      if (closed) {
+        return;
       }
+      closed = true;
     }
+    timer.shutdownNow();
+    flush();
   }
 }

@@ -30,14 +30,18 @@ import org.ysteron.table.TablePage;
  * }</pre>
  */
 public final class Follower {
-  private static final long SHORTEST_MILLIS = 5;
-  private static final long LONGEST_MILLIS = 250;
+  private static final long SHORTEST_NANOS = 2_000_000;
+  private static final long LONGEST_NANOS = 250_000_000;
+
+  /** It waits for a hundredth of the time for which nothing came. */
+  private static final long PATIENCE = 100;
 
   private final LakeCore core;
   private final Supplier<TablePage> newest;
   private final String name;
   private long done;
   private TablePage before;
+  private long lastCame = System.nanoTime();
 
   /** Starts behind a version. */
   Follower(LakeCore core, Supplier<TablePage> newest, long done) {
@@ -122,20 +126,23 @@ public final class Follower {
   /** The next version, waited for; it looks now and then, less often the longer nothing comes. */
   public Optional<Step> await(Duration most) {
     long end = System.nanoTime() + most.toNanos();
-    long pause = SHORTEST_MILLIS;
     while (true) {
       Optional<Step> step = poll();
       long left = end - System.nanoTime();
+      if (step.isPresent()) {
+        lastCame = System.nanoTime();
+      }
       if (step.isPresent() || left <= 0) {
         return step;
       }
+      long quiet = (System.nanoTime() - lastCame) / PATIENCE;
+      long pause = Math.max(SHORTEST_NANOS, Math.min(LONGEST_NANOS, quiet));
       try {
-        TimeUnit.NANOSECONDS.sleep(Math.min(left, TimeUnit.MILLISECONDS.toNanos(pause)));
+        TimeUnit.NANOSECONDS.sleep(Math.min(left, pause));
       } catch (InterruptedException e) {
         Thread.currentThread().interrupt();
         throw new YsteronException("Interrupted while waiting for a version of " + name + ".", e);
       }
-      pause = Math.min(LONGEST_MILLIS, pause * 2);
     }
   }
 }

@@ -4,12 +4,17 @@ import io.trino.tpch.LineItem;
 import io.trino.tpch.LineItemGenerator;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.function.Consumer;
+import org.ysteron.Append;
+import org.ysteron.Lake;
+import org.ysteron.Table;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.VectorBuilder;
+import org.ysteron.table.TableProperties;
 
 /** The lineitem rows of TPC-H (tpc.org), some six million of 16 columns at scale 1, as batches. */
 final class LineItems {
@@ -44,20 +49,37 @@ final class LineItems {
 
   /** All rows of a scale, in order of the order key. */
   static List<Batch> batches(double scale) {
+    List<Batch> batches = new ArrayList<>();
+    forEach(scale, batches::add);
+    return batches;
+  }
+
+  /** Makes all rows of a scale, in order of the order key, a batch at a time. */
+  static void forEach(double scale, Consumer<Batch> target) {
     Schema schema = schema();
     List<VectorBuilder> builders =
         schema.columns().stream().map(column -> new VectorBuilder(column.type())).toList();
-    List<Batch> batches = new ArrayList<>();
     for (LineItem item : new LineItemGenerator(scale, 1, 1)) {
       add(builders, item);
       if (builders.get(0).size() == BATCH_ROWS) {
-        batches.add(take(schema, builders));
+        target.accept(take(schema, builders));
       }
     }
     if (builders.get(0).size() > 0) {
-      batches.add(take(schema, builders));
+      target.accept(take(schema, builders));
     }
-    return batches;
+  }
+
+  /** A table of all rows of scale 1, some six million, in files of some size. */
+  static Table table(Lake lake, String name, long fileBytes) {
+    Table table =
+        lake.createTable(
+            name, schema(), TableProperties.DEFAULTS.with(TableProperties.FILE_BYTES, fileBytes));
+    try (Append append = table.append()) {
+      forEach(1, append::addBatch);
+      append.commit();
+    }
+    return table;
   }
 
   private static Batch take(Schema schema, List<VectorBuilder> builders) {

@@ -25,6 +25,11 @@ public final class Main {
     all.put("range", new RangeBenchmark());
     all.put("commit", new CommitBenchmark());
     all.put("many-files", new ManyFilesBenchmark());
+    all.put("merge", new MergeBenchmark());
+    all.put("delete", new DeleteBenchmark());
+    all.put("masked-scan", new MaskedScanBenchmark());
+    all.put("writers", new WritersBenchmark());
+    all.put("stream", new StreamBenchmark());
     if (arguments.length != 1 || !all.containsKey(arguments[0])) {
       System.err.println("usage: ./bench " + String.join("|", all.keySet()));
       System.exit(2);

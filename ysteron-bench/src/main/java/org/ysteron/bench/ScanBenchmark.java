@@ -9,6 +9,7 @@ import org.apache.parquet.schema.MessageType;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Results;
+import org.ysteron.Scan;
 import org.ysteron.Table;
 import org.ysteron.TableView;
 import org.ysteron.data.Batch;
@@ -61,8 +62,12 @@ final class ScanBenchmark implements Main.Benchmark {
   }
 
   static long scan(Table table, String... columns) {
+    return sum(table.scan().columns(columns));
+  }
+
+  static long sum(Scan scan) {
     long sum = 0;
-    try (Results<Batch> batches = table.scan().columns(columns).batches()) {
+    try (Results<Batch> batches = scan.batches()) {
       for (Batch batch : batches) {
         sum += Sums.of(batch);
       }

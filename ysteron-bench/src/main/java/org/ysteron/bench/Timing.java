@@ -35,6 +35,9 @@ final class Timing {
     }
     for (int w = 0; w < works.size(); w++) {
       System.out.printf("%-42s %10.2f ms (median of %d)%n", names.get(w), median(w), rounds);
+      if (System.getenv("ALL_TIMES") != null) {
+        System.out.println("  " + Arrays.toString(millis[w]));
+      }
     }
     return this;
   }

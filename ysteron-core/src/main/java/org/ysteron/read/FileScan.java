@@ -194,7 +194,7 @@ public final class FileScan implements BatchSource {
     if (masked != null) {
       unmask(selected, batch.size());
     }
-    Batch passing = Gather.select(batch, selected);
+    Batch passing = Gather.keep(batch, selected);
     if (!narrow) {
       return passing;
     }
