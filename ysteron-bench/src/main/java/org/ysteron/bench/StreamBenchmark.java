@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
@@ -79,7 +80,7 @@ final class StreamBenchmark implements Main.Benchmark {
         if (wait > 1_000_000) {
           sleep(wait);
         }
-        rows.add("ORR-0" + writer, Instant.now(), i / 10.0);
+        rows.add("ORR-0" + writer, Instant.now().truncatedTo(ChronoUnit.MICROS), i / 10.0);
       }
     }
   }

@@ -39,12 +39,6 @@ final class Conflicts {
             .formatted(file.numbers().number()));
   }
 
-  ConflictException ofRewrite(FileEntry file) {
-    return conflict(
-        "rewrote data file %d, which this transaction rewrites, too"
-            .formatted(file.numbers().number()));
-  }
-
   private ConflictException conflict(String what) {
     return new ConflictException(
         "Table %s, version %d when this transaction started and now %d, %s. Meanwhile %s. Nothing was changed; do it again on the newest version."

@@ -27,9 +27,9 @@ final class KeyBounds {
     key.forEach(field -> columns.add(new Column(field)));
   }
 
-  void add(List<Vector> key, int row) {
+  void add(Vector[] key, int row) {
     for (int c = 0; c < columns.size(); c++) {
-      columns.get(c).add(key.get(c), row);
+      columns.get(c).add(key[c], row);
     }
   }
 

@@ -17,11 +17,13 @@ final class KeyIndex {
   private long[] seconds;
   private int[] rows;
   private int size;
+  private long[] quick = new long[1];
 
   /** {@code fieldIds}: the columns of the key, in its order. */
   KeyIndex(List<Integer> fieldIds, int expected) {
     this.fieldIds = fieldIds;
     allocate(Math.max(16, Integer.highestOneBit(Math.max(1, expected)) * 2));
+    Arrays.fill(quick, -1L); // until keys have quick hashes, any may be here
   }
 
   private void allocate(int slots) {
@@ -29,6 +31,26 @@ final class KeyIndex {
     seconds = new long[slots];
     rows = new int[slots];
     Arrays.fill(rows, NONE);
+  }
+
+  /** Makes room for the quick hashes of so many keys. */
+  void expectQuick(long count) {
+    int bits = 64 - Long.numberOfLeadingZeros(Math.max(1024, count * 8));
+    quick = new long[1 << Math.min(22, bits - 6)];
+  }
+
+  /** Remembers the {@link KeyHash#quick} hash of a key. */
+  void addQuick(long hash) {
+    quick[word(hash)] |= 1L << hash;
+  }
+
+  /** Whether a key of that quick hash may be here; false is certain. */
+  boolean mayHave(long hash) {
+    return (quick[word(hash)] & (1L << hash)) != 0;
+  }
+
+  private int word(long hash) {
+    return (int) (hash >>> 32) & (quick.length - 1);
   }
 
   List<Integer> fieldIds() {

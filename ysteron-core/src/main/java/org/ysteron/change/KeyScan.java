@@ -78,8 +78,11 @@ final class KeyScan {
         FileScan.pruned(context, table, file, wanted, all ? everything(table) : filter)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
-        List<Vector> key = batch.get().vectors().subList(0, keySize);
+        Vector[] key = batch.get().vectors().subList(0, keySize).toArray(new Vector[0]);
         for (int i = 0; i < batch.get().size(); i++) {
+          if (!all && !keys.mayHave(KeyHash.quick(key, i))) {
+            continue;
+          }
           boolean known = hash.hash(key, i);
           int found = known ? keys.find(hash.first(), hash.second()) : -1;
           if (found >= 0 || all) {

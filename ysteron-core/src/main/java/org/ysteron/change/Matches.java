@@ -8,10 +8,10 @@ import org.roaringbitmap.RoaringBitmap;
  * {@link #sort()}.
  */
 final class Matches {
-  private int[] rows = new int[1024];
-  private int[] files = new int[1024];
-  private int[] positions = new int[1024];
-  private long[] serials = new long[1024];
+  private int[] rows = new int[64];
+  private int[] files = new int[64];
+  private int[] positions = new int[64];
+  private long[] serials = new long[64];
   private long[] order = new long[0];
   private int size;
 
@@ -27,6 +27,12 @@ final class Matches {
     files[size] = file;
     positions[size] = position;
     serials[size++] = serial;
+  }
+
+  void addAll(Matches others) {
+    for (int i = 0; i < others.size; i++) {
+      add(others.rows[i], others.files[i], others.positions[i], others.serials[i]);
+    }
   }
 
   int size() {

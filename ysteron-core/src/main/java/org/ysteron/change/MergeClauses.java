@@ -8,10 +8,12 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.BiFunction;
+import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Names;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 
@@ -111,6 +113,26 @@ final class MergeClauses {
                         || spec.onlyDifferent()
                         || clause.action() instanceof MergeSpec.Set
                         || (clause.action() instanceof MergeSpec.TakeAll && isPartial())));
+  }
+
+  /** Whether every row of the source simply becomes the table's, as in an upsert of all columns. */
+  boolean takeEverything() {
+    return spec.clauses().size() == 2
+        && !spec.onlyDifferent()
+        && !isPartial()
+        && has(MergeSpec.Kind.MATCHED)
+        && has(MergeSpec.Kind.NOT_MATCHED)
+        && spec.clauses().stream()
+            .allMatch(c -> c.condition().isEmpty() && c.action() instanceof MergeSpec.TakeAll);
+  }
+
+  /** The columns of a batch of the source in the order of the table's. */
+  Batch inOrder(Batch batch) {
+    List<Vector> vectors = new ArrayList<>();
+    for (int column : sourceColumn) {
+      vectors.add(batch.vectors().get(column));
+    }
+    return new Batch(schema.struct(), batch.size(), vectors);
   }
 
   private boolean isPartial() {

@@ -4,6 +4,7 @@ import java.util.List;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Vector;
 import org.ysteron.table.StagedFile;
 
 /** Writes the rows that a merge changes and inserts, in one stream. For one thread. */
@@ -41,6 +42,19 @@ final class MergeWriter {
   void insert(Object[] values) {
     inserted++;
     write(values, null);
+  }
+
+  /** Rows of which those with a serial are updated and those without are inserted. */
+  void write(Batch rows, Vector serials) {
+    updated += rows.size() - serials.nullCount();
+    inserted += serials.nullCount();
+    writer().addMoved(rows, serials);
+  }
+
+  /** Counts rows that have no serial yet, and are updated all the same. */
+  void countOwn(long rows) {
+    updated += rows;
+    inserted -= rows;
   }
 
   private void write(Object[] values, Long serial) {

@@ -38,8 +38,8 @@ final class NewKeys {
     bounds = new KeyBounds(key);
   }
 
-  private List<Vector> vectors(Batch batch) {
-    return key.stream().map(field -> batch.vector(field.name())).toList();
+  private Vector[] vectors(Batch batch) {
+    return key.stream().map(field -> batch.vector(field.name())).toArray(Vector[]::new);
   }
 
   /** Rows as they are after the update. */
@@ -47,7 +47,7 @@ final class NewKeys {
     if (index == null) {
       return;
     }
-    List<Vector> vectors = vectors(rows);
+    Vector[] vectors = vectors(rows);
     for (int i = 0; i < rows.size(); i++) {
       if (!hash.hash(vectors, i)) {
         continue;

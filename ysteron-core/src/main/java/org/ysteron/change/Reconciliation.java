@@ -31,7 +31,8 @@ import org.ysteron.tree.TreeDiff;
  *   <li>So are, for rows that were read and not changed, rows that went from such files.
  *   <li>Row masks of both unite when their rows differ; the same row removed by both is a conflict.
  *   <li>When they moved the rows of a file elsewhere, our removals follow by serial.
- *   <li>When we moved the rows of a file elsewhere, their removals follow by serial.
+ *   <li>When we moved the rows of a file elsewhere, their removals follow by serial; when both did,
+ *       ours are left where they moved them, and our removals follow.
  * </ol>
  */
 final class Reconciliation {
@@ -186,11 +187,33 @@ final class Reconciliation {
     }
   }
 
-  /** Whether the transaction moved rows of a file, even if it has removed all of them since. */
-  private boolean isRewritten(long number) {
-    return mine.files().stream()
-        .anyMatch(
-            file -> file.origin().filter(origin -> origin.files().contains(number)).isPresent());
+  /**
+   * The rows that the transaction removed from a file. If it moved the others to files of its own,
+   * those are left out, and the rows that it removed from them later are among these.
+   */
+  private RoaringBitmap withoutSuccessors(Touch touch) {
+    long number = touch.entry().numbers().number();
+    RoaringBitmap kept = new RoaringBitmap();
+    kept.add(0L, touch.entry().rows());
+    kept.andNot(touch.entry().maskedPositions(pages));
+    kept.andNot(touch.rows());
+    RoaringBitmap rows = touch.rows().clone();
+    int moved = 0;
+    for (int i = 0; i < mine.files().size(); i++) {
+      StagedFile file = mine.files().get(i);
+      if (file.origin().filter(origin -> origin.files().contains(number)).isPresent()) {
+        long own = mine.start().nextFileNumber() + i;
+        // Rows were moved in the order of their positions.
+        for (int position : ownMask(own)) {
+          rows.add(kept.select(moved + position));
+        }
+        moved += (int) file.rows();
+        RoaringBitmap all = new RoaringBitmap();
+        all.add(0L, file.rows());
+        ownMasks.put(own, all);
+      }
+    }
+    return rows;
   }
 
   /** The transaction's own files, as its draft has them, to which a file's rows were moved. */
@@ -211,11 +234,8 @@ final class Reconciliation {
 
   /** A file that they took away: its rows are elsewhere, or were removed. */
   private void follow(Touch touch) {
-    if (isRewritten(touch.entry().numbers().number())) {
-      throw conflicts.ofRewrite(touch.entry());
-    }
     SerialFinder finder = new SerialFinder(mine.context(), mine.draft());
-    Roaring64Bitmap serials = finder.serials(touch.entry(), touch.rows());
+    Roaring64Bitmap serials = finder.serials(touch.entry(), withoutSuccessors(touch));
     long found = 0;
     for (FileEntry file : arrived) {
       RoaringBitmap positions = finder.positions(file, serials);

@@ -1,18 +1,27 @@
 package org.ysteron.change;
 
+import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Deque;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.concurrent.Future;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
+import org.ysteron.data.Gather;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
 import org.ysteron.expr.Filter;
 import org.ysteron.expr.Verdict;
+import org.ysteron.file.Workers;
 import org.ysteron.read.FileScan;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileSummary;
@@ -32,6 +41,8 @@ import org.ysteron.tree.TreeCursor;
  * parts by hash, each going through the table once. For one thread.
  */
 public final class RowMerge {
+  private static final int FILES_AHEAD = 8;
+
   private final TableChange table;
   private final MergeSpec spec;
   private final RowSpool source;
@@ -107,30 +118,51 @@ public final class RowMerge {
     Filter filter = Filter.bind(keys.bounds(), schema);
     Matches matches = new Matches();
     boolean everyRow = clauses.has(MergeSpec.Kind.NOT_IN_SOURCE);
-    KeyScan scan = new KeyScan(table.context(), draft, filter);
+    Deque<Future<Found>> ahead = new ArrayDeque<>();
     for (int f = 0; f < files.size(); f++) {
-      FileEntry file = files.get(f);
       int number = f;
-      RoaringBitmap unmatched = new RoaringBitmap();
-      KeyScan.Visitor visitor =
-          (found, hash, position, serial) -> {
-            if (found >= 0) {
-              matches.add(found, number, position, serial);
-            } else if (keys.isInPart(hash)) {
-              unmatched.add(position);
-            }
-          };
-      if (everyRow) {
-        scan.scanAll(file, keys.index(), visitor);
-        notInSource(number, unmatched);
-      } else if (filter.test(file) != Verdict.NONE) {
-        scan.scan(file, keys.index(), visitor);
+      if (everyRow || filter.test(files.get(f)) != Verdict.NONE) {
+        ahead.add(table.workers().submit(() -> look(number, keys, filter, everyRow)));
       }
+      if (ahead.size() > FILES_AHEAD) {
+        take(ahead.remove(), matches);
+      }
+    }
+    while (!ahead.isEmpty()) {
+      take(ahead.remove(), matches);
     }
     matches.sort();
     matched += matches.size();
     source.forEach((first, batch) -> chunk(keys, matches, first, batch));
     remember(keys, filter, exact, everyRow);
+  }
+
+  /** What was found in a file. */
+  private record Found(int file, Matches matches, RoaringBitmap unmatched) {}
+
+  private Found look(int number, SourceKeys keys, Filter filter, boolean everyRow) {
+    Found found = new Found(number, new Matches(), new RoaringBitmap());
+    KeyScan.Visitor visitor =
+        (row, hash, position, serial) -> {
+          if (row >= 0) {
+            found.matches.add(row, number, position, serial);
+          } else if (keys.isInPart(hash)) {
+            found.unmatched.add(position);
+          }
+        };
+    KeyScan scan = new KeyScan(table.context(), draft, filter);
+    if (everyRow) {
+      scan.scanAll(files.get(number), keys.index(), visitor);
+    } else {
+      scan.scan(files.get(number), keys.index(), visitor);
+    }
+    return found;
+  }
+
+  private void take(Future<Found> ended, Matches matches) {
+    Found found = Workers.get(ended);
+    matches.addAll(found.matches);
+    notInSource(found.file, found.unmatched);
   }
 
   private void remember(SourceKeys keys, Filter filter, boolean exact, boolean everyRow) {
@@ -146,6 +178,10 @@ public final class RowMerge {
   private void chunk(SourceKeys keys, Matches matches, long first, Batch batch) {
     int at = matches.from(first);
     int end = matches.from(first + batch.size());
+    if (clauses.takeEverything() && !clauses.mayChangeKeys()) {
+      takeEverything(keys, matches, first, batch);
+      return;
+    }
     Map<Long, Row> targets = clauses.needTarget() ? fetch(matches, at, end) : Map.of();
     var key = keys.key(batch);
     for (int i = 0; i < batch.size(); i++) {
@@ -166,6 +202,40 @@ public final class RowMerge {
         apply(outcome, file, position, matches.serial(at));
         at++;
       }
+    }
+  }
+
+  /** An upsert of all columns, without looking at single rows of the source. */
+  private void takeEverything(SourceKeys keys, Matches matches, long first, Batch batch) {
+    int at = matches.from(first);
+    int end = matches.from(first + batch.size());
+    Vector[] key = keys.key(batch);
+    int[] rows = new int[batch.size() + end - at];
+    VectorBuilder serials = new VectorBuilder(Types.BIGINT);
+    int count = 0;
+    long own = 0;
+    for (int i = 0; i < batch.size(); i++) {
+      if (!keys.counts(key, i, first + i)) {
+        continue;
+      }
+      boolean found = false;
+      while (at < end && matches.row(at) == first + i) {
+        gone.computeIfAbsent(matches.file(at), f -> new RoaringBitmap()).add(matches.position(at));
+        Long serial = table.lasting(matches.serial(at++));
+        own += serial == null ? 1 : 0;
+        serials.add(serial);
+        rows[count++] = i;
+        found = true;
+      }
+      if (!found) {
+        serials.addNull();
+        rows[count++] = i;
+      }
+    }
+    if (count > 0) {
+      Batch taken = Gather.rows(clauses.inOrder(batch), Arrays.copyOf(rows, count));
+      out.write(taken, serials.build());
+      out.countOwn(own);
     }
   }
 

@@ -45,6 +45,7 @@ final class SourceKeys {
     this.bounds = new KeyBounds(on);
     int expected = (int) Math.min(KeyIndex.MOST, source.rows() / parts + 1);
     this.index = new KeyIndex(on.stream().map(Field::id).toList(), expected);
+    index.expectQuick(expected);
     source.forEach(this::add);
   }
 
@@ -63,12 +64,12 @@ final class SourceKeys {
   }
 
   /** The key of rows of the source. */
-  List<Vector> key(Batch batch) {
-    return on.stream().map(field -> batch.vector(field.name())).toList();
+  Vector[] key(Batch batch) {
+    return on.stream().map(field -> batch.vector(field.name())).toArray(Vector[]::new);
   }
 
   /** Whether a row of the source counts: it has a null in its key, or is the one of its key. */
-  boolean counts(List<Vector> key, int row, long number) {
+  boolean counts(Vector[] key, int row, long number) {
     if (!hash.hash(key, row)) {
       return part == 0;
     }
@@ -76,12 +77,13 @@ final class SourceKeys {
   }
 
   private void add(long first, Batch batch) {
-    List<Vector> key = key(batch);
+    Vector[] key = key(batch);
     for (int i = 0; i < batch.size(); i++) {
       if (!hash.hash(key, i) || !isInPart(hash.first())) {
         continue;
       }
       bounds.add(key, i);
+      index.addQuick(KeyHash.quick(key, i));
       int row = (int) (first + i);
       int before = index.put(hash.first(), hash.second(), row);
       if (duplicates instanceof MergeSpec.Duplicates.Greatest rule) {

@@ -10,6 +10,7 @@ import java.util.TreeMap;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
+import org.ysteron.file.Workers;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.StagedFile;
@@ -57,6 +58,10 @@ public final class TableChange {
 
   public ReadContext context() {
     return set.context();
+  }
+
+  Workers workers() {
+    return set.core().workers();
   }
 
   boolean isCreated() {

@@ -60,6 +60,19 @@ public final class CommitAttempt {
    * @throws UnknownOutcomeException when that is still not known; call again
    */
   public Committed run() {
+    // Commits of one process take turns: only one can have the next entry anyway.
+    if (!core.turn().tryLock()) {
+      change.awaitDurable();
+      core.turn().lock();
+    }
+    try {
+      return takeTurn();
+    } finally {
+      core.turn().unlock();
+    }
+  }
+
+  private Committed takeTurn() {
     boolean resumed = proposal != null;
     while (true) {
       if (proposal == null) {

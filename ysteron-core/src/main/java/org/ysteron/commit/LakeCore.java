@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
+import java.util.concurrent.locks.ReentrantLock;
 import java.util.random.RandomGenerator;
 import org.ysteron.data.Values;
 import org.ysteron.error.DamagedException;
@@ -42,6 +43,7 @@ public final class LakeCore implements AutoCloseable {
   private final FooterCache footers = new FooterCache();
   private final RandomGenerator random;
   private final Waiting waiting;
+  private final ReentrantLock turn = new ReentrantLock(true);
   private volatile LakeState newest;
 
   private LakeCore(ObjectStore store, Settings settings) {
@@ -344,6 +346,11 @@ public final class LakeCore implements AutoCloseable {
     if (newest == null || newest.number() < state.number()) {
       newest = state;
     }
+  }
+
+  /** Held by the commit of this process whose turn it is. */
+  ReentrantLock turn() {
+    return turn;
   }
 
   public ObjectStore store() {

@@ -144,8 +144,6 @@ final class Binder {
       return NEVER;
     }
     List<BoundTest> parts = new ArrayList<>();
-    Condition.Comparison comparison =
-        negated ? Condition.Comparison.NOT_EQUAL : Condition.Comparison.EQUAL;
     Type type = along.get(along.size() - 1).type();
     List<Numbers> numbers = new ArrayList<>();
     List<Bytes> bytes = new ArrayList<>();
@@ -162,8 +160,8 @@ final class Binder {
       } else if (exactScale(type) < 0) {
         long held = Values.toLong(fit(along, literal), type);
         numbers.add(new Numbers(held, held));
-      } else {
-        parts.add(compare(along, comparison, literal));
+      } else if (!exact(along, literal, numbers, bytes) && negated) {
+        parts.add(new BoundTest.OfNull(along, false)); // whatever the column has is not equal to it
       }
     }
     if (!numbers.isEmpty()) {
@@ -176,6 +174,34 @@ final class Binder {
       return negated ? new BoundTest.And(List.of()) : NEVER;
     }
     return negated ? new BoundTest.And(parts) : new BoundTest.Or(parts);
+  }
+
+  /** Adds the exact value of a literal; false when no value of the column can be equal to it. */
+  private boolean exact(
+      List<Field> along, Object literal, List<Numbers> numbers, List<Bytes> bytes) {
+    Type type = along.get(along.size() - 1).type();
+    if (exactScale(type) == 0 && (literal instanceof Long || literal instanceof Integer)) {
+      long value = ((Number) literal).longValue();
+      if (!Ordered.isBytes(type)) {
+        numbers.add(new Numbers(value, value));
+        return true;
+      }
+    }
+    BigDecimal number = number(along, literal);
+    BigInteger floor = number.setScale(exactScale(type), RoundingMode.FLOOR).unscaledValue();
+    BigInteger ceiling = number.setScale(exactScale(type), RoundingMode.CEILING).unscaledValue();
+    if (!floor.equals(ceiling)) {
+      return false;
+    }
+    if (Ordered.isBytes(type)) {
+      bytes.add(Bytes.of(Condition.Comparison.EQUAL, wide(floor), wide(floor)));
+      return true;
+    }
+    if (floor.compareTo(LEAST) < 0 || floor.compareTo(GREATEST) > 0) {
+      return false;
+    }
+    numbers.add(new Numbers(floor.longValueExact(), floor.longValueExact()));
+    return true;
   }
 
   private Object fit(List<Field> along, Object literal) {
