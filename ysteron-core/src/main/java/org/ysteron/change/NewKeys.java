@@ -72,6 +72,7 @@ final class NewKeys {
     if (index == null) {
       return new Checked(effect, after);
     }
+    table.awaitFiles();
     Filter filter = Filter.bind(bounds.condition(), after.schema());
     KeyScan scan = new KeyScan(table.context(), after, filter);
     boolean[] found = new boolean[index.size()];

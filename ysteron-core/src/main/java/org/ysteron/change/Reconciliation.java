@@ -174,6 +174,7 @@ final class Reconciliation {
     if (theirs.isEmpty()) {
       return;
     }
+    mine.awaitFiles();
     SerialFinder finder = new SerialFinder(mine.context(), mine.draft());
     Roaring64Bitmap serials = finder.serials(touch.entry(), theirs);
     long found = 0;

@@ -64,6 +64,11 @@ public final class TableChange {
     return set.core().workers();
   }
 
+  /** Waits until what this transaction wrote can be read. */
+  void awaitFiles() {
+    set.awaitDurable();
+  }
+
   boolean isCreated() {
     return created;
   }
