@@ -39,9 +39,9 @@ final class ChangeOptions {
   static String report(ChangeResult result, String table) {
     ChangeReport report = result.report();
     String counts =
-        "%s of %s: %d updated, %d deleted, %d inserted"
+        "%s of %s matched: %d updated, %d deleted, %d inserted"
             .formatted(
-                Listing.count(report.rowsMatched(), "row matched", "rows matched"),
+                Listing.count(report.rowsMatched(), "row", "rows"),
                 table,
                 report.rowsUpdated(),
                 report.rowsDeleted(),

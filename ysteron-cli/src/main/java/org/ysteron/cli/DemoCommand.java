@@ -1,19 +1,29 @@
 package org.ysteron.cli;
 
 import java.io.BufferedWriter;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
+import java.io.PrintStream;
 import java.io.PrintWriter;
 import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.stream.Stream;
+import org.ysteron.Lake;
+import org.ysteron.Transaction;
+import org.ysteron.TransactionTable;
+import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.examples.LiveStreams;
 import org.ysteron.examples.TideOffice;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Help.Ansi;
@@ -27,6 +37,7 @@ import picocli.CommandLine.Parameters;
 final class DemoCommand extends StandardCommand {
   private static final int GAUGES = 40;
   private static final int DAYS = 4;
+  private static final String WRONG_CLOCK = "ORR-12";
   private static final String READINGS = "tide.readings";
 
   @Parameters(
@@ -108,6 +119,7 @@ final class DemoCommand extends StandardCommand {
     tell("Read the table as it was: version 2 had two days.");
     run("scan", READINGS, "--count");
     run("scan", READINGS, "--at", "2", "--count");
+    changeIt(drops);
     tell("A file with a bad value changes nothing, and the error says where it is.");
     fail("load", READINGS, drops.resolve("broken.csv").toString());
     tell("A typo in a condition is pointed at.");
@@ -123,6 +135,83 @@ final class DemoCommand extends StandardCommand {
     out.println(on.formatted("scan tide.readings --where \"quality = 'suspect'\" -n 10"));
     out.println(on.formatted("files tide.readings --ranges"));
     return 0;
+  }
+
+  private void changeIt(Path drops) {
+    tell("Late packets arrive: readings that are there already, some corrected, and new ones.");
+    run(
+        "upsert",
+        READINGS,
+        drops.resolve("late.csv").toString(),
+        "--last-wins",
+        "--note",
+        "late packets");
+    tell(
+        "The clock of one gauge is an hour ahead since its service: correct those rows and only those.");
+    run(
+        "update",
+        READINGS,
+        "--set",
+        "taken_at = taken_at - INTERVAL '1' HOUR",
+        "--where",
+        "gauge_id = 'ORR-12' AND taken_at >= '2026-03-02T01:00:00Z'",
+        "--note",
+        "clock of ORR-12");
+    tell("Merge the weekly register: changed gauges, new ones, and one that was taken down.");
+    run(
+        "merge",
+        "tide.gauges",
+        drops.resolve("register.csv").toString(),
+        "--matched",
+        "delete if source.status = 'removed'",
+        "--matched",
+        "set status = source.status, name = source.name",
+        "--unmatched",
+        "take",
+        "--note",
+        "register of week 10");
+    tell("Rows went by row masks, few bytes were written, every earlier version is still there.");
+    run("history", READINGS, "--limit", "4");
+    run("files", READINGS);
+    run(
+        "scan",
+        READINGS,
+        "--at",
+        "4",
+        "--where",
+        "gauge_id = 'ORR-12' AND taken_at < '2026-03-02T01:00:00Z'",
+        "--count");
+    run(
+        "scan",
+        READINGS,
+        "--where",
+        "gauge_id = 'ORR-12' AND taken_at < '2026-03-02T01:00:00Z'",
+        "--count");
+    tell("Two loggers stream and two followers read, while the table is counted each second.");
+    stream();
+  }
+
+  /** Three seconds of the example program, and a bulletin in one commit with what it read. */
+  private void stream() {
+    out.println(Ansi.AUTO.string("@|faint (example program \"streams\")|@"));
+    ByteArrayOutputStream caught = new ByteArrayOutputStream();
+    try (Lake lake = Lake.open(directory.resolve("tidewatch"))) {
+      LiveStreams.run(
+          lake.table(READINGS), 3, new PrintStream(caught, true, StandardCharsets.UTF_8));
+      out.print(caught.toString(StandardCharsets.UTF_8));
+      try (Transaction work = lake.begin()) {
+        TransactionTable bulletins =
+            work.createTable(
+                "tide.bulletins",
+                Schema.of(
+                    Field.of("computed_at", Types.INSTANT), Field.of("readings", Types.BIGINT)));
+        long count = work.table(READINGS).scan().count();
+        bulletins.add(work.start().commit().time(), count);
+        work.commit("the bulletin");
+        out.println(
+            "A bulletin of " + count + " readings was committed with what it was read from.");
+      }
+    }
   }
 
   private String lakeDirectory() {
@@ -149,6 +238,15 @@ final class DemoCommand extends StandardCommand {
     for (int day = 1; day <= DAYS; day++) {
       writeReadings(office, day, drops.resolve("day-" + day + ".csv"));
     }
+    writeLate(office, drops.resolve("late.csv"));
+    Files.writeString(
+        drops.resolve("register.csv"),
+        """
+        gauge_id,name,harbour,status
+        ORR-03,Gauge North Mole,Hallan Bay,active
+        ORR-05,Gauge Old Pier,Vessa,removed
+        ORR-41,Gauge New Quay,Sundwick,active
+        """);
     Files.writeString(
         drops.resolve("broken.csv"),
         "gauge_id,taken_at,level_cm\nORR-01,2026-03-05T00:00:00Z,412.5\nORR-01,2026-03-05T00:10:00Z,ERR\n");
@@ -183,7 +281,9 @@ final class DemoCommand extends StandardCommand {
                   "%s,%s,%s,%s,%d,%s\n"
                       .formatted(
                           reading.gauge_id(),
-                          reading.taken_at(),
+                          day > 1 && reading.gauge_id().equals(WRONG_CLOCK)
+                              ? reading.taken_at().plus(1, ChronoUnit.HOURS)
+                              : reading.taken_at(),
                           reading.level_cm() == null ? "" : reading.level_cm(),
                           reading.water_temperature(),
                           reading.battery_mv(),
@@ -192,6 +292,34 @@ final class DemoCommand extends StandardCommand {
               throw new UncheckedIOException(e);
             }
           });
+    }
+  }
+
+  /** Readings of the second day once more, one of them twice, and a few of the fifth. */
+  private static void writeLate(TideOffice office, Path path) throws IOException {
+    try (BufferedWriter file = Files.newBufferedWriter(path)) {
+      file.write("gauge_id,taken_at,level_cm,quality\n");
+      for (int day : new int[] {1, 1, 4}) {
+        office.readings(
+            day,
+            1,
+            240,
+            reading -> {
+              if (reading.gauge_id().equals(WRONG_CLOCK)) {
+                return; // its logger sent nothing twice
+              }
+              try {
+                file.write(
+                    "%s,%s,%s,late\n"
+                        .formatted(
+                            reading.gauge_id(),
+                            reading.taken_at(),
+                            reading.level_cm() == null ? "" : reading.level_cm()));
+              } catch (IOException e) {
+                throw new UncheckedIOException(e);
+              }
+            });
+      }
     }
   }
 

@@ -49,6 +49,19 @@ class ExamplesTest {
   }
 
   @Test
+  void streamsAndCountsGoOnSideBySide() throws IOException {
+    String lake = directory.resolve("streams").toString();
+    String shown = run(ignored -> LiveStreams.main(new String[] {lake, "2"}));
+    assertThat(shown).contains("consistent").doesNotContain("NOT CONSISTENT");
+    java.util.regex.Matcher end =
+        java.util.regex.Pattern.compile(
+                "wrote (\\d+) rows in \\d+ versions; the followers have (\\d+) and (\\d+); the table has (\\d+)")
+            .matcher(shown);
+    assertThat(end.find()).isTrue();
+    assertThat(List.of(end.group(2), end.group(3), end.group(4))).containsOnly(end.group(1));
+  }
+
+  @Test
   void theSameSeedGivesTheSameWorldAndATideLooksLikeOne() {
     List<Reading> one = new ArrayList<>();
     List<Reading> two = new ArrayList<>();

@@ -1,0 +1,80 @@
+package org.ysteron;
+
+import static org.ysteron.expr.Condition.column;
+
+import java.nio.file.Path;
+import java.util.List;
+import org.ysteron.change.ChangeStyle;
+
+/**
+ * A process that changes table t.x again and again and says what was committed. But for the named
+ * writer, the table has a hundred rows, all with the number of the last change.
+ */
+final class ChangeProcess {
+  static final int ROWS = 100;
+
+  private ChangeProcess() {}
+
+  /** Takes the lake, the kind of change, and the number to start with. */
+  public static void main(String[] arguments) {
+    try (Lake lake = Lake.open(Path.of(arguments[0]))) {
+      Table table = lake.table("t.x");
+      NamedWriter writer = arguments[1].equals("named") ? table.openWriter("w") : null;
+      System.out.println("ready");
+      for (int n = Integer.parseInt(arguments[2]); ; n++) {
+        long number = writer == null ? n : writer.lastApplied() + 1;
+        change(lake, table, writer, arguments[1], (int) number);
+        System.out.println("committed " + number);
+      }
+    }
+  }
+
+  private static void change(Lake lake, Table table, NamedWriter writer, String kind, int n) {
+    ChangeStyle style = n % 2 == 0 ? ChangeStyle.MASK : ChangeStyle.REWRITE;
+    switch (kind) {
+      case "update" -> {
+        // One row stays behind for a moment, so that masks and rewrites have something left.
+        try (Transaction work = lake.begin()) {
+          work.table("t.x")
+              .update()
+              .where(column("k").greaterThan(0))
+              .set("v", n)
+              .style(style)
+              .run();
+          work.table("t.x").update().where(column("k").equalTo(0)).set("v", n).style(style).run();
+          work.commit();
+        }
+      }
+      case "delete" -> {
+        try (Transaction work = lake.begin()) {
+          work.table("t.x").delete().where(column("k").greaterThan(5)).style(style).run();
+          work.table("t.x").delete().style(style).run();
+          for (int k = 0; k < ROWS; k++) {
+            work.table("t.x").add(k, n);
+          }
+          work.commit();
+        }
+      }
+      case "upsert" -> table.upsert(rows(0, n)).style(style).run();
+      case "merge" ->
+          table
+              .merge(rows(n % 50, n))
+              .matched(Merge.take("v"))
+              .unmatched(Merge.takeAll())
+              .notInSource(Merge.delete())
+              .style(style)
+              .run();
+      default -> writer.append(n, rows -> rows.add(n, n));
+    }
+  }
+
+  private static MergeSource rows(int first, int n) {
+    return MergeSource.values(
+        List.of("k", "v"),
+        to -> {
+          for (int k = first; k < first + ROWS; k++) {
+            to.add(new Object[] {k, n});
+          }
+        });
+  }
+}

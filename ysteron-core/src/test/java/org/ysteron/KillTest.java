@@ -1,0 +1,100 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.BufferedReader;
+import java.io.IOException;
+import java.io.InputStreamReader;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Random;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+
+/** Processes killed with -9 in the middle of each kind of change. */
+class KillTest {
+  private static final int KILLS = Math.max(1, Integer.getInteger("ysteron.kills", 8) / 4);
+
+  @TempDir Path directory;
+
+  private BufferedReader start(String kind, int first, List<Process> started) throws IOException {
+    Process process =
+        new ProcessBuilder(
+                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-XX:TieredStopAtLevel=1",
+                "-cp",
+                System.getProperty("java.class.path"),
+                ChangeProcess.class.getName(),
+                directory.resolve("lake").toString(),
+                kind,
+                String.valueOf(first))
+            .redirectErrorStream(true)
+            .start();
+    started.add(process);
+    return new BufferedReader(
+        new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8));
+  }
+
+  @ParameterizedTest
+  @ValueSource(strings = {"update", "delete", "upsert", "merge", "named"})
+  void aKilledChangeIsThereOrNot(String kind) throws Exception {
+    try (Lake lake = Lake.create(directory.resolve("lake"))) {
+      Schema schema = Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.INTEGER));
+      Table table = lake.createTable("t.x", schema.withKey("k"));
+      try (Append append = table.append()) {
+        for (int k = 0; k < ChangeProcess.ROWS && !kind.equals("named"); k++) {
+          append.add(k, 0);
+        }
+        append.commit();
+      }
+    }
+    Random random = new Random(5);
+    int last = kind.equals("named") ? -1 : 0;
+    for (int kill = 0; kill < KILLS; kill++) {
+      List<Process> started = new ArrayList<>();
+      BufferedReader output = start(kind, last + 1, started);
+      assertThat(output.readLine()).isEqualTo("ready");
+      long moment = System.nanoTime() + random.nextInt(900_000_000);
+      while (System.nanoTime() < moment) {
+        Thread.onSpinWait();
+      }
+      started.get(0).toHandle().destroyForcibly();
+      started.get(0).waitFor();
+      String line = output.readLine();
+      while (line != null) {
+        assertThat(line).startsWith("committed ");
+        last = Integer.parseInt(line.substring("committed ".length()));
+        line = output.readLine();
+      }
+      last = check(kind, last);
+    }
+  }
+
+  /** What is there: what was acknowledged last, or the change after it. */
+  private int check(String kind, int acknowledged) {
+    List<Integer> keys = new ArrayList<>();
+    List<Integer> values = new ArrayList<>();
+    try (Lake lake = Lake.open(directory.resolve("lake"))) {
+      for (Row row : lake.table("t.x").scan().rows()) {
+        keys.add((Integer) row.get("k"));
+        values.add((Integer) row.get("v"));
+      }
+    }
+    assertThat(keys).doesNotHaveDuplicates();
+    int found = values.stream().mapToInt(v -> v).max().orElse(-1);
+    assertThat(found).isBetween(acknowledged, acknowledged + 1);
+    if (kind.equals("named")) {
+      assertThat(keys).hasSize(found + 1);
+    } else {
+      assertThat(values).hasSize(ChangeProcess.ROWS).containsOnly(found);
+    }
+    return found;
+  }
+}
