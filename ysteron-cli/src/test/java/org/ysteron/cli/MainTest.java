@@ -285,4 +285,59 @@ class MainTest {
     assertThat(Listing.bytes(12)).isEqualTo("12 B");
     assertThat(Listing.count(1, "row", "rows")).isEqualTo("1 row");
   }
+
+  @Test
+  void rowsAreUpdatedDeletedUpsertedAndMerged() throws IOException {
+    ok("create-table", "t.g", "id INTEGER, name VARCHAR, v INTEGER, PRIMARY KEY (id)");
+    ok("load", "t.g", file("g.csv", "id,name,v\n1,a,1\n2,b,2\n3,c,3\n4,d,4\n5,e,5\n6,f,6\n"));
+    assertThat(ok("update", "t.g", "--set", "v = v * 10", "--where", "id <= 1"))
+        .startsWith("1 row of t.g matched: 1 updated, 0 deleted, 0 inserted: version 2,")
+        .contains("Data files: 1 masked, 0 dropped, 0 rewritten, 1 written");
+    assertThat(ok("update", "t.g", "-s", "name = 'a'", "-w", "id = 1", "--only-different"))
+        .contains("so there is no new version");
+    String late =
+        file("late.jsonl", "{\"id\":2,\"v\":22}\n{\"id\":7,\"v\":7}\n{\"id\":7,\"v\":77}\n");
+    assertThat(on("upsert", "t.g", late).err())
+        .contains("Rows 2 and 3 of the source have the same key");
+    assertThat(ok("upsert", "t.g", late, "--last-wins", "--style", "rewrite"))
+        .contains("1 updated, 0 deleted, 1 inserted");
+    String register = file("register.csv", "id,name\n2,gone\n3,new\n9,nine\n");
+    assertThat(
+            ok(
+                "merge",
+                "t.g",
+                register,
+                "--matched",
+                "delete if source.name = 'gone'",
+                "--matched",
+                "set name = name || '/' || source.name",
+                "--unmatched",
+                "take if name <> 'x'",
+                "--not-in-source",
+                "set v = 0 if id = 4"))
+        .contains("2 updated, 1 deleted, 1 inserted");
+    assertThat(ok("scan", "t.g", "--format", "csv").lines().skip(1).sorted())
+        .containsExactly("1,a,10", "3,c/new,3", "4,d,0", "5,e,5", "6,f,6", "7,,77", "9,nine,");
+    assertThat(ok("delete", "t.g", "--where", "v >= 5")).contains("4 deleted");
+    assertThat(ok("history", "t.g")).contains("delete", "merge", "upsert", "update");
+    assertThat(ok("files", "t.g")).contains("masked");
+    assertThat(ok("delete", "t.g", "--all")).contains("3 deleted");
+  }
+
+  @Test
+  void changesThatAreNotSaidClearlyAreRefused() throws IOException {
+    ok("create-table", "t.g", "id INTEGER, name VARCHAR, PRIMARY KEY (id)");
+    assertThat(on("delete", "t.g").err()).contains("Give --where CONDITION, or --all");
+    assertThat(on("delete", "t.g", "--all", "--where", "id = 1").err()).contains("not both");
+    assertThat(on("update", "t.g", "--where", "id = 1").code()).isEqualTo(2);
+    String one = file("one.csv", "id,name\n1,a\n");
+    assertThat(on("merge", "t.g", one, "--matched", "destroy").err())
+        .contains("\"destroy\" is no action of a merge");
+    assertThat(on("merge", "t.g", one, "--matched", "take", "--matched", "delete").err())
+        .contains("after one without a condition");
+    assertThat(on("upsert", "t.g", one, file("two.csv", "id\n1\n")).err())
+        .contains("Merge them one by one");
+    assertThat(on("upsert", "t.g", file("odd.csv", "id,nmae\n1,a\n")).err())
+        .contains("Did you mean name?");
+  }
 }
