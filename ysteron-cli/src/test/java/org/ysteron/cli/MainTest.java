@@ -270,7 +270,9 @@ class MainTest {
     Answer answer = run("demo", demo.toString());
     assertThat(answer.code()).isZero();
     assertThat(answer.out())
-        .contains("1. Make a lake", "tide.readings        4  23040", "10. Drop a table")
+        .contains(
+            "1. Make a lake", "tide.readings        4  23040", "15. Drop a table", "A bulletin of ")
+        .doesNotContain("NOT CONSISTENT")
         .contains("line 3: column level_cm (DECIMAL(7, 1)): 'ERR'");
     assertThat(run("demo", demo.toString()).err()).contains("There is something in");
     assertThat(run("demo", demo.toString(), "--again").code()).isZero();

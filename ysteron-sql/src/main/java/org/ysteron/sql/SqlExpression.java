@@ -144,16 +144,17 @@ public final class SqlExpression {
   private Object interval(SqlIntervalLiteral literal) {
     var value = (SqlIntervalLiteral.IntervalValue) literal.getValue();
     TimeUnit unit = value.getIntervalQualifier().getStartUnit();
-    try {
-      int count = value.getSign() * Integer.parseInt(value.getIntervalLiteral().strip());
-      Object amount =
-          value.getIntervalQualifier().timeUnitRange.endUnit == null ? amount(unit, count) : null;
-      if (amount != null) {
-        return amount;
+    if (value.getIntervalQualifier().timeUnitRange.endUnit == null) {
+      try {
+        int count = value.getSign() * Integer.parseInt(value.getIntervalLiteral().strip());
+        Object amount = amount(unit, count);
+        if (amount != null) {
+          return amount;
+        }
+      } catch (NumberFormatException e) {
+        throw text.wrong(
+            "This interval is no whole number of " + unit + ".", literal.getParserPosition(), e);
       }
-    } catch (NumberFormatException e) {
-      throw text.wrong(
-          "This interval is no whole number of " + unit + ".", literal.getParserPosition(), e);
     }
     throw text.wrong(
         "An interval has one unit from YEAR to SECOND, as in INTERVAL '1' HOUR.",

@@ -41,42 +41,42 @@ class SqlExpressionTest {
 
   @ParameterizedTest
   @CsvSource(
-      delimiter = '|',
+      delimiter = ';',
       quoteCharacter = '~',
       value = {
-        "level + 12 | 424.5",
-        "-n * 2 + 1 | -13",
-        "level / 4 | 103.125",
-        "n * d | 3.5",
-        "7 / 2 | 3.5",
-        "id || '/' || n | ORR-01/7",
-        "taken_at - INTERVAL '1' HOUR | 2026-03-01T11:00:00Z",
-        "taken_at + INTERVAL '2' DAY | 2026-03-03T12:00:00Z",
-        "a_day + INTERVAL '1' MONTH | 2026-02-28",
-        "a_day - INTERVAL '31' DAY | 2025-12-31",
-        "source.level - level | -12.5",
-        "CASE WHEN n > 5 THEN 'many' ELSE 'few' END | many",
-        "CASE n WHEN 1 THEN 'one' WHEN 7 THEN 'seven' END | seven",
-        "COALESCE(nothing, health.battery, n) | 7",
-        "NULLIF(n, 7) |",
-        "ABS(-level) | 412.5",
-        "UPPER('ab') || LOWER('CD') | ABcd",
-        "CAST(level AS INTEGER) | 412",
-        "CAST(d AS DECIMAL(3, 2)) | 0.50",
-        "CAST(n AS VARCHAR) | 7",
-        "CAST('12' AS INTEGER) | 12",
-        "nothing + 1 |",
-        "ok AND n BETWEEN 1 AND 7 | true",
-        "n NOT BETWEEN 1 AND 7 | false",
-        "nothing = 1 OR ok | true",
-        "nothing = 1 OR NOT ok |",
-        "nothing = 1 AND NOT ok | false",
-        "n IN (1, 7) | true",
-        "n IN (1, nothing) |",
-        "nothing IS NULL AND n IS NOT NULL | true",
-        "taken_at >= '2026-03-01T12:00:00Z' | true",
-        "id <> source.id | true",
-        "a_day < DATE '2026-02-01' | true"
+        "level + 12 ; 424.5",
+        "-n * 2 + 1 ; -13",
+        "level / 4 ; 103.125",
+        "n * d ; 3.5",
+        "7 / 2 ; 3.5",
+        "id || '/' || n ; ORR-01/7",
+        "taken_at - INTERVAL '1' HOUR ; 2026-03-01T11:00:00Z",
+        "taken_at + INTERVAL '2' DAY ; 2026-03-03T12:00:00Z",
+        "a_day + INTERVAL '1' MONTH ; 2026-02-28",
+        "a_day - INTERVAL '31' DAY ; 2025-12-31",
+        "source.level - level ; -12.5",
+        "CASE WHEN n > 5 THEN 'many' ELSE 'few' END ; many",
+        "CASE n WHEN 1 THEN 'one' WHEN 7 THEN 'seven' END ; seven",
+        "COALESCE(nothing, health.battery, n) ; 7",
+        "NULLIF(n, 7) ;",
+        "ABS(-level) ; 412.5",
+        "UPPER('ab') || LOWER('CD') ; ABcd",
+        "CAST(level AS INTEGER) ; 412",
+        "CAST(d AS DECIMAL(3, 2)) ; 0.50",
+        "CAST(n AS VARCHAR) ; 7",
+        "CAST('12' AS INTEGER) ; 12",
+        "nothing + 1 ;",
+        "ok AND n BETWEEN 1 AND 7 ; true",
+        "n NOT BETWEEN 1 AND 7 ; false",
+        "nothing = 1 OR ok ; true",
+        "nothing = 1 OR NOT ok ;",
+        "nothing = 1 AND NOT ok ; false",
+        "n IN (1, 7) ; true",
+        "n IN (1, nothing) ;",
+        "nothing IS NULL AND n IS NOT NULL ; true",
+        "taken_at >= '2026-03-01T12:00:00Z' ; true",
+        "id <> source.id ; true",
+        "a_day < DATE '2026-02-01' ; true"
       })
   void anExpressionHasItsValue(String sql, String expected) {
     Object found = value(sql);
@@ -93,16 +93,16 @@ class SqlExpressionTest {
 
   @ParameterizedTest
   @CsvSource(
-      delimiter = '|',
+      delimiter = ';',
       quoteCharacter = '~',
       value = {
-        "levle = 1 | There is no column levle. Did you mean level?",
-        "level = levle + 1 | There is no column levle.",
-        "level = 1, level = 2 | Column level is set twice.",
-        "level = SQRT(level) | This is not supported here: SQRT.",
-        "level = | The SQL text",
-        "n = (SELECT 1) | This is not supported here",
-        "taken_at = taken_at + INTERVAL '1:30' HOUR TO MINUTE | An interval has one unit"
+        "levle = 1 ; There is no column levle. Did you mean level?",
+        "level = levle + 1 ; There is no column levle.",
+        "level = 1, level = 2 ; Column level is set twice.",
+        "level = SQRT(level) ; This is not supported here: SQRT.",
+        "level = ; The SQL text",
+        "n = (SELECT 1) ; This is not supported here",
+        "taken_at = taken_at + INTERVAL '1:30' HOUR TO MINUTE ; An interval has one unit"
       })
   void whatIsWrongIsPointedAt(String sql, String message) {
     assertThatThrownBy(() -> SqlExpression.assignments(sql, TABLE, Optional.empty()))
