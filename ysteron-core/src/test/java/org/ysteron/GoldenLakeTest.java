@@ -84,14 +84,18 @@ class GoldenLakeTest {
   }
 
   private Lake open() throws IOException {
-    Path copy = directory.resolve("lake");
+    return open(KEPT, directory.resolve("lake"));
+  }
+
+  /** Opens a copy of a kept lake. */
+  static Lake open(Path kept, Path copy) throws IOException {
     Files.walkFileTree(
-        KEPT,
+        kept,
         new SimpleFileVisitor<>() {
           @Override
           public FileVisitResult visitFile(Path file, BasicFileAttributes attributes)
               throws IOException {
-            Path target = copy.resolve(KEPT.relativize(file).toString());
+            Path target = copy.resolve(kept.relativize(file).toString());
             Files.createDirectories(target.getParent());
             Files.copy(file, target);
             return FileVisitResult.CONTINUE;

@@ -20,7 +20,7 @@ import org.ysteron.data.Types;
 
 /** Processes killed with -9 in the middle of each kind of change. */
 class KillTest {
-  private static final int KILLS = Math.max(1, Integer.getInteger("ysteron.kills", 8) / 4);
+  private static final int KILLS = Integer.getInteger("ysteron.change.kills", 2);
 
   @TempDir Path directory;
 

@@ -103,7 +103,7 @@ public final class LiveStreams {
 
   private static String bar(long rate) {
     int filled = (int) Math.min(BAR - 6, rate * (BAR - 6) / (PER_SECOND + PER_SECOND / 4));
-    return "%5d %s%s".formatted(rate, "█".repeat(filled), "·".repeat(BAR - 6 - filled));
+    return "%5d %s%s".formatted(rate, "■".repeat(filled), "·".repeat(BAR - 6 - filled));
   }
 
   private void write(int logger) {
