@@ -20,6 +20,7 @@ final class SimulatedStore extends ForwardingStore {
   private final Random random;
   private final int troubleIn1000;
   private boolean killed;
+  private int outage;
 
   /** The actor's process was killed. */
   static final class Killed extends Error {
@@ -62,7 +63,7 @@ final class SimulatedStore extends ForwardingStore {
 
   private void reading(String call) {
     before(call);
-    if (trouble(3)) {
+    if (isOut() || trouble(3)) {
       actor.tell(call + " failed");
       throw new StoreException("simulated: " + call);
     }
@@ -96,6 +97,10 @@ final class SimulatedStore extends ForwardingStore {
   public boolean createIfAbsent(String name, byte[] content) {
     String call = "create " + name;
     before(call);
+    if (isOut()) {
+      actor.tell(call + " had no reply");
+      throw new StoreException("simulated: no reply to " + call);
+    }
     if (trouble(1)) {
       return troubled(call, name, content);
     }
@@ -109,7 +114,15 @@ final class SimulatedStore extends ForwardingStore {
     return created;
   }
 
+  /** Sometimes the store is gone for a while, so that a writer gives up asking. */
+  private boolean isOut() {
+    return outage > 0 && outage-- > 0;
+  }
+
   private boolean troubled(String call, String name, byte[] content) {
+    if (name.startsWith("ledger") && random.nextInt(3) == 0) {
+      outage = 3 + random.nextInt(12);
+    }
     switch (random.nextInt(4)) {
       case 0 -> {
         actor.tell(call + " refused");
