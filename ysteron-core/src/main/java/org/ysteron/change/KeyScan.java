@@ -22,6 +22,9 @@ import org.ysteron.table.TablePage;
  * by ranges, then by bloom filters.
  */
 final class KeyScan {
+  /** With a key for so many rows, nearly every page has one, and looking which have not is vain. */
+  private static final long CROWDED = 1000;
+
   private final ReadContext context;
   private final TablePage table;
   private final Filter filter;
@@ -74,8 +77,9 @@ final class KeyScan {
     }
     Schema wanted = Schema.stored(columns, List.of(), table.schema().lastId());
     KeyHash hash = new KeyHash();
-    try (FileScan scan =
-        FileScan.pruned(context, table, file, wanted, all ? everything(table) : filter)) {
+    boolean crowded = keys.size() * CROWDED > file.rows();
+    Filter skips = all || crowded ? everything(table) : filter;
+    try (FileScan scan = FileScan.pruned(context, table, file, wanted, skips)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
         Vector[] key = batch.get().vectors().subList(0, keySize).toArray(new Vector[0]);

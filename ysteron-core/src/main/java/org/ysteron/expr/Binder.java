@@ -252,12 +252,15 @@ final class Binder {
   }
 
   private static BoundTest numbers(List<Field> along, List<Numbers> intervals, boolean negated) {
-    List<Numbers> sorted = new ArrayList<>();
-    intervals.stream()
-        .filter(interval -> interval.low <= interval.high)
-        .sorted(Comparator.comparingLong(Numbers::low))
-        .distinct()
-        .forEach(sorted::add);
+    List<Numbers> ordered = new ArrayList<>(intervals);
+    ordered.sort(Comparator.comparingLong(Numbers::low));
+    List<Numbers> sorted = new ArrayList<>(ordered.size());
+    for (Numbers interval : ordered) {
+      boolean repeats = !sorted.isEmpty() && sorted.get(sorted.size() - 1).equals(interval);
+      if (interval.low <= interval.high && !repeats) {
+        sorted.add(interval);
+      }
+    }
     if (negated) {
       List<Numbers> gaps = new ArrayList<>();
       long next = Long.MIN_VALUE;

@@ -35,7 +35,7 @@ public record TableProperties(Map<String, Long> values) {
           FILE_BYTES, new Setting(128L << 20, 1L << 10, 1L << 40),
           GROUP_BYTES, new Setting(32L << 20, 1L << 10, 1L << 30),
           RANGED_COLUMNS, new Setting(32, 0, 1000),
-          REWRITE_PERCENT, new Setting(25, 0, 100));
+          REWRITE_PERCENT, new Setting(33, 0, 100));
 
   private record Setting(long standard, long least, long most) {}
 
