@@ -23,7 +23,7 @@ public final class BufferedAppend implements AutoCloseable {
 
   private final Table table;
   private final Limits limits;
-  private final Consumer<Batch> committedRows;
+  private final Consumer<Gathered> committedRows;
   private final ScheduledExecutorService timer;
   private final Object commits = new Object();
   private Append append;
@@ -62,9 +62,9 @@ public final class BufferedAppend implements AutoCloseable {
    * @param all how many since the start
    * @param committed their commit
    */
-  public record Batch(long rows, long all, Committed committed) {}
+  public record Gathered(long rows, long all, Committed committed) {}
 
-  BufferedAppend(Table table, Limits limits, Consumer<Batch> committedRows) {
+  BufferedAppend(Table table, Limits limits, Consumer<Gathered> committedRows) {
     this.table = table;
     this.limits = limits;
     this.committedRows = committedRows;
@@ -155,7 +155,7 @@ public final class BufferedAppend implements AutoCloseable {
         acknowledged += rows;
         all = acknowledged;
       }
-      committedRows.accept(new Batch(rows, all, committed));
+      committedRows.accept(new Gathered(rows, all, committed));
       return Optional.of(committed);
     } catch (RuntimeException e) {
       synchronized (this) {

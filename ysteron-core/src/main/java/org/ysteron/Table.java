@@ -175,7 +175,7 @@ public final class Table {
    * @param committed is told of each commit, by the thread that made it
    */
   public BufferedAppend buffered(
-      BufferedAppend.Limits limits, Consumer<BufferedAppend.Batch> committed) {
+      BufferedAppend.Limits limits, Consumer<BufferedAppend.Gathered> committed) {
     return new BufferedAppend(this, limits, committed);
   }
 
