@@ -10,6 +10,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Filter;
 import org.ysteron.expr.Verdict;
 import org.ysteron.table.FileEntry;
+import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.TablePage;
 import org.ysteron.tree.TreeCursor;
@@ -76,19 +77,22 @@ final class NewKeys {
     Filter filter = Filter.bind(bounds.condition(), after.schema());
     KeyScan scan = new KeyScan(table.context(), after, filter);
     boolean[] found = new boolean[index.size()];
-    TreeCursor<FileEntry, FileSummary> files = after.fileTree(table.context().pages()).cursor();
+    TreeCursor<FileEntry, FileSummary> files =
+        after
+            .fileTree(table.context().pages())
+            .cursor(
+                summary -> filter.test(summary) != Verdict.NONE,
+                (leaf, at) -> filter.test(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
     while (files.next()) {
-      if (filter.test(files.value()) != Verdict.NONE) {
-        scan.scan(
-            files.value(),
-            index,
-            (row, hash, position, serial) -> {
-              if (found[row]) {
-                throw taken(after, files.value(), position);
-              }
-              found[row] = true;
-            });
-      }
+      scan.scan(
+          files.value(),
+          index,
+          (row, rowHash, position, serial) -> {
+            if (found[row]) {
+              throw taken(after, files.value(), position);
+            }
+            found[row] = true;
+          });
     }
     Read read = new Read(filter, Optional.of(index), Read.Kind.KEYS);
     return new Checked(effect.reading(read), after);

@@ -24,6 +24,7 @@ import org.ysteron.expr.Verdict;
 import org.ysteron.file.Workers;
 import org.ysteron.read.FileScan;
 import org.ysteron.table.FileEntry;
+import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.TablePage;
@@ -51,6 +52,7 @@ public final class RowMerge {
   private final List<Field> on = new ArrayList<>();
   private final MergeClauses clauses;
   private final List<FileEntry> files = new ArrayList<>();
+  private final Map<Long, Integer> numbers = new HashMap<>();
   private final Map<Integer, RoaringBitmap> gone = new LinkedHashMap<>();
   private final List<Read> reads = new ArrayList<>();
   private final MergeWriter out;
@@ -84,11 +86,7 @@ public final class RowMerge {
 
   /** Runs it in the transaction. */
   public ChangeReport run() {
-    TreeCursor<FileEntry, FileSummary> cursor = tree().cursor();
     int parts = (int) (source.rows() / KeyIndex.MOST) + 1;
-    while (cursor.next()) {
-      files.add(cursor.value());
-    }
     for (int part = 0; part < parts; part++) {
       run(new SourceKeys(source, schema, on, spec.duplicates(), part, parts), parts == 1);
     }
@@ -110,8 +108,27 @@ public final class RowMerge {
     return report;
   }
 
-  private PageTree<FileEntry, FileSummary> tree() {
-    return draft.fileTree(table.context().pages());
+  /** The files that can hold a key; or all. */
+  private TreeCursor<FileEntry, FileSummary> candidates(Filter filter, boolean all) {
+    PageTree<FileEntry, FileSummary> tree = draft.fileTree(table.context().pages());
+    return all
+        ? tree.cursor()
+        : tree.cursor(
+            summary -> filter.test(summary) != Verdict.NONE,
+            (leaf, at) -> filter.test(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
+  }
+
+  private synchronized int numberOf(FileEntry file) {
+    return numbers.computeIfAbsent(
+        file.numbers().number(),
+        n -> {
+          files.add(file);
+          return files.size() - 1;
+        });
+  }
+
+  private synchronized FileEntry file(int number) {
+    return files.get(number);
   }
 
   private void run(SourceKeys keys, boolean exact) {
@@ -119,11 +136,10 @@ public final class RowMerge {
     Matches matches = new Matches();
     boolean everyRow = clauses.has(MergeSpec.Kind.NOT_IN_SOURCE);
     Deque<Future<Found>> ahead = new ArrayDeque<>();
-    for (int f = 0; f < files.size(); f++) {
-      int number = f;
-      if (everyRow || filter.test(files.get(f)) != Verdict.NONE) {
-        ahead.add(table.workers().submit(() -> look(number, keys, filter, everyRow)));
-      }
+    TreeCursor<FileEntry, FileSummary> cursor = candidates(filter, everyRow);
+    while (cursor.next()) {
+      int number = numberOf(cursor.value());
+      ahead.add(table.workers().submit(() -> look(number, keys, filter, everyRow)));
       if (ahead.size() > FILES_AHEAD) {
         take(ahead.remove(), matches);
       }
@@ -152,9 +168,9 @@ public final class RowMerge {
         };
     KeyScan scan = new KeyScan(table.context(), draft, filter);
     if (everyRow) {
-      scan.scanAll(files.get(number), keys.index(), visitor);
+      scan.scanAll(file(number), keys.index(), visitor);
     } else {
-      scan.scan(files.get(number), keys.index(), visitor);
+      scan.scan(file(number), keys.index(), visitor);
     }
     return found;
   }
