@@ -59,6 +59,7 @@ final class HistoryCommand extends LakeCommand {
             record.counts().rowsRemoved(),
             record.totals().rows(),
             record.totals().files(),
+            record.counts().filesMasked(),
             record.commit().author(),
             record.commit().note());
       }
@@ -101,6 +102,7 @@ final class HistoryCommand extends LakeCommand {
             "removed",
             "rows",
             "files",
+            "files masked",
             "author",
             "note");
   }
