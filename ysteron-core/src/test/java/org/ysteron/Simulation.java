@@ -178,7 +178,10 @@ final class Simulation {
         return;
       } catch (UnknownOutcomeException again) {
         actor.step();
-      } catch (StoreException | ConflictException failed) {
+      } catch (StoreException
+          | ConflictException
+          | InvalidInputException
+          | NotFoundException failed) {
         actor.tell(attempt.id + " failed after all: " + failed.getMessage());
         attempt.failed = true;
         return;
