@@ -179,7 +179,11 @@ public final class BufferedAppend implements AutoCloseable {
       }
       closed = true;
     }
-    timer.shutdownNow();
-    flush();
+    // A commit that the timer has begun is waited for, never interrupted.
+    try {
+      flush();
+    } finally {
+      timer.shutdown();
+    }
   }
 }

@@ -100,6 +100,40 @@ class StreamTest {
   }
 
   @Test
+  void closingWaitsForACommitThatHasBegun() throws Exception {
+    CountDownLatch begun = new CountDownLatch(1);
+    CountDownLatch goOn = new CountDownLatch(1);
+    Lake slow =
+        Lake.open(
+            new ForwardingStore(store) {
+              @Override
+              public boolean createIfAbsent(String name, byte[] content) {
+                begun.countDown();
+                try {
+                  goOn.await();
+                } catch (InterruptedException e) {
+                  throw new StoreException("interrupted", e);
+                }
+                return super.createIfAbsent(name, content);
+              }
+            });
+    BufferedAppend rows =
+        slow.table("t.x").buffered(new BufferedAppend.Limits(100, 1 << 20, Duration.ofMillis(1)));
+    rows.add(1, null);
+    begun.await();
+    rows.add(2, null);
+    Thread closing = new Thread(rows::close);
+    closing.start();
+    while (closing.getState() != Thread.State.BLOCKED) {
+      Thread.onSpinWait();
+    }
+    goOn.countDown();
+    closing.join();
+    assertThat(rows.acknowledged()).isEqualTo(2);
+    assertThat(table.scan().count()).isEqualTo(2);
+  }
+
+  @Test
   void aBufferedAppendThatFailedSaysSoAtTheNextCall() {
     boolean[] broken = {false};
     Lake fragile =

@@ -34,6 +34,8 @@ public final class LiveStreams {
   private final Table readings;
   private final TideOffice office = new TideOffice(7, 40);
   private final AtomicBoolean running = new AtomicBoolean(true);
+  private final AtomicBoolean ended = new AtomicBoolean();
+  private final AtomicLong committed = new AtomicLong();
   private final AtomicLong[] written = {new AtomicLong(), new AtomicLong()};
   private final AtomicLong[] followed = {new AtomicLong(), new AtomicLong()};
 
@@ -60,13 +62,15 @@ public final class LiveStreams {
   private void run(int seconds, PrintStream out) {
     long before = readings.scan().count();
     long version = readings.now().version();
-    List<Thread> threads = new ArrayList<>();
+    List<Thread> loggers = new ArrayList<>();
+    List<Thread> followers = new ArrayList<>();
     for (int i = 0; i < 2; i++) {
       int number = i;
-      threads.add(new Thread(() -> write(number), "logger " + number));
-      threads.add(new Thread(() -> follow(number, version), "follower " + number));
+      loggers.add(new Thread(() -> write(number), "logger " + number));
+      followers.add(new Thread(() -> follow(number, version), "follower " + number));
     }
-    threads.forEach(Thread::start);
+    loggers.forEach(Thread::start);
+    followers.forEach(Thread::start);
     out.println(
         "second  logger 1 rows/s       logger 2 rows/s       followers     version  counted");
     long[] last = {0, 0};
@@ -90,7 +94,9 @@ public final class LiveStreams {
       last = now;
     }
     running.set(false);
-    threads.forEach(LiveStreams::join);
+    loggers.forEach(LiveStreams::join);
+    ended.set(true);
+    followers.forEach(LiveStreams::join);
     long rows = readings.scan().count() - before;
     out.printf(
         "The loggers wrote %d rows in %d versions; the followers have %d and %d; the table has %d more.%n",
@@ -110,7 +116,9 @@ public final class LiveStreams {
     Instant time = Instant.now().truncatedTo(ChronoUnit.SECONDS);
     long start = System.nanoTime();
     try (BufferedAppend rows =
-        readings.buffered(new BufferedAppend.Limits(10_000, 8 << 20, Duration.ofMillis(500)))) {
+        readings.buffered(
+            new BufferedAppend.Limits(10_000, 8 << 20, Duration.ofMillis(500)),
+            gathered -> committed.addAndGet(gathered.rows()))) {
       for (long i = 0; running.get(); i++) {
         long due = start + i * 1_000_000_000L / PER_SECOND;
         if (due - System.nanoTime() > 1_000_000) {
@@ -130,10 +138,10 @@ public final class LiveStreams {
     }
   }
 
-  /** Follows until it has all that the loggers wrote. */
+  /** Follows until it has all that the loggers committed. */
   private void follow(int number, long version) {
     Follower follower = readings.follow(version);
-    while (running.get() || followed[number].get() < written[0].get() + written[1].get()) {
+    while (!ended.get() || followed[number].get() < committed.get()) {
       follower
           .await(Duration.ofMillis(200))
           .ifPresent(
