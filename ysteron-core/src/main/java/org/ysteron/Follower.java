@@ -120,7 +120,7 @@ public final class Follower {
                 () ->
                     new NotFoundException(
                         "Version %d of table %s is gone.".formatted(version, name)));
-    return record.page().map(ref -> TablePage.read(ref, core.pages())).orElse(now);
+    return now.pageOf(record, core.pages());
   }
 
   /** The next version, waited for; it looks now and then, less often the longer nothing comes. */

@@ -92,8 +92,7 @@ public final class NamedWriter {
     TablePage then =
         newest
             .recordOf(version, core.pages())
-            .flatMap(record -> record.page())
-            .map(ref -> TablePage.read(ref, core.pages()))
+            .map(record -> newest.pageOf(record, core.pages()))
             .orElse(newest);
     return then.writer(name, core.pages());
   }

@@ -110,10 +110,7 @@ public final class Table {
   }
 
   private TableView view(TablePage newest, HistoryRecord record) {
-    return record
-        .page()
-        .map(ref -> TableView.of(core, ref))
-        .orElseGet(() -> new TableView(core, newest));
+    return new TableView(core, newest.pageOf(record, core.pages()));
   }
 
   /** The newest version's columns. */

@@ -3,10 +3,6 @@ package org.ysteron.cli;
 import org.ysteron.ChangeResult;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.ChangeStyle;
-import org.ysteron.data.Schema;
-import org.ysteron.error.InvalidInputException;
-import org.ysteron.expr.Condition;
-import org.ysteron.sql.SqlCondition;
 import picocli.CommandLine.Option;
 
 /** How rows are changed, and what is said of it. */
@@ -21,18 +17,6 @@ final class ChangeOptions {
 
   ChangeStyle style() {
     return style;
-  }
-
-  /** The condition of a change, which must be given unless all rows are meant. */
-  static Condition condition(String where, boolean all, Schema schema) {
-    if (where == null && !all) {
-      throw new InvalidInputException(
-          "Which rows? Give --where CONDITION, or --all if every row is meant. Nothing was changed.");
-    }
-    if (where != null && all) {
-      throw new InvalidInputException("Give --where or --all, not both. Nothing was changed.");
-    }
-    return where == null ? Condition.all() : SqlCondition.parse(where, schema);
   }
 
   /** Says what was done, in a line or two. */

@@ -1,33 +1,18 @@
 package org.ysteron.cli;
 
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.List;
+import java.util.Set;
 import org.ysteron.Merge;
 import org.ysteron.MergeSource;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.intake.OutsideFile;
+import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
-import picocli.CommandLine.Parameters;
 
 /** The files that are merged into a table, and how their rows are matched. */
 final class SourceOptions {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
-  private String table;
-
-  @Parameters(
-      index = "1..*",
-      arity = "1..*",
-      paramLabel = "FILE",
-      description = "CSV with a header (.csv), or one JSON object a line (.jsonl).")
-  private Path[] files;
-
-  @Option(
-      names = "--kind",
-      paramLabel = "KIND",
-      description = "csv or json_lines, when the names do not tell.")
-  private OutsideFile.Kind kind;
+  @Mixin private FilesOptions files;
 
   @Option(
       names = "--on",
@@ -51,45 +36,37 @@ final class SourceOptions {
   private boolean onlyDifferent;
 
   String table() {
-    return table;
+    return files.table();
   }
 
   /** What the commit gives as its cause. */
   String statement(String command) {
-    List<String> names = new ArrayList<>();
-    for (Path file : files) {
-      names.add(file.getFileName().toString());
-    }
-    return command + " " + table + " " + String.join(" ", names);
+    List<String> names = files.paths().stream().map(p -> p.getFileName().toString()).toList();
+    return command + " " + table() + " " + String.join(" ", names);
   }
 
   /** The columns of the files, as the table has them. */
   Schema columns(Schema schema) {
-    List<String> names = file(files[0]).columns();
-    for (Path path : files) {
-      List<String> others = file(path).columns();
-      if (!others.equals(names)
-          && !List.copyOf(new java.util.TreeSet<>(others))
-              .equals(List.copyOf(new java.util.TreeSet<>(names)))) {
+    Path first = files.paths().get(0);
+    List<String> names = files.file(first).columns();
+    for (Path path : files.paths().subList(1, files.paths().size())) {
+      List<String> others = files.file(path).columns();
+      if (!Set.copyOf(others).equals(Set.copyOf(names))) {
         throw new InvalidInputException(
             "%s has the columns %s, but %s has %s. Merge them one by one. Nothing was changed."
-                .formatted(files[0], String.join(", ", names), path, String.join(", ", others)));
+                .formatted(first, String.join(", ", names), path, String.join(", ", others)));
       }
     }
     List<String> paths = names.stream().map(name -> Schema.path(List.of(name))).toList();
     return names.isEmpty() ? schema : schema.select(paths);
   }
 
-  private OutsideFile file(Path path) {
-    return kind == null ? OutsideFile.of(path) : new OutsideFile(path, kind);
-  }
-
   MergeSource source(Schema columns) {
     return MergeSource.values(
         columns.columns().stream().map(column -> column.name()).toList(),
         target -> {
-          for (Path path : files) {
-            file(path).read(columns, target::add, bytes -> {});
+          for (Path path : files.paths()) {
+            files.file(path).read(columns, target::add, bytes -> {});
           }
         });
   }

@@ -10,13 +10,11 @@ import org.ysteron.sql.SqlExpression;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
-import picocli.CommandLine.Parameters;
 
 /** {@code ysteron update}. */
 @Command(name = "update", description = "Give rows of a table new values.")
 final class UpdateCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
-  private String table;
+  @Mixin private RowsOptions rows;
 
   @Option(
       names = {"-s", "--set"},
@@ -24,15 +22,6 @@ final class UpdateCommand extends LakeCommand {
       paramLabel = "ASSIGNMENTS",
       description = "As in \"level_cm = level_cm + 12, quality = 'shifted'\".")
   private String assignments;
-
-  @Option(
-      names = {"-w", "--where"},
-      paramLabel = "CONDITION",
-      description = "Which rows: an SQL search condition.")
-  private String where;
-
-  @Option(names = "--all", description = "All rows.")
-  private boolean all;
 
   @Option(
       names = "--only-different",
@@ -44,16 +33,15 @@ final class UpdateCommand extends LakeCommand {
 
   @Override
   void run(Lake opened) {
-    String statement =
-        "UPDATE " + table + " SET " + assignments + (where == null ? "" : " WHERE " + where);
-    Table target = write.applyTo(opened, statement).table(table);
-    Update update = target.update().where(ChangeOptions.condition(where, all, target.schema()));
+    String statement = "UPDATE " + rows.table() + " SET " + assignments + rows.clause();
+    Table target = write.applyTo(opened, statement).table(rows.table());
+    Update update = target.update().where(rows.condition(target.schema()));
     Map<String, RowFunction> values =
         SqlExpression.assignments(assignments, target.schema(), Optional.empty());
     values.forEach((column, value) -> update.setBy(column, row -> value.apply(row, null)));
     if (onlyDifferent) {
       update.onlyDifferent();
     }
-    out().println(ChangeOptions.report(update.style(change.style()).run(), table));
+    out().println(ChangeOptions.report(update.style(change.style()).run(), rows.table()));
   }
 }

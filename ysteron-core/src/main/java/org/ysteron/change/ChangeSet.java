@@ -65,10 +65,6 @@ public final class ChangeSet implements Change {
     return start.commit();
   }
 
-  Isolation isolation() {
-    return isolation;
-  }
-
   ReadContext context() {
     return context;
   }

@@ -3,7 +3,6 @@ package org.ysteron.change;
 import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.error.ConflictException;
-import org.ysteron.table.CommitStamp;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.TablePage;
@@ -55,13 +54,7 @@ final class Conflicts {
   }
 
   private static String who(HistoryRecord record) {
-    CommitStamp by = record.commit();
-    return "version %d: %s by %s (%s)%s"
-        .formatted(
-            record.version(),
-            record.operation(),
-            by.author(),
-            by.time(),
-            by.note().isEmpty() ? "" : ": " + by.note());
+    return "version %d: %s by %s"
+        .formatted(record.version(), record.operation(), record.commit().who());
   }
 }

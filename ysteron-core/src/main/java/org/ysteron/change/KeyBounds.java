@@ -63,25 +63,9 @@ final class KeyBounds {
         add(bytes.data(), bytes.starts()[row], bytes.starts()[row] + bytes.lengths()[row]);
         return;
       }
-      long value = held(vector, row);
+      long value = KeyHash.number(vector, row);
       min = Math.min(min, value);
       max = Math.max(max, value);
-    }
-
-    private static long held(Vector vector, int row) {
-      if (vector instanceof Vector.OfLong of) {
-        return of.values()[row];
-      }
-      if (vector instanceof Vector.OfInt of) {
-        return of.values()[row];
-      }
-      if (vector instanceof Vector.OfDouble of) {
-        return Ordered.ofDouble(of.values()[row]);
-      }
-      if (vector instanceof Vector.OfFloat of) {
-        return Ordered.ofDouble(of.values()[row]);
-      }
-      return ((Vector.OfBoolean) vector).values()[row] ? 1 : 0;
     }
 
     private void add(byte[] data, int from, int to) {

@@ -56,12 +56,6 @@ final class KeyHash {
   }
 
   private static long held(Vector vector, int row) {
-    if (vector instanceof Vector.OfLong of) {
-      return of.values()[row];
-    }
-    if (vector instanceof Vector.OfInt of) {
-      return of.values()[row];
-    }
     if (vector instanceof Vector.OfBytes of) {
       int end = of.starts()[row] + of.lengths()[row];
       long text = of.lengths()[row];
@@ -70,7 +64,24 @@ final class KeyHash {
       }
       return text;
     }
-    return 0; // others are rare in keys
+    return number(vector, row);
+  }
+
+  /** The value of a vector that is not of bytes, in the domain of {@link Ordered}. */
+  static long number(Vector vector, int row) {
+    if (vector instanceof Vector.OfLong of) {
+      return of.values()[row];
+    }
+    if (vector instanceof Vector.OfInt of) {
+      return of.values()[row];
+    }
+    if (vector instanceof Vector.OfDouble of) {
+      return Ordered.ofDouble(of.values()[row]);
+    }
+    if (vector instanceof Vector.OfFloat of) {
+      return Ordered.ofDouble(of.values()[row]);
+    }
+    return ((Vector.OfBoolean) vector).values()[row] ? 1 : 0;
   }
 
   private void put(Vector vector, int row) {
@@ -81,17 +92,7 @@ final class KeyHash {
       return;
     }
     room(Long.BYTES);
-    if (vector instanceof Vector.OfLong of) {
-      buffer.putLong(of.values()[row]);
-    } else if (vector instanceof Vector.OfInt of) {
-      buffer.putLong(of.values()[row]);
-    } else if (vector instanceof Vector.OfDouble of) {
-      buffer.putLong(Ordered.ofDouble(of.values()[row]));
-    } else if (vector instanceof Vector.OfFloat of) {
-      buffer.putLong(Ordered.ofDouble(of.values()[row]));
-    } else {
-      buffer.putLong(((Vector.OfBoolean) vector).values()[row] ? 1 : 0);
-    }
+    buffer.putLong(number(vector, row));
   }
 
   private void room(int more) {

@@ -16,6 +16,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Gather;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Serials;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
@@ -56,6 +57,7 @@ public final class RowMerge {
   private final Map<Integer, RoaringBitmap> gone = new LinkedHashMap<>();
   private final List<Read> reads = new ArrayList<>();
   private final MergeWriter out;
+  private final boolean wholesale;
   private long matched;
   private boolean someKept;
 
@@ -70,7 +72,9 @@ public final class RowMerge {
     }
     this.clauses = new MergeClauses(spec, schema, source.columns());
     this.out = new MergeWriter(table, schema);
-    if (clauses.mayChangeKeys()) {
+    boolean keysChange = clauses.mayChangeKeys();
+    this.wholesale = clauses.takeEverything() && !keysChange;
+    if (keysChange) {
       out.expectNewKeys();
     }
   }
@@ -192,12 +196,12 @@ public final class RowMerge {
 
   /** Some rows of the source, in their order. */
   private void chunk(SourceKeys keys, Matches matches, long first, Batch batch) {
-    int at = matches.from(first);
-    int end = matches.from(first + batch.size());
-    if (clauses.takeEverything() && !clauses.mayChangeKeys()) {
+    if (wholesale) {
       takeEverything(keys, matches, first, batch);
       return;
     }
+    int at = matches.from(first);
+    int end = matches.from(first + batch.size());
     Map<Long, Row> targets = clauses.needTarget() ? fetch(matches, at, end) : Map.of();
     var key = keys.key(batch);
     for (int i = 0; i < batch.size(); i++) {
@@ -275,25 +279,28 @@ public final class RowMerge {
     for (int f = 0; f < positions.length; f++) {
       if (positions[f] != null) {
         fetch(
-            f,
-            positions[f],
-            (file, scan, batch, i) -> rows.put(place(file, scan.position(i)), batch.row(i)));
+            f, positions[f], (file, position, row, serial) -> rows.put(place(file, position), row));
       }
     }
     return rows;
   }
 
   private interface RowVisitor {
-    void row(int file, FileScan scan, Batch batch, int row);
+    void row(int file, int position, Row row, long serial);
   }
 
   private void fetch(int file, RoaringBitmap positions, RowVisitor visitor) {
-    Schema wanted = org.ysteron.data.Serials.with(schema);
-    try (FileScan scan = FileScan.at(table.context(), draft, files.get(file), wanted, positions)) {
+    FileEntry entry = files.get(file);
+    Schema wanted = Serials.with(schema);
+    try (FileScan scan = FileScan.at(table.context(), draft, entry, wanted, positions)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
-        for (int i = 0; i < batch.get().size(); i++) {
-          visitor.row(file, scan, batch.get(), i);
+        Batch rows = Touching.plain(batch.get(), schema);
+        Vector serials = batch.get().vectors().get(schema.columns().size());
+        for (int i = 0; i < rows.size(); i++) {
+          int position = scan.position(i);
+          long serial = SerialFinder.serial(entry, serials, i, position);
+          visitor.row(file, position, rows.row(i), serial);
         }
         batch = scan.next();
       }
@@ -308,15 +315,9 @@ public final class RowMerge {
       gone.computeIfAbsent(file, f -> new RoaringBitmap()).or(positions);
       return;
     }
-    int column = schema.columns().size();
     fetch(
         file,
         positions,
-        (f, scan, batch, i) -> {
-          Row row = Touching.plain(batch, schema).row(i);
-          int position = scan.position(i);
-          long serial = SerialFinder.serial(files.get(f), batch.vectors().get(column), i, position);
-          apply(clauses.notInSource(row), f, position, serial);
-        });
+        (f, position, row, serial) -> apply(clauses.notInSource(row), f, position, serial));
   }
 }

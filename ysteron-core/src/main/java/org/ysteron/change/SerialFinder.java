@@ -9,11 +9,8 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Serials;
 import org.ysteron.data.Vector;
-import org.ysteron.expr.Condition;
-import org.ysteron.expr.Filter;
 import org.ysteron.read.FileScan;
 import org.ysteron.read.ReadContext;
-import org.ysteron.read.ScanPlan;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.TablePage;
 
@@ -62,10 +59,8 @@ final class SerialFinder {
     if (serials.isEmpty() || !file.mayHoldSerials(serials.first(), serials.last())) {
       return positions;
     }
-    Filter all = Filter.bind(Condition.all(), table.schema());
-    ScanPlan.Task task = new ScanPlan.Task(file, ScanPlan.dataFile(table, file), false);
     walk(
-        new FileScan(context, table, task, column, all),
+        FileScan.all(context, table, file, column),
         (vector, row, position) -> {
           if (serials.contains(serial(file, vector, row, position))) {
             positions.add(position);

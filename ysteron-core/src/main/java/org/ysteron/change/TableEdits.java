@@ -98,13 +98,8 @@ public final class TableEdits {
     if (listing.dropped()) {
       CommitStamp by = TablePage.read(listing.page(), staging.pages()).record().commit();
       throw new ConflictException(
-          "Table %s was dropped at version %d by %s (%s)%s. Nothing was changed; bring it back first."
-              .formatted(
-                  name,
-                  listing.version(),
-                  by.author(),
-                  by.time(),
-                  by.note().isEmpty() ? "" : ": " + by.note()),
+          "Table %s was dropped at version %d by %s. Nothing was changed; bring it back first."
+              .formatted(name, listing.version(), by.who()),
           false);
     }
     return listing;

@@ -10,8 +10,6 @@ import org.ysteron.data.Gather;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Serials;
 import org.ysteron.data.Vector;
-import org.ysteron.expr.Condition;
-import org.ysteron.expr.Filter;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.TablePage;
@@ -76,8 +74,7 @@ public final class AppendedRows implements BatchSource {
   private void open(FileEntry file) {
     hasSerials = file.tellsSerials();
     Schema wanted = hasSerials ? Serials.with(table.schema()) : table.schema();
-    ScanPlan.Task task = new ScanPlan.Task(file, ScanPlan.dataFile(table, file), false);
-    scan = new FileScan(context, table, task, wanted, Filter.bind(Condition.all(), table.schema()));
+    scan = FileScan.all(context, table, file, wanted);
   }
 
   private Batch withoutSerials(Batch batch) {

@@ -47,6 +47,11 @@ public final class FileScan implements BatchSource {
     this(context, table, task, wanted, filter, null);
   }
 
+  /** All rows of a file that count. */
+  public static FileScan all(ReadContext context, TablePage table, FileEntry entry, Schema wanted) {
+    return pruned(context, table, entry, wanted, Filter.bind(Condition.all(), table.schema()));
+  }
+
   /** The rows at some positions, whichever they are; no filter is applied to them. */
   public static FileScan at(
       ReadContext context, TablePage table, FileEntry entry, Schema wanted, RoaringBitmap rows) {

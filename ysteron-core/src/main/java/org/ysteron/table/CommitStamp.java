@@ -26,6 +26,11 @@ public record CommitStamp(
     String note,
     String statement) {
 
+  /** Who, when and why, for messages: {@code ada (2026-03-01T12:00:00Z): the note}. */
+  public String who() {
+    return author + " (" + time + ")" + (note.isEmpty() ? "" : ": " + note);
+  }
+
   void write(ByteOut out) {
     out.varint(entry);
     RecordFormat.writeUuid(out, commitId);

@@ -105,6 +105,11 @@ public record TablePage(
         : historyTree(pages).get(versionKey(version));
   }
 
+  /** The page of a version whose record this page gave. */
+  public TablePage pageOf(HistoryRecord found, PageStore pages) {
+    return found.page().map(ref -> read(ref, pages)).orElse(this);
+  }
+
   /** The record of the last version up to this one that was there at a time, in microseconds. */
   public Optional<HistoryRecord> recordAt(long micros, PageStore pages) {
     if (HistoryRecord.Format.INSTANCE.time(record) <= micros) {
