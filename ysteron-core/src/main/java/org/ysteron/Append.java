@@ -1,19 +1,17 @@
 package org.ysteron;
 
 import java.util.HashMap;
-import java.util.List;
 import java.util.Map;
-import org.ysteron.change.TableEdits;
+import org.ysteron.change.ChangeSet;
+import org.ysteron.change.TableChange;
 import org.ysteron.change.TableWriter;
 import org.ysteron.commit.CommitAttempt;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
-import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
-import org.ysteron.table.StagedFile;
 import org.ysteron.table.TablePage;
 
 /**
@@ -28,8 +26,9 @@ import org.ysteron.table.TablePage;
  * }</pre>
  */
 public final class Append implements AutoCloseable {
-  private final LakeCore core;
   private final CommitNote note;
+  private final ChangeSet set;
+  private final TableChange change;
   private final TablePage table;
   private final TableWriter writer;
   private final Map<Class<?>, RecordBinding<?>> bindings = new HashMap<>();
@@ -41,11 +40,12 @@ public final class Append implements AutoCloseable {
     ENDED
   }
 
-  Append(LakeCore core, CommitNote note, TablePage table, TableWriter writer) {
-    this.core = core;
+  Append(CommitNote note, ChangeSet set, TableChange change) {
     this.note = note;
-    this.table = table;
-    this.writer = writer;
+    this.set = set;
+    this.change = change;
+    this.table = change.draft();
+    this.writer = change.writer();
   }
 
   private TableWriter open() {
@@ -105,26 +105,24 @@ public final class Append implements AutoCloseable {
   /**
    * Commits the rows with a note.
    *
-   * @throws org.ysteron.error.ConflictException when the table was dropped or changed its schema
+   * @throws org.ysteron.error.ConflictException when the table was dropped, or altered so that the
+   *     rows do not fit
    * @throws UnknownOutcomeException when the store does not say whether it happened; the data files
    *     stay, and its {@link CommitAttempt} goes on
    */
   public Committed commit(String text) {
-    TableWriter ready = open();
-    List<StagedFile> files = ready.finish();
+    change.append(open().finish());
     state = State.UNKNOWN;
     try {
-      Committed committed =
-          core.commit(
-              TableEdits.append(table.id(), table.name(), files).after(ready::awaitDurable),
-              note.withNote(text));
+      Committed committed = set.commit(note.withNote(text)).orElseThrow();
       state = State.ENDED;
+      set.release();
       return committed;
     } catch (UnknownOutcomeException e) {
       throw e;
     } catch (RuntimeException e) {
       state = State.ENDED;
-      writer.discard();
+      set.discard();
       throw e;
     }
   }
@@ -133,7 +131,7 @@ public final class Append implements AutoCloseable {
   public void close() {
     if (state == State.OPEN) {
       state = State.ENDED;
-      writer.close();
+      set.discard();
     }
   }
 }

@@ -24,6 +24,8 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.table.CommitStamp;
+import org.ysteron.table.LayoutPlan;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TableProperties;
 
@@ -200,8 +202,15 @@ public final class Lake implements AutoCloseable {
 
   /** Creates a table. */
   public Table createTable(String name, Schema schema, TableProperties properties) {
+    return createTable(name, schema, properties, LayoutPlan.none());
+  }
+
+  /** Creates a table that lays its rows out by a plan. */
+  public Table createTable(
+      String name, Schema schema, TableProperties properties, LayoutPlan layout) {
     UUID id = UUID.randomUUID();
-    core.commit(TableEdits.create(id, name, schema, properties), note);
+    core.commit(
+        TableEdits.create(id, name, TableForm.of(schema, layout.bind(schema)), properties), note);
     return new Table(core, note, id, name);
   }
 

@@ -76,7 +76,7 @@ public final class Scan {
   }
 
   private Filter filter() {
-    return Filter.bind(condition.simplified(), table.schema());
+    return table.filter(condition, context.pages());
   }
 
   private TableScan start() {

@@ -5,7 +5,8 @@ import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
 import java.util.function.Consumer;
-import org.ysteron.change.TableWriter;
+import org.ysteron.change.ChangeSet;
+import org.ysteron.change.Isolation;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.LakeState;
@@ -188,7 +189,13 @@ public final class Table {
   /** Starts an append by the newest version's schema. */
   public Append append() {
     LakeState state = core.refresh();
-    TablePage table = newest(state);
-    return new Append(core, note, table, new TableWriter(core, table, state.number()));
+    newest(state);
+    ChangeSet set = new ChangeSet(core, state, Isolation.SNAPSHOT);
+    return new Append(note, set, set.table(id, name));
+  }
+
+  /** Starts altering the columns, the constraints, the layout, the settings. */
+  public Alter alter() {
+    return new Alter(alone());
   }
 }

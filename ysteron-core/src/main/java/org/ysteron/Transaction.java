@@ -18,6 +18,8 @@ import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.table.LayoutPlan;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TableProperties;
 
 /**
@@ -138,7 +140,14 @@ public final class Transaction implements AutoCloseable {
 
   /** Creates a table. */
   public TransactionTable createTable(String name, Schema schema, TableProperties properties) {
-    return inside(() -> handle(changes.create(name, schema, properties)));
+    return createTable(name, schema, properties, LayoutPlan.none());
+  }
+
+  /** Creates a table that lays its rows out by a plan. */
+  public TransactionTable createTable(
+      String name, Schema schema, TableProperties properties, LayoutPlan layout) {
+    return inside(
+        () -> handle(changes.create(name, TableForm.of(schema, layout.bind(schema)), properties)));
   }
 
   /** Drops a table; it can be brought back once this is committed. */

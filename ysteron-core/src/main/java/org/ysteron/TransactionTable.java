@@ -126,6 +126,11 @@ public final class TransactionTable {
         .unmatched(Merge.takeAll());
   }
 
+  /** Starts altering the columns, the constraints, the layout, the settings. */
+  public Alter alter() {
+    return new Alter(runner());
+  }
+
   /** Runs statements in the transaction; one that fails leaves nothing. */
   private final class Inside implements StatementRunner {
     @Override

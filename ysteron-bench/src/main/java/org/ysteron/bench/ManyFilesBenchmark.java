@@ -10,6 +10,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.UUID;
+import org.ysteron.change.ChangeSet;
+import org.ysteron.change.Isolation;
 import org.ysteron.change.TableEdits;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
@@ -25,7 +27,9 @@ import org.ysteron.read.ScanPlan;
 import org.ysteron.store.LocalStore;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileSummary;
+import org.ysteron.table.Layout;
 import org.ysteron.table.StagedFile;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
 import org.ysteron.tree.TreeDiff;
@@ -170,7 +174,9 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     UUID id = UUID.randomUUID();
     tables.put(size, id);
     core.commit(
-        TableEdits.create(id, "bench.files" + size, schema, TableProperties.DEFAULTS), NOTE);
+        TableEdits.create(
+            id, "bench.files" + size, TableForm.of(schema, Layout.NONE), TableProperties.DEFAULTS),
+        NOTE);
     for (int from = 0; from < size; from += AT_ONCE) {
       List<StagedFile> staged = new ArrayList<>();
       for (int i = from; i < Math.min(size, from + AT_ONCE); i++) {
@@ -181,7 +187,10 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   }
 
   private static void commit(LakeCore core, UUID table, List<StagedFile> staged) {
-    core.commit(TableEdits.append(table, "bench.files", staged), NOTE);
+    ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
+    set.table(table, "bench.files").append(staged);
+    set.commit(NOTE);
+    set.release();
   }
 
   private static Schema schema() {
@@ -218,8 +227,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
         number / 7,
         20_000 + random.nextInt(4000),
         3_600,
-        0,
-        schema.lastId(),
+        StagedFile.Form.of(0, 0, schema.lastId()),
         1_900 + random.nextInt(60),
         footerHash,
         hash,

@@ -23,6 +23,7 @@ public record ChangeReport(
     long filesRewritten,
     long filesAdded,
     long bytesWritten) {
+  public static final ChangeReport NOTHING = new ChangeReport(0, 0, 0, 0, 0, 0, 0, 0, 0);
 
   /** Whether nothing was changed. */
   public boolean isNothing() {

@@ -13,13 +13,14 @@ import org.ysteron.commit.Committed;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.LakeState;
 import org.ysteron.commit.Staging;
-import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.CommitStamp;
+import org.ysteron.table.FileEntry;
 import org.ysteron.table.NextVersion;
 import org.ysteron.table.StagedFile;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
@@ -119,7 +120,7 @@ public final class ChangeSet implements Change {
   }
 
   /** Creates a table; it is there for others when this is committed. */
-  public TableChange create(String name, Schema schema, TableProperties properties) {
+  public TableChange create(String name, TableForm form, TableProperties properties) {
     TableNames.check(name);
     if (table(name).isPresent()) {
       throw new InvalidInputException(
@@ -128,7 +129,7 @@ public final class ChangeSet implements Change {
     }
     UUID id = UUID.randomUUID();
     TableChange change =
-        new TableChange(this, TablePage.create(id, name, schema, properties, stamp()), true);
+        new TableChange(this, TablePage.create(id, name, form, properties, stamp()), true);
     tables.put(id, change);
     return change;
   }
@@ -164,12 +165,13 @@ public final class ChangeSet implements Change {
       return;
     }
     TableEdits.refuseTaken(staging, change.name());
-    TablePage first = change.start();
+    TablePage last = change.draft();
     TablePage page =
-        TablePage.create(
-            first.id(), first.name(), first.schema(), first.properties(), staging.commit());
+        TablePage.create(last.id(), last.name(), last.form(), last.properties(), staging.commit());
+    needs(staging, page);
     NextVersion next = new NextVersion(page, staging.pages(), staging.batch());
-    addFiles(staging, next, change, new Reconciliation(staging, change));
+    Replay nothing = new Replay(last.form(), last.form(), List.of());
+    addFiles(staging, next, change, new Reconciliation(staging, change, nothing), nothing);
     staging.put(next.build(), false);
   }
 
@@ -177,7 +179,15 @@ public final class ChangeSet implements Change {
     TablePage first = change.start();
     TableListing listing = TableEdits.existing(staging, first.id(), change.name());
     TablePage now = TablePage.read(listing.page(), staging.pages());
-    Reconciliation with = new Reconciliation(staging, change);
+    Replay replay;
+    TableProperties properties;
+    try {
+      replay = new Replay(first.form(), now.form(), change.formAlterations());
+      properties = change.properties(now.properties());
+    } catch (Replay.Collision e) {
+      throw new Conflicts(first, now, staging.pages()).of(e);
+    }
+    Reconciliation with = new Reconciliation(staging, change, replay);
     if (now.version() != first.version()) {
       with.meet(now, isolation);
     }
@@ -192,9 +202,13 @@ public final class ChangeSet implements Change {
         change.hasStep()
             ? change.step(now.writer(change.writerName(), staging.pages()))
             : Optional.empty();
-    NextVersion next =
-        new NextVersion(
-            staging.next(listing, change.operation()), staging.pages(), staging.batch());
+    TablePage page = staging.next(listing, change.operation());
+    if (change.isAltered()) {
+      page =
+          page.withForm(replay.form(), staging.pages(), staging.batch()).withProperties(properties);
+      needs(staging, page);
+    }
+    NextVersion next = new NextVersion(page, staging.pages(), staging.batch());
     with.removed().forEach(next::remove);
     with.masked().forEach(next::mask);
     if (!with.masked().isEmpty()) {
@@ -205,12 +219,25 @@ public final class ChangeSet implements Change {
           next.writer(record);
           staging.writersMustKnow(Staging.NAMED_WRITERS);
         });
-    addFiles(staging, next, change, with);
-    staging.put(next.build(), false);
+    List<FileEntry> own = addFiles(staging, next, change, with, replay);
+    TablePage built = next.build();
+    with.prove(built, own);
+    staging.put(built, false);
   }
 
-  private static void addFiles(
-      Staging staging, NextVersion next, TableChange change, Reconciliation with) {
+  /** What programs must know from this commit on. */
+  private static void needs(Staging staging, TablePage page) {
+    if (!page.form().layout().rules().isEmpty() || !page.form().layout().sort().isEmpty()) {
+      staging.writersMustKnow(Staging.LAYOUTS);
+    }
+    if (page.form().schemaVersion() > 0) {
+      staging.readersMustKnow(Staging.EVOLUTION);
+    }
+  }
+
+  private static List<FileEntry> addFiles(
+      Staging staging, NextVersion next, TableChange change, Reconciliation with, Replay replay) {
+    List<FileEntry> own = new ArrayList<>();
     long number = change.start().nextFileNumber();
     for (StagedFile file : change.files()) {
       RoaringBitmap mask = with.ownMask(number++);
@@ -223,8 +250,9 @@ public final class ChangeSet implements Change {
       if (file.ranges().containsKey(org.ysteron.data.Serials.FIELD_ID)) {
         staging.writersMustKnow(Staging.ROW_SERIALS);
       }
-      next.add(file, mask);
+      own.add(next.add(replay.inTable(file), mask));
     }
+    return own;
   }
 
   /** Commits; empty when there is nothing to commit. */

@@ -22,8 +22,13 @@ final class Conflicts {
     this.pages = pages;
   }
 
-  ConflictException ofSchema() {
-    return conflict("changed its schema");
+  ConflictException of(Replay.Collision collision) {
+    return conflict("was altered since: another commit " + collision.getMessage());
+  }
+
+  ConflictException ofProof(String against) {
+    return conflict(
+        "was altered since, so that rows that came at the same time do not fit. " + against);
   }
 
   ConflictException ofRead(Read read, FileEntry file, String what) {
@@ -40,8 +45,13 @@ final class Conflicts {
 
   private ConflictException conflict(String what) {
     return new ConflictException(
-        "Table %s, version %d when this transaction started and now %d, %s. Meanwhile %s. Nothing was changed; do it again on the newest version."
-            .formatted(start.name(), start.version(), now.version(), what, who()));
+        "Table %s, version %d when this transaction started and now %d, %s Meanwhile %s. Nothing was changed; do it again on the newest version."
+            .formatted(
+                start.name(),
+                start.version(),
+                now.version(),
+                what.endsWith(".") ? what : what + ".",
+                who()));
   }
 
   private String who() {

@@ -63,7 +63,7 @@ final class KeyBounds {
         add(bytes.data(), bytes.starts()[row], bytes.starts()[row] + bytes.lengths()[row]);
         return;
       }
-      long value = KeyHash.number(vector, row);
+      long value = Ordered.number(vector, row);
       min = Math.min(min, value);
       max = Math.max(max, value);
     }

@@ -64,24 +64,7 @@ final class KeyHash {
       }
       return text;
     }
-    return number(vector, row);
-  }
-
-  /** The value of a vector that is not of bytes, in the domain of {@link Ordered}. */
-  static long number(Vector vector, int row) {
-    if (vector instanceof Vector.OfLong of) {
-      return of.values()[row];
-    }
-    if (vector instanceof Vector.OfInt of) {
-      return of.values()[row];
-    }
-    if (vector instanceof Vector.OfDouble of) {
-      return Ordered.ofDouble(of.values()[row]);
-    }
-    if (vector instanceof Vector.OfFloat of) {
-      return Ordered.ofDouble(of.values()[row]);
-    }
-    return ((Vector.OfBoolean) vector).values()[row] ? 1 : 0;
+    return Ordered.number(vector, row);
   }
 
   private void put(Vector vector, int row) {
@@ -92,7 +75,7 @@ final class KeyHash {
       return;
     }
     room(Long.BYTES);
-    buffer.putLong(number(vector, row));
+    buffer.putLong(Ordered.number(vector, row));
   }
 
   private void room(int more) {

@@ -74,15 +74,15 @@ final class NewKeys {
       return new Checked(effect, after);
     }
     table.awaitFiles();
-    Filter filter = Filter.bind(bounds.condition(), after.schema());
+    Filter filter = after.filter(bounds.condition(), table.context().pages());
     KeyScan scan = new KeyScan(table.context(), after, filter);
     boolean[] found = new boolean[index.size()];
     TreeCursor<FileEntry, FileSummary> files =
         after
             .fileTree(table.context().pages())
             .cursor(
-                summary -> filter.test(summary) != Verdict.NONE,
-                (leaf, at) -> filter.test(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
+                summary -> filter.testFiles(summary) != Verdict.NONE,
+                (leaf, at) -> filter.testFiles(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
     while (files.next()) {
       scan.scan(
           files.value(),

@@ -9,10 +9,14 @@ import java.util.TreeMap;
 import org.roaringbitmap.RoaringBitmap;
 import org.roaringbitmap.longlong.Roaring64Bitmap;
 import org.ysteron.commit.Staging;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
 import org.ysteron.expr.Verdict;
+import org.ysteron.table.Check;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileSummary;
-import org.ysteron.table.StagedFile;
+import org.ysteron.table.Proof;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TablePage;
 import org.ysteron.tree.PageStore;
 import org.ysteron.tree.PageTree;
@@ -45,10 +49,13 @@ final class Reconciliation {
   private final List<FileEntry> arrived = new ArrayList<>();
   private final List<FileEntry> left = new ArrayList<>();
   private final List<FileEntry> remasked = new ArrayList<>();
+  private final Replay replay;
   private Conflicts conflicts;
+  private TablePage now;
 
   /** As long as nothing else was committed, the transaction's own changes. */
-  Reconciliation(Staging staging, TableChange mine) {
+  Reconciliation(Staging staging, TableChange mine, Replay replay) {
+    this.replay = replay;
     this.mine = mine;
     this.pages = staging.pages();
     mine.touched()
@@ -80,12 +87,13 @@ final class Reconciliation {
   }
 
   /** Meets a later version of the table. */
-  void meet(TablePage now, Isolation isolation) {
+  void meet(TablePage later, Isolation isolation) {
+    now = later;
     conflicts = new Conflicts(mine.start(), now, pages);
-    if (now.schemaVersion() != mine.start().schemaVersion()) {
-      throw conflicts.ofSchema();
+    if (mine.reads().isEmpty() && mine.touched().isEmpty() && replay.proofs().isEmpty()) {
+      return;
     }
-    compare(now);
+    compare();
     for (Read read : mine.reads()) {
       if (isolation == Isolation.SERIALIZABLE || read.kind() == Read.Kind.KEYS) {
         test(read);
@@ -108,7 +116,71 @@ final class Reconciliation {
             });
   }
 
-  private void compare(TablePage now) {
+  /**
+   * Proves again what both need of each other's rows: what this transaction's alterations ask of
+   * the rows that came since, and what others' ask of the rows that it brings.
+   *
+   * @param built the table as it will be
+   * @param own the transaction's files in it
+   */
+  void prove(TablePage built, List<FileEntry> own) {
+    if (now == null) {
+      return;
+    }
+    Proofs proofs = new Proofs(mine.context(), built);
+    for (Proof proof : replay.proofs()) {
+      if (proof instanceof Proof.UniqueKey) {
+        if (!newborn.isEmpty()) {
+          throw conflicts.ofProof("The key has to be looked at again with them.");
+        }
+        continue;
+      }
+      refuse(proofs.against(proof, newborn));
+    }
+    List<Proof> others = tightened();
+    if (!others.isEmpty() && !own.isEmpty()) {
+      mine.awaitFiles();
+      others.forEach(proof -> refuse(proofs.against(proof, own)));
+    }
+  }
+
+  private void refuse(Optional<String> against) {
+    against.ifPresent(
+        what -> {
+          throw conflicts.ofProof(what);
+        });
+  }
+
+  /** What others ask of rows since this transaction started. */
+  private List<Proof> tightened() {
+    List<Proof> proofs = new ArrayList<>();
+    TableForm before = mine.start().form();
+    TableForm after = now.form();
+    if (before.schemaVersion() == after.schemaVersion()) {
+      return proofs;
+    }
+    tightened(before.schema(), after.schema().columns(), proofs);
+    for (Check check : after.checks()) {
+      if (before.check(check.name()).isEmpty()) {
+        proofs.add(new Proof.Holds(check.name()));
+      }
+    }
+    return proofs;
+  }
+
+  private static void tightened(Schema before, List<Field> fields, List<Proof> proofs) {
+    for (Field field : fields) {
+      boolean was = before.field(field.id()).filter(Field::required).isPresent();
+      if (field.required() && !was) {
+        proofs.add(new Proof.NoNulls(field.id()));
+      }
+      if (before.field(field.id()).isPresent()) {
+        tightened(before, Schema.children(field.type()), proofs);
+      }
+    }
+  }
+
+  private void compare() {
     TreeDiff<FileEntry, FileSummary> diff = mine.start().fileTree(pages).diff(now.fileTree(pages));
     Optional<TreeDiff.Change<FileEntry>> next = diff.next();
     while (next.isPresent()) {
@@ -150,11 +222,13 @@ final class Reconciliation {
   }
 
   private static boolean mayMatch(Read read, FileEntry file) {
-    return read.filter().test(file) != Verdict.NONE;
+    return read.filter().testFiles(file) != Verdict.NONE;
   }
 
   private boolean holdsKey(Read read, FileEntry file) {
-    return read.keys().isEmpty()
+    boolean altered = now.schemaVersion() != mine.start().schemaVersion();
+    return altered
+        || read.keys().isEmpty()
         || new KeyScan(mine.context(), mine.draft(), read.filter())
             .holdsOne(file, read.keys().get());
   }
@@ -178,7 +252,7 @@ final class Reconciliation {
     SerialFinder finder = new SerialFinder(mine.context(), mine.draft());
     Roaring64Bitmap serials = finder.serials(touch.entry(), theirs);
     long found = 0;
-    for (FileEntry own : successors(touch.entry().numbers().number())) {
+    for (FileEntry own : mine.successors(touch.entry().numbers().number())) {
       RoaringBitmap positions = finder.positions(own, serials);
       found += positions.getLongCardinality();
       ownMasks.computeIfAbsent(own.numbers().number(), n -> new RoaringBitmap()).or(positions);
@@ -189,54 +263,37 @@ final class Reconciliation {
   }
 
   /**
-   * The rows that the transaction removed from a file. If it moved the others to files of its own,
-   * those are left out, and the rows that it removed from them later are among these.
+   * The serials of the rows that the transaction removed from a file. If it moved the others to
+   * files of its own, those are left out, and the rows that it removed from them later are among
+   * these.
    */
-  private RoaringBitmap withoutSuccessors(Touch touch) {
-    long number = touch.entry().numbers().number();
+  private Roaring64Bitmap withoutSuccessors(SerialFinder finder, Touch touch) {
+    Roaring64Bitmap removedRows = finder.serials(touch.entry(), touch.rows());
+    List<FileEntry> successors = mine.successors(touch.entry().numbers().number());
+    if (!touch.gone() || successors.isEmpty()) {
+      return removedRows;
+    }
+    mine.awaitFiles();
     RoaringBitmap kept = new RoaringBitmap();
     kept.add(0L, touch.entry().rows());
     kept.andNot(touch.entry().maskedPositions(pages));
     kept.andNot(touch.rows());
-    RoaringBitmap rows = touch.rows().clone();
-    int moved = 0;
-    for (int i = 0; i < mine.files().size(); i++) {
-      StagedFile file = mine.files().get(i);
-      if (file.origin().filter(origin -> origin.files().contains(number)).isPresent()) {
-        long own = mine.start().nextFileNumber() + i;
-        // Rows were moved in the order of their positions.
-        for (int position : ownMask(own)) {
-          rows.add(kept.select(moved + position));
-        }
-        moved += (int) file.rows();
-        RoaringBitmap all = new RoaringBitmap();
-        all.add(0L, file.rows());
-        ownMasks.put(own, all);
-      }
+    Roaring64Bitmap keptSerials = finder.serials(touch.entry(), kept);
+    Roaring64Bitmap alive = new Roaring64Bitmap();
+    for (FileEntry own : successors) {
+      RoaringBitmap positions = finder.positions(own, keptSerials);
+      alive.or(finder.serials(own, positions));
+      ownMasks.computeIfAbsent(own.numbers().number(), n -> new RoaringBitmap()).or(positions);
     }
-    return rows;
-  }
-
-  /** The transaction's own files, as its draft has them, to which a file's rows were moved. */
-  private List<FileEntry> successors(long number) {
-    List<FileEntry> files = new ArrayList<>();
-    for (int i = 0; i < mine.files().size(); i++) {
-      StagedFile file = mine.files().get(i);
-      if (file.origin().filter(origin -> origin.files().contains(number)).isPresent()) {
-        long own = mine.start().nextFileNumber() + i;
-        mine.draft()
-            .fileTree(pages)
-            .get(FileEntry.key(mine.start().layoutVersion(), file.origin().get().place(), own))
-            .ifPresent(files::add);
-      }
-    }
-    return files;
+    keptSerials.andNot(alive);
+    removedRows.or(keptSerials);
+    return removedRows;
   }
 
   /** A file that they took away: its rows are elsewhere, or were removed. */
   private void follow(Touch touch) {
     SerialFinder finder = new SerialFinder(mine.context(), mine.draft());
-    Roaring64Bitmap serials = finder.serials(touch.entry(), withoutSuccessors(touch));
+    Roaring64Bitmap serials = withoutSuccessors(finder, touch);
     long found = 0;
     for (FileEntry file : arrived) {
       RoaringBitmap positions = finder.positions(file, serials);

@@ -1,6 +1,8 @@
 package org.ysteron.change;
 
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
@@ -10,6 +12,10 @@ import org.ysteron.data.Values;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Conditions;
+import org.ysteron.expr.Filter;
+import org.ysteron.table.Check;
+import org.ysteron.table.TableForm;
 
 /**
  * Takes rows, checks each value against its column, and makes batches of them. Rows are counted
@@ -24,11 +30,13 @@ final class RowChecker {
   private final List<Field> columns;
   private final VectorBuilder[] builders;
   private final Object[] accepted;
+  private final Map<Check, Filter> violations = new LinkedHashMap<>();
   private int size;
   private long rowNumber;
 
-  RowChecker(Schema schema) {
-    this.schema = schema;
+  RowChecker(TableForm form) {
+    this.schema = form.schema();
+    form.checks().forEach(check -> violations.put(check, check.violation(schema)));
     this.columns = schema.columns();
     this.accepted = new Object[columns.size()];
     this.builders =
@@ -140,6 +148,7 @@ final class RowChecker {
             size,
             java.util.Arrays.stream(builders).map(VectorBuilder::build).toList());
     size = 0;
+    constrain(batch, rowNumber - batch.size());
     return batch;
   }
 
@@ -172,8 +181,45 @@ final class RowChecker {
       }
       check(vector, column, batch.size());
     }
+    constrain(batch, rowNumber);
     rowNumber += batch.size();
     return batch;
+  }
+
+  /** Refuses rows for which a check is false. */
+  private void constrain(Batch batch, long rowsBefore) {
+    violations.forEach(
+        (check, violation) -> {
+          long[] broken = violation.select(batch);
+          for (int w = 0; w < broken.length; w++) {
+            if (broken[w] != 0) {
+              int row = (w << 6) + Long.numberOfTrailingZeros(broken[w]);
+              throw new InvalidInputException(
+                  "Row %d (%s) breaks the check %s: %s is false. Nothing was changed."
+                      .formatted(
+                          rowsBefore + row + 1,
+                          told(batch.row(row), check),
+                          check.name(),
+                          check.condition()));
+            }
+          }
+        });
+  }
+
+  /** The key of a row and the columns of a check. */
+  private String told(Row row, Check check) {
+    StringBuilder text = new StringBuilder();
+    for (Field field : row.fields()) {
+      boolean shown =
+          schema.key().contains(field.name())
+              || Conditions.columns(check.condition()).stream()
+                  .anyMatch(path -> Schema.parsePath(path).get(0).equals(field.name()));
+      if (shown) {
+        text.append(text.isEmpty() ? "" : ", ").append(field.name()).append(" = ");
+        text.append(Values.literal(row.get(field.name())));
+      }
+    }
+    return text.toString();
   }
 
   private void check(Vector vector, Field column, int count) {

@@ -118,8 +118,8 @@ public final class RowMerge {
     return all
         ? tree.cursor()
         : tree.cursor(
-            summary -> filter.test(summary) != Verdict.NONE,
-            (leaf, at) -> filter.test(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
+            summary -> filter.testFiles(summary) != Verdict.NONE,
+            (leaf, at) -> filter.testFiles(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
   }
 
   private synchronized int numberOf(FileEntry file) {
@@ -136,7 +136,7 @@ public final class RowMerge {
   }
 
   private void run(SourceKeys keys, boolean exact) {
-    Filter filter = Filter.bind(keys.bounds(), schema);
+    Filter filter = draft.filter(keys.bounds(), table.context().pages());
     Matches matches = new Matches();
     boolean everyRow = clauses.has(MergeSpec.Kind.NOT_IN_SOURCE);
     Deque<Future<Found>> ahead = new ArrayDeque<>();

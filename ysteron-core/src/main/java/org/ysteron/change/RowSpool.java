@@ -7,6 +7,7 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
@@ -24,6 +25,7 @@ import org.ysteron.expr.Filter;
 import org.ysteron.file.DataFile;
 import org.ysteron.file.DataFileReader;
 import org.ysteron.file.DataFileWriter;
+import org.ysteron.file.FieldIds;
 import org.ysteron.file.FooterCache;
 import org.ysteron.file.Workers;
 import org.ysteron.store.LocalStore;
@@ -145,7 +147,8 @@ public final class RowSpool implements AutoCloseable {
           written.size(),
           written.rows(),
           written.footerLength(),
-          HexFormat.of().formatHex(written.footerHash()));
+          HexFormat.of().formatHex(written.footerHash()),
+          new FieldIds(schema.lastId(), Map.of()));
     }
   }
 

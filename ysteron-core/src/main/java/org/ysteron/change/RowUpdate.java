@@ -62,7 +62,7 @@ public final class RowUpdate {
   /** Runs it in the transaction. */
   public ChangeReport run() {
     bind();
-    Filter filter = selection.filter(table.draft());
+    Filter filter = selection.filter(table.draft(), table.context().pages());
     ScanPlan plan = new ScanPlan(table.draft(), filter, table.context().pages());
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {

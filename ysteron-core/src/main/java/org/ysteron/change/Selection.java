@@ -15,6 +15,7 @@ import org.ysteron.read.FileScan;
 import org.ysteron.read.ReadContext;
 import org.ysteron.read.ScanPlan;
 import org.ysteron.table.TablePage;
+import org.ysteron.tree.PageStore;
 
 /**
  * Which rows a change is of.
@@ -24,8 +25,8 @@ import org.ysteron.table.TablePage;
  */
 public record Selection(Condition condition, Optional<Predicate<Row>> test) {
 
-  Filter filter(TablePage table) {
-    return Filter.bind(condition.simplified(), table.schema());
+  Filter filter(TablePage table, PageStore pages) {
+    return table.filter(condition, pages);
   }
 
   /** Whether every row of a file that counts is selected, so that none needs to be read. */

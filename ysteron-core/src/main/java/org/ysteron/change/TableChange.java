@@ -8,13 +8,18 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
 import org.ysteron.file.Workers;
 import org.ysteron.read.ReadContext;
+import org.ysteron.table.Alteration;
 import org.ysteron.table.FileEntry;
+import org.ysteron.table.FormEditor;
+import org.ysteron.table.Proof;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.TablePage;
+import org.ysteron.table.TableProperties;
 import org.ysteron.table.WriterRecord;
 
 /**
@@ -30,6 +35,8 @@ public final class TableChange {
   private final Map<Long, Touch> touched = new TreeMap<>();
   private final List<Read> reads = new ArrayList<>();
   private final Set<String> operations = new LinkedHashSet<>();
+  private final List<Effect> pending = new ArrayList<>();
+  private final List<Alteration> alterations = new ArrayList<>();
   private TablePage draft;
   private WriterStep step;
   private boolean dropped;
@@ -53,6 +60,10 @@ public final class TableChange {
 
   /** The table as the transaction sees it now. */
   public TablePage draft() {
+    for (Effect effect : pending) {
+      draft = after(draft, effect);
+    }
+    pending.clear();
     return draft;
   }
 
@@ -105,30 +116,38 @@ public final class TableChange {
 
   /** A writer of new rows. */
   public TableWriter writer() {
-    return set.register(new TableWriter(set.core(), draft, set.startEntry()));
+    return set.register(new TableWriter(set.core(), draft(), set.startEntry()));
   }
 
   /** A writer of rows that have serials already, or among which are such. */
   TableWriter movingWriter() {
-    return set.register(TableWriter.moving(set.core(), draft, set.startEntry()));
+    return set.register(TableWriter.moving(set.core(), draft(), set.startEntry()));
   }
 
   /** Remembers that rows were looked for, and used as they were found. */
   public void reads(Condition condition) {
     if (!created) {
-      Filter filter = Filter.bind(condition.simplified(), start.schema());
+      Filter filter = start.filter(condition, set.context().pages());
       reads.add(new Read(filter, Optional.empty(), Read.Kind.ROWS));
     }
   }
 
   /** The table as it will be after a statement that is not taken yet. */
   TablePage after(Effect effect) {
-    return effect.appliedTo(draft, set.context().pages(), set.batch());
+    return after(draft(), effect);
+  }
+
+  private TablePage after(TablePage page, Effect effect) {
+    return effect.appliedTo(page, set.context().pages(), set.batch());
   }
 
   /** Takes a statement's effect; the table as the transaction sees it has it from now on. */
   void take(Effect effect, TablePage after) {
     draft = after;
+    remember(effect);
+  }
+
+  private void remember(Effect effect) {
     files.addAll(effect.files());
     for (Touch touch : effect.touches()) {
       touched.merge(touch.entry().numbers().number(), touch, TableChange::both);
@@ -155,7 +174,83 @@ public final class TableChange {
   /** Adds new data files. */
   public void append(List<StagedFile> staged) {
     Effect effect = new Effect("append", staged, List.of(), List.of());
-    take(effect, after(effect));
+    pending.add(effect); // most appends are committed without another look at the table
+    remember(effect);
+  }
+
+  /** Alters what the table takes or how it lays it out; proves what that needs. */
+  public void alter(List<Alteration> changes) {
+    alter(changes, "alter");
+  }
+
+  /** Alters the table for rows that need it. */
+  void grow(List<Alteration> changes) {
+    alter(changes, "grow");
+  }
+
+  private void alter(List<Alteration> changes, String operation) {
+    if (changes.isEmpty()) {
+      return;
+    }
+    TablePage before = draft();
+    FormEditor editor = new FormEditor(before.form());
+    TableProperties properties = before.properties();
+    for (Alteration change : changes) {
+      if (change instanceof Alteration.SetProperty set) {
+        properties = properties.with(set.name(), set.value());
+      } else {
+        editor.apply(change);
+      }
+    }
+    TablePage after =
+        before
+            .withForm(editor.form(), set.context().pages(), set.batch())
+            .withProperties(properties);
+    if (!editor.proofs().isEmpty()) {
+      awaitFiles();
+      Proofs proofs = new Proofs(set.context(), after);
+      for (Proof proof : editor.proofs()) {
+        proofs
+            .against(proof)
+            .ifPresent(
+                what -> {
+                  throw new InvalidInputException(
+                      "Table %s cannot be altered so. %s Nothing was changed."
+                          .formatted(name, what));
+                });
+      }
+    }
+    draft = after;
+    alterations.addAll(changes);
+    operations.add(operation);
+  }
+
+  /** What was altered, in order. */
+  List<Alteration> alterations() {
+    return alterations;
+  }
+
+  boolean isAltered() {
+    return !alterations.isEmpty();
+  }
+
+  /** The settings as they are to be, from those of now. */
+  TableProperties properties(TableProperties now) {
+    TableProperties changed = now;
+    for (Alteration alteration : alterations) {
+      if (alteration instanceof Alteration.SetProperty set) {
+        if (start.properties().get(set.name()) != now.get(set.name())) {
+          throw new Replay.Collision("changed the setting " + set.name(), null);
+        }
+        changed = changed.with(set.name(), set.value());
+      }
+    }
+    return changed;
+  }
+
+  /** The alterations of the form. */
+  List<Alteration> formAlterations() {
+    return alterations.stream().filter(a -> !(a instanceof Alteration.SetProperty)).toList();
   }
 
   /** What a named writer does with this commit. */
@@ -177,6 +272,18 @@ public final class TableChange {
 
   List<StagedFile> files() {
     return files;
+  }
+
+  /** The transaction's own files, as its draft has them, to which a file's rows were moved. */
+  List<FileEntry> successors(long number) {
+    List<FileEntry> successors = new ArrayList<>();
+    for (int i = 0; i < files.size(); i++) {
+      if (files.get(i).holdsRowsOf(number)) {
+        byte[] key = files.get(i).key(start.nextFileNumber() + i);
+        draft().fileTree(set.context().pages()).get(key).ifPresent(successors::add);
+      }
+    }
+    return successors;
   }
 
   /** By file number; of files written here, too. */

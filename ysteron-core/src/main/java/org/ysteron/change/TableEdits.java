@@ -1,15 +1,14 @@
 package org.ysteron.change;
 
-import java.util.List;
 import java.util.UUID;
 import org.ysteron.commit.Change;
 import org.ysteron.commit.Staging;
-import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.table.CommitStamp;
-import org.ysteron.table.StagedFile;
+import org.ysteron.table.Layout;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
@@ -19,11 +18,14 @@ public final class TableEdits {
   private TableEdits() {}
 
   /** Creates a table under a name that no table has. */
-  public static Change create(UUID id, String name, Schema schema, TableProperties properties) {
+  public static Change create(UUID id, String name, TableForm form, TableProperties properties) {
     TableNames.check(name);
     return staging -> {
       refuseTaken(staging, name);
-      staging.put(TablePage.create(id, name, schema, properties, staging.commit()), false);
+      if (!form.layout().equals(Layout.NONE)) {
+        staging.writersMustKnow(Staging.LAYOUTS);
+      }
+      staging.put(TablePage.create(id, name, form, properties, staging.commit()), false);
     };
   }
 
@@ -70,22 +72,6 @@ public final class TableEdits {
                           "Table %s (%s) is not among the dropped ones.".formatted(name, id)));
       refuseTaken(staging, name);
       staging.put(staging.next(listing, "bring back").withName(name), false);
-    };
-  }
-
-  /** Adds data files to a table. */
-  public static Change append(UUID id, String name, List<StagedFile> files) {
-    return staging -> {
-      TableListing listing = existing(staging, id, name);
-      TablePage next = staging.next(listing, "append");
-      for (StagedFile file : files) {
-        if (file.schemaVersion() != next.schemaVersion()) {
-          throw new ConflictException(
-              "The rows for table %s were written by its schema %d, but another commit made schema %d since. Nothing was appended; append them again."
-                  .formatted(name, file.schemaVersion(), next.schemaVersion()));
-        }
-      }
-      staging.put(next.withFiles(files, staging.pages(), staging.batch()), false);
     };
   }
 

@@ -1,15 +1,20 @@
 package org.ysteron.change;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeMap;
 import java.util.UUID;
 import java.util.concurrent.Future;
+import org.ysteron.change.PartitionBuffer.Parts;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
+import org.ysteron.data.Gather;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Serials;
@@ -19,9 +24,12 @@ import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.StoreFailures;
 import org.ysteron.error.YsteronException;
+import org.ysteron.expr.ColumnRange;
 import org.ysteron.file.DataFileWriter;
 import org.ysteron.file.Workers;
 import org.ysteron.table.FileEntry;
+import org.ysteron.table.Layout;
+import org.ysteron.table.Partitioner;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
@@ -35,6 +43,13 @@ public final class TableWriter implements AutoCloseable {
   /** Row masks count positions in 31 bits. */
   private static final long MOST_ROWS = 1 << 30;
 
+  /** So many files of different parts are written at once, each with a row group in memory. */
+  private static final int MOST_OPEN = 8;
+
+  private static final long MOST_GROUP_BYTES = 8 << 20;
+  private static final int SLICE_ROWS = 8192;
+  private static final Parts NOWHERE = new Parts(List.of());
+
   private final LakeCore core;
   private final TablePage table;
   private final long start;
@@ -43,9 +58,10 @@ public final class TableWriter implements AutoCloseable {
   private final VectorBuilder serials;
   private final List<StagedFile> staged = new ArrayList<>();
   private final List<Future<Void>> syncs = new ArrayList<>();
+  private final Map<Parts, OpenFile> open = new LinkedHashMap<>(16, 0.75f, true);
+  private final PartitionBuffer buffer;
+  private final RowOrder order;
   private RowDigest digest;
-  private DataFileWriter file;
-  private UUID fileId;
   private long rows;
   private boolean finished;
 
@@ -63,8 +79,13 @@ public final class TableWriter implements AutoCloseable {
     this.core = core;
     this.table = table;
     this.start = start;
-    this.checker = new RowChecker(table.schema());
+    this.checker = new RowChecker(table.form());
     this.schema = moving ? Serials.with(table.schema()) : table.schema();
+    Layout layout = table.form().layout();
+    List<Partitioner> partitioners = layout.partitioners(table.layoutVersion(), table.schema());
+    boolean plain = layout.equals(Layout.NONE);
+    this.buffer = plain ? null : new PartitionBuffer(schema, partitioners);
+    this.order = layout.sort().isEmpty() ? null : new RowOrder(layout.sort(), schema);
     this.serials = moving ? new VectorBuilder(Types.BIGINT) : null;
   }
 
@@ -157,7 +178,10 @@ public final class TableWriter implements AutoCloseable {
 
   /** About the bytes of what was added. */
   public long bytes() {
-    long bytes = file == null ? 0 : file.bytes();
+    long bytes = buffer == null ? 0 : buffer.bytes();
+    for (OpenFile file : open.values()) {
+      bytes += file.writer.bytes();
+    }
     for (StagedFile written : staged) {
       bytes += written.size();
     }
@@ -171,50 +195,102 @@ public final class TableWriter implements AutoCloseable {
     if (digest != null) {
       digest.add(batch);
     }
+    if (buffer == null) {
+      write(batch, NOWHERE);
+      return;
+    }
+    buffer.add(batch);
+    Optional<PartitionBuffer.Pending> full = buffer.overflow();
+    while (full.isPresent()) {
+      write(full.get());
+      full = buffer.overflow();
+    }
+  }
+
+  /** Writes the rows of one part; when they are sorted, to files of their own. */
+  private void write(PartitionBuffer.Pending pending) {
+    Batch batch = pending.batch();
+    int[] rowsInOrder = order == null ? null : order.of(batch);
+    for (int from = 0; from < batch.size(); from += SLICE_ROWS) {
+      int to = Math.min(batch.size(), from + SLICE_ROWS);
+      int[] slice = new int[to - from];
+      for (int i = from; i < to; i++) {
+        slice[i - from] = rowsInOrder == null ? i : rowsInOrder[i];
+      }
+      write(Gather.rows(batch, slice), pending.parts());
+    }
+    if (order != null && open.containsKey(pending.parts())) {
+      end(pending.parts());
+    }
+  }
+
+  private void write(Batch batch, Parts parts) {
+    OpenFile file = open.get(parts);
     if (file == null) {
+      if (open.size() == MOST_OPEN) {
+        end(open.keySet().iterator().next());
+      }
+      file = new OpenFile(UUID.randomUUID());
+      open.put(parts, file);
+    }
+    file.writer.write(batch);
+    if (file.writer.bytes() >= table.properties().get(TableProperties.FILE_BYTES)
+        || file.writer.rows() >= MOST_ROWS) {
+      end(parts);
+    }
+  }
+
+  /** A file that is being written. */
+  private final class OpenFile {
+    private final UUID id;
+    private final DataFileWriter writer;
+
+    OpenFile(UUID id) {
+      this.id = id;
       Set<Integer> ranged = ranged(table);
       if (serials != null) {
         ranged.add(Serials.FIELD_ID);
       }
-      fileId = UUID.randomUUID();
-      file =
+      long groupBytes = table.properties().get(TableProperties.GROUP_BYTES);
+      this.writer =
           new DataFileWriter(
               core.store(),
-              FileEntry.objectName(table.id(), start, fileId),
+              FileEntry.objectName(table.id(), start, id),
               new DataFileWriter.Plan(
-                  table.id(), schema, ranged, table.properties().get(TableProperties.GROUP_BYTES)),
+                  table.id(),
+                  schema,
+                  ranged,
+                  buffer == null ? groupBytes : Math.min(groupBytes, MOST_GROUP_BYTES)),
               core.workers());
-    }
-    file.write(batch);
-    if (file.bytes() >= table.properties().get(TableProperties.FILE_BYTES)
-        || file.rows() >= MOST_ROWS) {
-      endFile();
     }
   }
 
-  private void endFile() {
-    DataFileWriter.Written written = file.finish();
+  private void end(Parts parts) {
+    OpenFile file = open.remove(parts);
+    DataFileWriter.Written written = file.writer.finish();
+    Map<Integer, ColumnRange> ranges = new TreeMap<>(written.ranges());
+    if (buffer != null) {
+      buffer.tell(parts, written.rows(), ranges);
+    }
     staged.add(
         new StagedFile(
-            fileId,
+            file.id,
             start,
             written.size(),
             written.rows(),
-            table.schemaVersion(),
-            table.schema().lastId(),
+            StagedFile.Form.of(
+                table.schemaVersion(), table.layoutVersion(), table.schema().lastId()),
             written.footerLength(),
             written.footerHash(),
             written.hash(),
-            written.ranges(),
+            ranges,
             Optional.empty()));
-    DataFileWriter ended = file;
-    file = null;
     syncs.add(
         core.workers()
             .submit(
                 () -> {
-                  try (ended) {
-                    ended.commit();
+                  try (file.writer) {
+                    file.writer.commit();
                   }
                   return null;
                 }));
@@ -227,9 +303,10 @@ public final class TableWriter implements AutoCloseable {
     }
   }
 
-  /** The fields whose ranges a file entry carries: the first ones, and the key's. */
+  /** The fields whose ranges a file entry carries: the first, the key's, the layout's. */
   static Set<Integer> ranged(TablePage table) {
     Set<Integer> ids = new LinkedHashSet<>(table.schema().keyIds());
+    ids.addAll(table.form().layout().fieldIds());
     List<Field> leaves = new ArrayList<>();
     collect(table.schema(), leaves);
     long most = table.properties().get(TableProperties.RANGED_COLUMNS);
@@ -252,19 +329,18 @@ public final class TableWriter implements AutoCloseable {
   /** Ends the last file and returns all of them; they are durable after {@link #awaitDurable()}. */
   public List<StagedFile> finish() {
     flush();
-    if (file != null) {
-      endFile();
+    if (buffer != null) {
+      buffer.rest().forEach(this::write);
     }
+    List.copyOf(open.keySet()).forEach(this::end);
     finished = true;
     return List.copyOf(staged);
   }
 
   /** Deletes the files that were written, as far as the store lets us. */
   public void discard() {
-    if (file != null) {
-      file.close();
-      file = null;
-    }
+    open.values().forEach(file -> file.writer.close());
+    open.clear();
     for (int i = 0; i < staged.size(); i++) {
       StagedFile written = staged.get(i);
       String name = FileEntry.objectName(table.id(), written.start(), written.id());

@@ -33,7 +33,12 @@ import org.ysteron.tree.PageStore;
 public final class LakeCore implements AutoCloseable {
   private static final Duration CLOCK_TOLERANCE = Duration.ofHours(1);
   private static final Set<String> KNOWN_FEATURES =
-      Set.of(Staging.ROW_MASKS, Staging.ROW_SERIALS, Staging.NAMED_WRITERS);
+      Set.of(
+          Staging.ROW_MASKS,
+          Staging.ROW_SERIALS,
+          Staging.NAMED_WRITERS,
+          Staging.EVOLUTION,
+          Staging.LAYOUTS);
 
   private final ObjectStore store;
   private final Ledger ledger;

@@ -35,6 +35,12 @@ public final class Staging {
   /** Named writers, whose sessions whoever writes in their name must respect. */
   public static final String NAMED_WRITERS = "named writers";
 
+  /** Schemas that have changed: who does not know them would read files by the wrong columns. */
+  public static final String EVOLUTION = "altered schemas";
+
+  /** Layouts, which whoever writes must keep to; and the parts of files in their entries. */
+  public static final String LAYOUTS = "layouts";
+
   Staging(LakeState base, PageStore pages, CommitStamp commit) {
     this.base = base;
     this.pages = pages;

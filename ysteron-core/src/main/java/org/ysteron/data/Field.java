@@ -46,7 +46,44 @@ public record Field(
   }
 
   public Field notNull() {
-    return new Field(id, name, type, true, writeDefault, addedDefault, comment);
+    return withRequired(true);
+  }
+
+  /** This field, refusing null or not. */
+  public Field withRequired(boolean isRequired) {
+    return new Field(id, name, type, isRequired, writeDefault, addedDefault, comment);
+  }
+
+  /** This field under another name. */
+  public Field withName(String newName) {
+    return new Field(id, newName, type, required, writeDefault, addedDefault, comment);
+  }
+
+  /** This field without a default. */
+  public Field withoutDefault() {
+    return new Field(id, name, type, required, Optional.empty(), addedDefault, comment);
+  }
+
+  /** This field, whose default counts for rows that are older than it. */
+  public Field asAdded() {
+    return new Field(id, name, type, required, writeDefault, writeDefault, comment);
+  }
+
+  /**
+   * This field with a wider type, or with other fields inside; its defaults become values of that.
+   */
+  public Field reshaped(Type other) {
+    if (other.equals(type)) {
+      return this;
+    }
+    return new Field(
+        id,
+        name,
+        other,
+        required,
+        writeDefault.map(value -> Widening.value(value, type, other)),
+        addedDefault.map(value -> Widening.value(value, type, other)),
+        comment);
   }
 
   /** This field with a default, given as a value of the type's Java class. */

@@ -138,6 +138,81 @@ public final class Schema {
   }
 
   /**
+   * The field at a path that may also lead into lists ({@code element}) and maps ({@code key},
+   * {@code value}).
+   *
+   * @throws NotFoundException with the near names when there is none
+   */
+  public Field find(String path) {
+    List<Field> level = columns();
+    Field found = null;
+    List<String> names = parsePath(path);
+    for (int i = 0; i < names.size(); i++) {
+      String name = names.get(i);
+      if (found != null && !found.type().isNested()) {
+        throw new NotFoundException(
+            "Column %s is %s and has no field %s."
+                .formatted(path(names.subList(0, i)), found.type(), name));
+      }
+      String where = i == 0 ? "" : " in " + path(names.subList(0, i));
+      List<String> known = names(level);
+      found =
+          level.stream()
+              .filter(field -> field.name().equals(name))
+              .findFirst()
+              .orElseThrow(
+                  () ->
+                      new NotFoundException(
+                          "There is no column %s%s.%s"
+                              .formatted(name, where, Names.didYouMean(name, known))));
+      level = children(found.type());
+    }
+    return found;
+  }
+
+  /**
+   * The path of the field of an id, as {@link #find} takes it.
+   *
+   * @throws NotFoundException when there is none
+   */
+  public String pathOf(int id) {
+    List<String> names = new ArrayList<>();
+    if (!findId(struct, id, names)) {
+      throw new NotFoundException("There is no column with the id " + id + ".");
+    }
+    Collections.reverse(names);
+    return path(names);
+  }
+
+  private static boolean findId(Type type, int id, List<String> names) {
+    for (Field field : children(type)) {
+      if (field.id() == id || findId(field.type(), id, names)) {
+        names.add(field.name());
+        return true;
+      }
+    }
+    return false;
+  }
+
+  /** A field that is to be added, under new ids from one above the highest on, at any depth. */
+  public Field numbered(Field field) {
+    int[] last = {lastId};
+    Field outer = field.withId(++last[0]);
+    Field inner = outer.withType(number(outer.type(), last));
+    checkNames(inner.type(), field.name());
+    return inner;
+  }
+
+  /** The highest id in a field, its own or one inside. */
+  public static int highestId(Field field) {
+    int highest = field.id();
+    for (Field child : children(field.type())) {
+      highest = Math.max(highest, highestId(child));
+    }
+    return highest;
+  }
+
+  /**
    * The schema of the named columns only, in the order named; of a struct of which only some fields
    * are named, those fields. Ids stay.
    */

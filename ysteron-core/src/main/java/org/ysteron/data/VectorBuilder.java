@@ -123,6 +123,30 @@ public final class VectorBuilder {
     }
   }
 
+  /** Adds some values of a vector of this type. */
+  public void addAll(Vector vector, int[] positions, int count) {
+    for (int p = 0; p < count; p++) {
+      int i = positions[p];
+      if (vector.isNull(i)) {
+        addNull();
+      } else if (vector instanceof Vector.OfLong of) {
+        addLong(of.values()[i]);
+      } else if (vector instanceof Vector.OfInt of) {
+        addInt(of.values()[i]);
+      } else if (vector instanceof Vector.OfDouble of) {
+        addDouble(of.values()[i]);
+      } else if (vector instanceof Vector.OfBytes of) {
+        addBytes(of.data(), of.starts()[i], of.lengths()[i]);
+      } else if (vector instanceof Vector.OfFloat of) {
+        addFloat(of.values()[i]);
+      } else if (vector instanceof Vector.OfBoolean of) {
+        addBoolean(of.values()[i]);
+      } else {
+        add(vector.present(i));
+      }
+    }
+  }
+
   private long longOf(Object value) {
     if (value instanceof BigDecimal decimal) {
       return decimal.unscaledValue().longValue();

@@ -14,6 +14,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
+import org.ysteron.data.Widening;
 import org.ysteron.error.InvalidInputException;
 
 /**
@@ -52,6 +53,9 @@ final class Binder {
           negated ? compare.comparison().negated() : compare.comparison();
       return compare(along, comparison, compare.literal());
     }
+    if (condition instanceof Condition.ComparePair pair) {
+      return pair(pair, negated ? pair.comparison().negated() : pair.comparison());
+    }
     if (condition instanceof Condition.In in) {
       return in(comparable(in.column()), in.literals(), negated);
     }
@@ -65,6 +69,21 @@ final class Binder {
     }
     byte[] prefix = test.prefix().getBytes(StandardCharsets.UTF_8);
     return bytes(along, List.of(new Bytes(prefix, Ordered.afterPrefix(prefix))), negated);
+  }
+
+  private BoundTest pair(Condition.ComparePair pair, Condition.Comparison comparison) {
+    List<Field> left = comparable(pair.left());
+    List<Field> right = comparable(pair.right());
+    Type one = left.get(left.size() - 1).type();
+    Type other = right.get(right.size() - 1).type();
+    Type type =
+        Widening.common(one, other)
+            .orElseThrow(
+                () ->
+                    new InvalidInputException(
+                        "Column %s is %s and column %s is %s; no type holds both exactly, so they cannot be compared."
+                            .formatted(pair.left(), one, pair.right(), other)));
+    return new BoundPair(left, comparison, right, type);
   }
 
   private List<Field> comparable(String path) {

@@ -3,6 +3,7 @@ package org.ysteron.expr;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -10,7 +11,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 
 /** The bound form of a condition, without negations. */
-sealed interface BoundTest {
+sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColumn, BoundPair {
 
   /** More single values than that are not looked up one by one. */
   int MOST_POINTS = 100_000;
@@ -126,11 +127,21 @@ sealed interface BoundTest {
   }
 
   /** A test of one column. */
-  abstract sealed class OfColumn implements BoundTest {
+  abstract sealed class OfColumn implements BoundTest permits OfNull, OfNumbers, OfBytes {
     private final List<Field> along;
 
     OfColumn(List<Field> along) {
       this.along = along;
+    }
+
+    /** How many intervals of values pass; none for a test of null. */
+    int intervals() {
+      return 0;
+    }
+
+    /** The parts in which the values of an interval are. */
+    Optional<Grouping.Span> parts(int interval, Grouping grouping) {
+      return Optional.empty();
     }
 
     final Field field() {
@@ -152,27 +163,7 @@ sealed interface BoundTest {
 
     @Override
     public final void select(Batch batch, long[] selected) {
-      Type.Struct level = batch.columns();
-      List<Vector> vectors = batch.vectors();
-      Vector vector = null;
-      for (Field step : along) {
-        int at = position(level, step.id());
-        vector = vectors.get(at);
-        if (vector instanceof Vector.OfStruct struct) {
-          level = (Type.Struct) struct.type();
-          vectors = struct.fields();
-        }
-      }
-      selectFrom(vector, selected);
-    }
-
-    private static int position(Type.Struct level, int id) {
-      for (int i = 0; i < level.fields().size(); i++) {
-        if (level.fields().get(i).id() == id) {
-          return i;
-        }
-      }
-      throw new IllegalArgumentException("the batch lacks the tested column " + id);
+      selectFrom(vector(batch, along), selected);
     }
 
     abstract void selectFrom(Vector vector, long[] selected);
@@ -195,6 +186,11 @@ sealed interface BoundTest {
     OfNull(List<Field> along, boolean wanted) {
       super(along);
       this.wanted = wanted;
+    }
+
+    /** Whether null passes, or what is not. */
+    boolean wanted() {
+      return wanted;
     }
 
     @Override
@@ -231,6 +227,16 @@ sealed interface BoundTest {
       super(along);
       this.lows = lows;
       this.highs = highs;
+    }
+
+    @Override
+    int intervals() {
+      return lows.length;
+    }
+
+    @Override
+    Optional<Grouping.Span> parts(int interval, Grouping grouping) {
+      return grouping.parts(lows[interval], highs[interval]);
     }
 
     @Override
@@ -321,6 +327,16 @@ sealed interface BoundTest {
     }
 
     @Override
+    int intervals() {
+      return lows.length;
+    }
+
+    @Override
+    Optional<Grouping.Span> parts(int interval, Grouping grouping) {
+      return grouping.parts(lows[interval], highs[interval]);
+    }
+
+    @Override
     Verdict testKnown(ColumnRange range) {
       if (range.state() == ColumnRange.State.ALL_NULL) {
         return Verdict.NONE;
@@ -403,6 +419,30 @@ sealed interface BoundTest {
       }
       return false;
     }
+  }
+
+  /** The vector of the field at the end of a path. */
+  static Vector vector(Batch batch, List<Field> along) {
+    Type.Struct level = batch.columns();
+    List<Vector> vectors = batch.vectors();
+    Vector vector = null;
+    for (Field step : along) {
+      vector = vectors.get(position(level, step.id()));
+      if (vector instanceof Vector.OfStruct struct) {
+        level = (Type.Struct) struct.type();
+        vectors = struct.fields();
+      }
+    }
+    return vector;
+  }
+
+  private static int position(Type.Struct level, int id) {
+    for (int i = 0; i < level.fields().size(); i++) {
+      if (level.fields().get(i).id() == id) {
+        return i;
+      }
+    }
+    throw new IllegalArgumentException("the batch lacks the tested column " + id);
   }
 
   /** The names along a path, for messages. */

@@ -88,10 +88,7 @@ public final class ColumnRange {
       byte[] bytes = Values.toBytes(value, type);
       return of(type, 0, bytes, bytes);
     }
-    long held =
-        Ordered.isFloating(type)
-            ? Ordered.ofDouble(((Number) value).doubleValue())
-            : Values.toLong(value, type);
+    long held = Ordered.ofValue(value, type);
     return of(type, 0, held, held);
   }
 

@@ -3,6 +3,7 @@ package org.ysteron.expr;
 import java.util.Collection;
 import java.util.List;
 import org.ysteron.data.Values;
+import org.ysteron.error.DamagedException;
 
 /**
  * A search condition on the columns of a row, in the three-valued logic of SQL: a comparison with
@@ -31,6 +32,21 @@ public sealed interface Condition {
       this.sql = sql;
     }
 
+    /** As SQL writes it. */
+    public String sql() {
+      return sql;
+    }
+
+    /** The comparison that SQL writes so. */
+    static Comparison of(String sql) {
+      for (Comparison comparison : values()) {
+        if (comparison.sql.equals(sql)) {
+          return comparison;
+        }
+      }
+      throw new DamagedException("There is no comparison " + sql + ".");
+    }
+
     Comparison negated() {
       return switch (this) {
         case EQUAL -> NOT_EQUAL;
@@ -48,6 +64,14 @@ public sealed interface Condition {
     @Override
     public String toString() {
       return column + " " + comparison.sql + " " + Values.literal(literal);
+    }
+  }
+
+  /** Two columns of a row against each other. */
+  record ComparePair(String left, Comparison comparison, String right) implements Condition {
+    @Override
+    public String toString() {
+      return left + " " + comparison.sql + " " + right;
     }
   }
 
@@ -75,7 +99,7 @@ public sealed interface Condition {
   record StartsWith(String column, String prefix) implements Condition {
     @Override
     public String toString() {
-      return column + " STARTS WITH " + Values.literal(prefix);
+      return column + " LIKE " + Values.literal(prefix + "%");
     }
   }
 
@@ -187,6 +211,11 @@ public sealed interface Condition {
 
     public Condition in(Collection<?> literals) {
       return new In(path, new java.util.ArrayList<>(literals));
+    }
+
+    /** Compares with another column of the same row. */
+    public Condition compared(Comparison comparison, String otherPath) {
+      return new ComparePair(path, comparison, otherPath);
     }
 
     public Condition isNull() {

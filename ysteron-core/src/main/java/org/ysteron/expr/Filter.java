@@ -16,11 +16,13 @@ import org.ysteron.data.Schema;
 public final class Filter {
   private final Condition condition;
   private final BoundTest root;
+  private final BoundTest parts;
   private final Map<Integer, Field> columns = new TreeMap<>();
 
-  private Filter(Condition condition, BoundTest root) {
+  private Filter(Condition condition, BoundTest root, List<Grouping> groupings) {
     this.condition = condition;
     this.root = root;
+    this.parts = new PartTests(groupings).of(root);
     root.collect(columns);
   }
 
@@ -31,7 +33,12 @@ public final class Filter {
    * @throws org.ysteron.error.InvalidInputException when a literal does not fit its column
    */
   public static Filter bind(Condition condition, Schema schema) {
-    return new Filter(condition, new Binder(schema).bind(condition, false));
+    return bind(condition, schema, List.of());
+  }
+
+  /** Binds a condition on rows that are grouped into parts. */
+  public static Filter bind(Condition condition, Schema schema, List<Grouping> groupings) {
+    return new Filter(condition, new Binder(schema).bind(condition, false), groupings);
   }
 
   /** The condition that was bound. */
@@ -57,6 +64,17 @@ public final class Filter {
           Field field = columns.get(id);
           return range.withDefault(field.type(), field.addedDefault().orElse(null));
         });
+  }
+
+  /** What the ranges of files say of their rows, those of the parts they are in included. */
+  public Verdict testFiles(Ranges ranges) {
+    Verdict verdict = test(ranges);
+    return verdict == Verdict.SOME && excludesParts(ranges) ? Verdict.NONE : verdict;
+  }
+
+  /** Whether the parts that files are in rule out every row by themselves. */
+  public boolean excludesParts(Ranges ranges) {
+    return !PartTests.isAny(parts) && parts.test(ranges) == Verdict.NONE;
   }
 
   /** Whether the filter wants single values of columns, so that asking {@link #mayHold} helps. */

@@ -3,6 +3,8 @@ package org.ysteron.expr;
 import java.util.Arrays;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
+import org.ysteron.data.Values;
+import org.ysteron.data.Vector;
 
 /**
  * Every comparable type as one of two ordered domains: whole numbers of 64 bits, or unsigned bytes.
@@ -30,6 +32,28 @@ public final class Ordered {
   /** The double of a whole number made by {@link #ofDouble}. */
   public static double toDouble(long ordered) {
     return Double.longBitsToDouble(ordered ^ ((ordered >> 63) & Long.MAX_VALUE));
+  }
+
+  /** The whole number of a value that is not null and not held as bytes. */
+  public static long number(Vector vector, int row) {
+    if (vector instanceof Vector.OfLong longs) {
+      return longs.values()[row];
+    }
+    if (vector instanceof Vector.OfInt ints) {
+      return ints.values()[row];
+    }
+    if (vector instanceof Vector.OfDouble doubles) {
+      return ofDouble(doubles.values()[row]);
+    }
+    if (vector instanceof Vector.OfFloat floats) {
+      return ofDouble(floats.values()[row]);
+    }
+    return ((Vector.OfBoolean) vector).values()[row] ? 1 : 0;
+  }
+
+  /** The whole number of an accepted value of a type that is not held as bytes. */
+  public static long ofValue(Object value, Type type) {
+    return isFloating(type) ? ofDouble(((Number) value).doubleValue()) : Values.toLong(value, type);
   }
 
   /** Compares bytes, unsigned. */

@@ -27,6 +27,9 @@ final class BloomPoints implements Points {
     if (chunk == null || chunk.getBloomFilterOffset() < 0) {
       return null;
     }
+    if (!ParquetTypes.held(chunk.getPrimitiveType(), field.type()).equals(field.type())) {
+      return null; // the filter knows the values in the narrower type's form
+    }
     return filters.computeIfAbsent(
         field.id(),
         id -> {

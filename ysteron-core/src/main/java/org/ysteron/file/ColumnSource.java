@@ -1,10 +1,10 @@
 package org.ysteron.file;
 
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.ColumnReadStore;
+import org.apache.parquet.column.ColumnReader;
 import org.apache.parquet.column.impl.ColumnReadStoreImpl;
 import org.apache.parquet.column.page.PageReadStore;
 import org.apache.parquet.schema.GroupType;
@@ -13,6 +13,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
+import org.ysteron.data.Widening;
 
 /** Gives the vectors of one wanted field for ascending rows of a row group. For one thread. */
 abstract class ColumnSource {
@@ -70,7 +71,9 @@ abstract class ColumnSource {
       return struct(field, struct, type.asGroupType(), path, present, context);
     }
     ColumnDescriptor leaf = context.leaf(path);
-    return new Flat(new FlatColumn(context.pages.getPageReader(leaf), leaf, field.type()));
+    Type held = ParquetTypes.held(leaf.getPrimitiveType(), field.type());
+    FlatColumn column = new FlatColumn(context.pages.getPageReader(leaf), leaf, held);
+    return held.equals(field.type()) ? new Flat(column) : new Widened(column, field.type());
   }
 
   private static ColumnSource struct(
@@ -84,7 +87,9 @@ abstract class ColumnSource {
     for (Field child : struct.fields()) {
       inner.add(of(child, group, path, present, context));
     }
-    return new OfStruct(field.type(), present, inner);
+    boolean told = inner.stream().anyMatch(source -> !(source instanceof Missing));
+    Levels levels = told ? null : new Levels(FileSchema.firstLeaf(group, path), context);
+    return new OfStruct(field.type(), present, inner, levels);
   }
 
   /** A leaf. */
@@ -106,16 +111,58 @@ abstract class ColumnSource {
     }
   }
 
+  /** A leaf whose column has become wider than the file. */
+  private static final class Widened extends ColumnSource {
+    private final FlatColumn column;
+    private final Type type;
+
+    Widened(FlatColumn column, Type type) {
+      this.column = column;
+      this.type = type;
+    }
+
+    @Override
+    Vector read(long fromRow, int count) {
+      return Widening.vector(column.read(fromRow, count, null), type);
+    }
+
+    @Override
+    Vector read(long fromRow, int count, int[] depths) {
+      return Widening.vector(column.read(fromRow, count, depths), type);
+    }
+  }
+
+  /** The definition level of each row, from a leaf of which nothing else is wanted. */
+  private static final class Levels {
+    private final ColumnReader reader;
+
+    Levels(List<String> leaf, Context context) {
+      this.reader = context.readers().getColumnReader(context.leaf(leaf));
+    }
+
+    void read(int count, int[] depths) {
+      for (int i = 0; i < count; i++) {
+        depths[i] = reader.getCurrentDefinitionLevel();
+        do {
+          reader.consume();
+        } while (reader.getCurrentRepetitionLevel() > 0);
+      }
+    }
+  }
+
   /** A struct without lists and maps in it: the levels of its first leaf tell where it is null. */
   private static final class OfStruct extends ColumnSource {
     private final Type type;
     private final int present;
     private final List<ColumnSource> inner;
+    private final Levels levels;
 
-    OfStruct(Type type, int present, List<ColumnSource> inner) {
+    /** {@code levels}: when no wanted field is in the file that could tell. */
+    OfStruct(Type type, int present, List<ColumnSource> inner, Levels levels) {
       this.type = type;
       this.present = present;
       this.inner = inner;
+      this.levels = levels;
     }
 
     @Override
@@ -126,7 +173,10 @@ abstract class ColumnSource {
     @Override
     Vector read(long fromRow, int count, int[] depths) {
       List<Vector> vectors = new ArrayList<>();
-      boolean told = false;
+      boolean told = levels != null;
+      if (told) {
+        levels.read(count, depths);
+      }
       for (ColumnSource source : inner) {
         if (!told && !(source instanceof Missing)) {
           vectors.add(source.read(fromRow, count, depths));
@@ -140,6 +190,13 @@ abstract class ColumnSource {
         if (depths[i] < present) {
           nulls = nulls == null ? new long[(count + 63) >> 6] : nulls;
           nulls[i >> 6] |= 1L << i;
+        }
+      }
+      if (nulls != null) {
+        for (int i = 0; i < inner.size(); i++) {
+          if (inner.get(i) instanceof Missing missing) {
+            vectors.set(i, missing.without(nulls, count));
+          }
         }
       }
       return new Vector.OfStruct(type, count, vectors, nulls);
@@ -168,6 +225,7 @@ abstract class ColumnSource {
   /** A field that the file lacks: its default at the time it was added, or null. */
   private static final class Missing extends ColumnSource {
     private final Field field;
+    private Vector last;
 
     Missing(Field field) {
       this.field = field;
@@ -175,18 +233,25 @@ abstract class ColumnSource {
 
     @Override
     Vector read(long fromRow, int count) {
+      if (last == null || last.size() != count) {
+        last = filled(null, count);
+      }
+      return last;
+    }
+
+    /** The default in all rows but those that are null anyway. */
+    Vector without(long[] nulls, int count) {
+      return field.addedDefault().isEmpty() ? read(0, count) : filled(nulls, count);
+    }
+
+    private Vector filled(long[] nulls, int count) {
       VectorBuilder builder = new VectorBuilder(field.type());
       Object value = field.addedDefault().orElse(null);
       for (int i = 0; i < count; i++) {
-        builder.add(value);
+        boolean isNull = nulls != null && (nulls[i >> 6] & (1L << i)) != 0;
+        builder.add(isNull ? null : value);
       }
       return builder.build();
-    }
-
-    @Override
-    Vector read(long fromRow, int count, int[] depths) {
-      Arrays.fill(depths, 0, count, Integer.MAX_VALUE);
-      return read(fromRow, count);
     }
   }
 }

@@ -8,5 +8,7 @@ package org.ysteron.file;
  * @param rows rows
  * @param footerLength bytes of the footer
  * @param footerHash SHA-256 from the footer on, in hexadecimal digits
+ * @param ids how its field ids stand to the table's
  */
-public record DataFile(String name, long size, long rows, long footerLength, String footerHash) {}
+public record DataFile(
+    String name, long size, long rows, long footerLength, String footerHash, FieldIds ids) {}

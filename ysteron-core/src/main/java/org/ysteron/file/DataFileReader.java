@@ -118,7 +118,8 @@ public final class DataFileReader implements AutoCloseable {
     try {
       this.footer = footers.get(opened, file, tableId);
       this.input = new VerifiedInput(file.name(), opened, footer.sums());
-      this.fileSchema = footer.metadata().getFileMetaData().getSchema();
+      this.fileSchema =
+          FileSchema.named(footer.metadata().getFileMetaData().getSchema(), file.ids());
       this.reader = ParquetFileReader.open(input, footer.metadata(), Footer.OPTIONS, input);
       reader.setRequestedSchema(FileSchema.project(fileSchema, wanted.fields()));
     } catch (IOException | RuntimeException e) {
@@ -211,7 +212,10 @@ public final class DataFileReader implements AutoCloseable {
           }
           return chunk == null
               ? ColumnRange.ABSENT
-              : Bounds.of(field.type(), chunk.getStatistics(), block.getRowCount());
+              : Bounds.of(
+                  ParquetTypes.held(chunk.getPrimitiveType(), field.type()),
+                  chunk.getStatistics(),
+                  block.getRowCount());
         };
     Verdict verdict = filter.test(ranges::apply);
     if (verdict == Verdict.NONE) {

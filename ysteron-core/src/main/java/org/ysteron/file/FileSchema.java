@@ -46,7 +46,46 @@ final class FileSchema {
       byId(group, field.id()).ifPresent(found -> inner.add(project(found, field)));
     }
     // A struct none of whose wanted fields is in the file still tells which of its rows are null.
-    return inner.isEmpty() ? group : group.withNewFields(inner);
+    return group.withNewFields(inner.isEmpty() ? List.of(firstBranch(group)) : inner);
+  }
+
+  /** The first field of a group, down to its first leaf only. */
+  private static org.apache.parquet.schema.Type firstBranch(GroupType group) {
+    org.apache.parquet.schema.Type first = group.getType(0);
+    return first.isPrimitive()
+        ? first
+        : first.asGroupType().withNewFields(firstBranch(first.asGroupType()));
+  }
+
+  /** The path of the first leaf below a group that is at a path itself. */
+  static List<String> firstLeaf(GroupType group, List<String> path) {
+    List<String> names = new ArrayList<>(path);
+    org.apache.parquet.schema.Type type = group;
+    while (!type.isPrimitive()) {
+      type = type.asGroupType().getType(0);
+      names.add(type.getName());
+    }
+    return names;
+  }
+
+  /**
+   * A file's schema under the ids of its table: fields that the file calls otherwise get the
+   * table's id, and an id that the table gave to another column since counts as none.
+   */
+  static MessageType named(MessageType file, FieldIds ids) {
+    return new MessageType(file.getName(), named((GroupType) file, ids));
+  }
+
+  private static List<org.apache.parquet.schema.Type> named(GroupType group, FieldIds ids) {
+    List<org.apache.parquet.schema.Type> fields = new ArrayList<>();
+    for (org.apache.parquet.schema.Type type : group.getFields()) {
+      org.apache.parquet.schema.Type inner =
+          type.isPrimitive()
+              ? type
+              : type.asGroupType().withNewFields(named(type.asGroupType(), ids));
+      fields.add(type.getId() == null ? inner : inner.withId(ids.inTable(type.getId().intValue())));
+    }
+    return fields;
   }
 
   /** Whether a list or a map is in a type. */

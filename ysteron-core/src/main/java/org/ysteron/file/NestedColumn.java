@@ -9,8 +9,10 @@ import org.apache.parquet.io.api.Binary;
 import org.apache.parquet.schema.GroupType;
 import org.ysteron.data.Field;
 import org.ysteron.data.Type;
+import org.ysteron.data.Values;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
+import org.ysteron.data.Widening;
 
 /**
  * Reads a column that is, or holds, a list or a map: all its leaves in step, one row after the
@@ -41,7 +43,7 @@ final class NestedColumn {
   /**
    * Prepares to read.
    *
-   * @param field the field wanted; each field inside exists in the file
+   * @param field the field wanted; fields inside may be missing in the file
    * @param group the group of the file that holds it
    * @param store gives the readers of the rows wanted
    * @param leaves finds a leaf's descriptor by its path
@@ -72,7 +74,10 @@ final class NestedColumn {
       int repetition,
       ColumnReadStore store,
       Leaves leaves) {
-    org.apache.parquet.schema.Type type = FileSchema.byId(group, field.id()).orElseThrow();
+    org.apache.parquet.schema.Type type = FileSchema.byId(group, field.id()).orElse(null);
+    if (type == null) {
+      return new Missing(field.addedDefault().orElse(null));
+    }
     List<String> path = new ArrayList<>(above);
     path.add(type.getName());
     boolean optional = type.isRepetition(org.apache.parquet.schema.Type.Repetition.OPTIONAL);
@@ -82,10 +87,16 @@ final class NestedColumn {
       for (Field child : struct.fields()) {
         inner.add(node(child, type.asGroupType(), path, present, repetition, store, leaves));
       }
-      return new OfStruct(present, inner);
+      if (inner.stream().allMatch(Missing.class::isInstance)) {
+        List<String> leaf = FileSchema.firstLeaf(type.asGroupType(), path);
+        inner.add(new Levels(store.getColumnReader(leaves.at(leaf)), repetition));
+      }
+      return new OfStruct(present, inner, struct.fields().size());
     }
     if (type.isPrimitive()) {
-      return new Leaf(present, store.getColumnReader(leaves.at(path)), field.type());
+      ColumnDescriptor leaf = leaves.at(path);
+      Type held = ParquetTypes.held(leaf.getPrimitiveType(), field.type());
+      return new Leaf(present, store.getColumnReader(leaf), held, field.type());
     }
     GroupType repeated = type.asGroupType().getType(0).asGroupType();
     path.add(repeated.getName());
@@ -96,17 +107,74 @@ final class NestedColumn {
     return new Repeated(present, repetition + 1, inner);
   }
 
-  private static final class OfStruct extends Node {
-    private final List<Node> inner;
+  /** A field that the file lacks. */
+  private static final class Missing extends Node {
+    private final Object value;
 
-    OfStruct(int present, List<Node> inner) {
-      super(present);
-      this.inner = inner;
+    Missing(Object value) {
+      super(0);
+      this.value = value;
     }
 
     @Override
     ColumnReader first() {
-      return inner.get(0).first();
+      return null;
+    }
+
+    @Override
+    void add(VectorBuilder target) {
+      target.add(value);
+    }
+
+    @Override
+    void skip() {}
+  }
+
+  /** A leaf of which only the levels are wanted, for they speak for the struct it is in. */
+  private static final class Levels extends Node {
+    private final ColumnReader reader;
+    private final int repetition;
+
+    Levels(ColumnReader reader, int repetition) {
+      super(0);
+      this.reader = reader;
+      this.repetition = repetition;
+    }
+
+    @Override
+    ColumnReader first() {
+      return reader;
+    }
+
+    @Override
+    void add(VectorBuilder target) {
+      throw new IllegalStateException("nothing of this leaf is wanted");
+    }
+
+    @Override
+    void skip() {
+      do {
+        reader.consume();
+      } while (reader.getCurrentRepetitionLevel() > repetition);
+    }
+  }
+
+  private static final class OfStruct extends Node {
+    private final List<Node> inner;
+    private final int wanted;
+    private final Node speaker;
+
+    /** {@code wanted}: how many of the nodes are fields; one more may tell the levels. */
+    OfStruct(int present, List<Node> inner, int wanted) {
+      super(present);
+      this.inner = inner;
+      this.wanted = wanted;
+      this.speaker = inner.stream().filter(n -> !(n instanceof Missing)).findFirst().orElseThrow();
+    }
+
+    @Override
+    ColumnReader first() {
+      return speaker.first();
     }
 
     @Override
@@ -116,8 +184,11 @@ final class NestedColumn {
         target.addNull();
         return;
       }
-      for (int i = 0; i < inner.size(); i++) {
+      for (int i = 0; i < wanted; i++) {
         inner.get(i).add(target.inner(i));
+      }
+      if (wanted < inner.size()) {
+        inner.get(wanted).skip();
       }
       target.endNested();
     }
@@ -171,12 +242,17 @@ final class NestedColumn {
 
   private static final class Leaf extends Node {
     private final ColumnReader reader;
-    private final Type type;
+    private final Type held;
+    private final Type wanted;
+    private final boolean alike;
 
-    Leaf(int present, ColumnReader reader, Type type) {
+    /** {@code held}: the type by which the file has it. */
+    Leaf(int present, ColumnReader reader, Type held, Type wanted) {
       super(present);
       this.reader = reader;
-      this.type = type;
+      this.held = held;
+      this.wanted = wanted;
+      this.alike = held.equals(wanted);
     }
 
     @Override
@@ -188,28 +264,49 @@ final class NestedColumn {
     void add(VectorBuilder target) {
       if (reader.getCurrentDefinitionLevel() < present) {
         target.addNull();
-      } else {
+      } else if (alike) {
         addValue(target);
+      } else {
+        target.add(Widening.value(value(), held, wanted));
       }
       reader.consume();
     }
 
+    /** The current value in the file's own type, which can become wider. */
+    private Object value() {
+      return switch (held.physical()) {
+        case INT -> Values.fromLong(reader.getInteger(), held);
+        case LONG -> Values.fromLong(reader.getLong(), held);
+        case FLOAT -> reader.getFloat();
+        case BYTES -> {
+          byte[] bytes = ordered(reader.getBinary());
+          yield Values.fromBytes(bytes, 0, bytes.length, held);
+        }
+        case BOOLEAN, DOUBLE, NESTED ->
+            throw new IllegalArgumentException(held + " does not become wider");
+      };
+    }
+
+    private byte[] ordered(Binary value) {
+      byte[] bytes = value.getBytes();
+      if (held instanceof Type.Decimal) {
+        bytes[0] ^= (byte) 0x80;
+      }
+      return bytes;
+    }
+
     private void addValue(VectorBuilder target) {
-      switch (type.physical()) {
+      switch (held.physical()) {
         case BOOLEAN -> target.addBoolean(reader.getBoolean());
         case INT -> target.addInt(reader.getInteger());
         case LONG -> target.addLong(reader.getLong());
         case FLOAT -> target.addFloat(reader.getFloat());
         case DOUBLE -> target.addDouble(reader.getDouble());
         case BYTES -> {
-          Binary value = reader.getBinary();
-          byte[] bytes = value.getBytes();
-          if (type instanceof Type.Decimal) {
-            bytes[0] ^= (byte) 0x80;
-          }
+          byte[] bytes = ordered(reader.getBinary());
           target.addBytes(bytes, 0, bytes.length);
         }
-        case NESTED -> throw new IllegalArgumentException(type + " is no leaf");
+        case NESTED -> throw new IllegalArgumentException(held + " is no leaf");
       }
     }
 

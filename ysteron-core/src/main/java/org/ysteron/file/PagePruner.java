@@ -14,6 +14,7 @@ import org.apache.parquet.internal.column.columnindex.OffsetIndex;
 import org.roaringbitmap.PeekableIntIterator;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Field;
+import org.ysteron.data.Type;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.expr.Filter;
 import org.ysteron.expr.Verdict;
@@ -59,7 +60,8 @@ final class PagePruner {
       ColumnIndex index = reader.readColumnIndex(chunk);
       OffsetIndex offsets = reader.readOffsetIndex(chunk);
       if (index != null && offsets != null) {
-        add(field, index, offsets);
+        Type type = ParquetTypes.held(chunk.getPrimitiveType(), field.type());
+        add(field, type, index, offsets);
       }
     }
   }
@@ -92,31 +94,31 @@ final class PagePruner {
     return runs;
   }
 
-  private void add(Field field, ColumnIndex index, OffsetIndex offsets) {
+  private void add(Field field, Type type, ColumnIndex index, OffsetIndex offsets) {
     int count = offsets.getPageCount();
     long[] firstRows = new long[count];
     List<ColumnRange> ranges = new ArrayList<>();
     for (int page = 0; page < count; page++) {
       firstRows[page] = offsets.getFirstRowIndex(page);
       cuts.add(firstRows[page]);
-      ranges.add(range(field, index, page));
+      ranges.add(range(type, index, page));
     }
     columns.put(field.id(), new Pages(ranges, firstRows));
   }
 
-  private static ColumnRange range(Field field, ColumnIndex index, int page) {
+  private static ColumnRange range(Type type, ColumnIndex index, int page) {
     long nulls = index.getNullCounts() == null ? -1 : index.getNullCounts().get(page);
     if (index.getNullPages().get(page)) {
-      return ColumnRange.allNull(field.type(), nulls);
+      return ColumnRange.allNull(type, nulls);
     }
     ByteBuffer min = index.getMinValues().get(page);
     ByteBuffer max = index.getMaxValues().get(page);
     List<Long> nans = index.getNanCounts();
     boolean nan = nans == null || page >= nans.size() || nans.get(page) > 0;
-    if (min.remaining() == 0 && !org.ysteron.expr.Ordered.isBytes(field.type())) {
+    if (min.remaining() == 0 && !org.ysteron.expr.Ordered.isBytes(type)) {
       return ColumnRange.UNKNOWN;
     }
-    return Bounds.of(field.type(), nulls, min, max, nan);
+    return Bounds.of(type, nulls, min, max, nan);
   }
 
   /** The rows to read, in order, neighbours joined. */

@@ -5,12 +5,14 @@ import java.util.List;
 import org.apache.parquet.schema.LogicalTypeAnnotation;
 import org.apache.parquet.schema.LogicalTypeAnnotation.TimeUnit;
 import org.apache.parquet.schema.MessageType;
+import org.apache.parquet.schema.PrimitiveType;
 import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
 import org.apache.parquet.schema.Type.Repetition;
 import org.apache.parquet.schema.Types;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
+import org.ysteron.data.Widening;
 
 /**
  * Schemas as Parquet has them: a field id on every column, lists and maps in the three-level form
@@ -109,6 +111,46 @@ final class ParquetTypes {
               .id(id)
               .named(name);
     };
+  }
+
+  /** The type of a leaf as its file has it; a limit of text is not in the file. */
+  static Type leaf(PrimitiveType leaf) {
+    LogicalTypeAnnotation logical = leaf.getLogicalTypeAnnotation();
+    if (logical instanceof LogicalTypeAnnotation.DecimalLogicalTypeAnnotation decimal) {
+      return new Type.Decimal(decimal.getPrecision(), decimal.getScale());
+    }
+    boolean utc =
+        logical instanceof LogicalTypeAnnotation.TimestampLogicalTypeAnnotation time
+            && time.isAdjustedToUTC();
+    return switch (leaf.getPrimitiveTypeName()) {
+      case BOOLEAN -> Type.Simple.BOOLEAN;
+      case INT32 ->
+          logical instanceof LogicalTypeAnnotation.DateLogicalTypeAnnotation
+              ? Type.Simple.DATE
+              : Type.Simple.INTEGER;
+      case INT64 ->
+          logical instanceof LogicalTypeAnnotation.TimeLogicalTypeAnnotation
+              ? Type.Simple.TIME
+              : logical instanceof LogicalTypeAnnotation.TimestampLogicalTypeAnnotation
+                  ? utc ? Type.Simple.INSTANT : Type.Simple.TIMESTAMP
+                  : Type.Simple.BIGINT;
+      case FLOAT -> Type.Simple.REAL;
+      case DOUBLE -> Type.Simple.DOUBLE;
+      case BINARY, FIXED_LEN_BYTE_ARRAY, INT96 ->
+          logical instanceof LogicalTypeAnnotation.StringLogicalTypeAnnotation
+              ? org.ysteron.data.Types.text()
+              : logical instanceof LogicalTypeAnnotation.JsonLogicalTypeAnnotation
+                  ? Type.Simple.JSON
+                  : logical instanceof LogicalTypeAnnotation.UUIDLogicalTypeAnnotation
+                      ? Type.Simple.UUID
+                      : Type.Simple.BINARY;
+    };
+  }
+
+  /** The type by which a leaf is decoded: the wanted one, unless the file holds it otherwise. */
+  static Type held(PrimitiveType leaf, Type wanted) {
+    Type own = leaf(leaf);
+    return Widening.isHeldAlike(own, wanted) ? wanted : own;
   }
 
   private static org.apache.parquet.schema.Type plain(

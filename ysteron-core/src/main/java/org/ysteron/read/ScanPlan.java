@@ -40,8 +40,8 @@ public final class ScanPlan {
             : table
                 .fileTree(pages)
                 .cursor(
-                    summary -> filter.test(summary) != Verdict.NONE,
-                    (leaf, at) -> filter.test(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
+                    summary -> filter.testFiles(summary) != Verdict.NONE,
+                    (leaf, at) -> filter.testFiles(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
   }
 
   /** The next file; empty at the end. */
@@ -61,7 +61,8 @@ public final class ScanPlan {
         entry.size(),
         entry.rows(),
         entry.numbers().footerLength(),
-        entry.footerHash());
+        entry.footerHash(),
+        entry.fieldIds());
   }
 
   Schema schema() {

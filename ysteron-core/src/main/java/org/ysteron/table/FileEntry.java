@@ -6,11 +6,14 @@ import java.util.HexFormat;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.UUID;
+import java.util.function.IntFunction;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Serials;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.expr.Ranges;
+import org.ysteron.file.FieldIds;
 import org.ysteron.tree.PageBatch;
 import org.ysteron.tree.PageHome;
 import org.ysteron.tree.PageStore;
@@ -23,6 +26,7 @@ public final class FileEntry implements Ranges {
   private final byte[] hash;
   private final RangeTable.RowOf ranges;
   private final RowMask mask;
+  private final Map<Integer, Integer> otherIds;
 
   /**
    * The numbers of a file.
@@ -60,7 +64,9 @@ public final class FileEntry implements Ranges {
       byte[] footerHash,
       byte[] hash,
       RangeTable.RowOf ranges,
-      RowMask mask) {
+      RowMask mask,
+      Map<Integer, Integer> otherIds) {
+    this.otherIds = otherIds;
     this.numbers = numbers;
     this.id = id;
     this.footerHash = footerHash;
@@ -72,13 +78,43 @@ public final class FileEntry implements Ranges {
   /** An entry for a new file. */
   public static FileEntry of(
       Numbers numbers, UUID id, byte[] footerHash, byte[] hash, Map<Integer, ColumnRange> ranges) {
+    return of(numbers, id, footerHash, hash, ranges, Map.of());
+  }
+
+  /** An entry for a new file, some of whose field ids are not the table's. */
+  static FileEntry of(
+      Numbers numbers,
+      UUID id,
+      byte[] footerHash,
+      byte[] hash,
+      Map<Integer, ColumnRange> ranges,
+      Map<Integer, Integer> otherIds) {
     return new FileEntry(
         numbers,
         id,
         footerHash.clone(),
         hash.clone(),
         new RangeTable.RowOf(RangeTable.of(ranges), 0),
-        null);
+        null,
+        otherIds);
+  }
+
+  /** The table's id of each field that has another one in the file, by the file's id. */
+  Map<Integer, Integer> otherIds() {
+    return otherIds;
+  }
+
+  /** How the file's field ids stand to the table's. */
+  public FieldIds fieldIds() {
+    return new FieldIds(numbers.lastFieldId, otherIds);
+  }
+
+  /** Its part by a rule of its own layout; empty when that value is null in all its rows. */
+  public OptionalLong part(int rule) {
+    ColumnRange part = ranges.get(Layout.partId(numbers.layout, rule));
+    return part == null || part.state() != ColumnRange.State.BOUNDED
+        ? OptionalLong.empty()
+        : OptionalLong.of(part.min());
   }
 
   public Numbers numbers() {
@@ -131,7 +167,8 @@ public final class FileEntry implements Ranges {
             of.birth,
             of.firstSerial,
             of.footerLength);
-    return new FileEntry(counted, id, footerHash, hash, ranges, RowMask.of(positions, batch));
+    return new FileEntry(
+        counted, id, footerHash, hash, ranges, RowMask.of(positions, batch), otherIds);
   }
 
   /** Whether rows were moved into this file, so that it tells their serials itself. */
@@ -193,7 +230,9 @@ public final class FileEntry implements Ranges {
     if (range != null) {
       return range;
     }
-    return fieldId > numbers.lastFieldId ? ColumnRange.ABSENT : ColumnRange.UNKNOWN;
+    return fieldId > numbers.lastFieldId && !Layout.isReserved(fieldId)
+        ? ColumnRange.ABSENT
+        : ColumnRange.UNKNOWN;
   }
 
   /** The ranges of all tracked columns, by field id. */
@@ -201,14 +240,25 @@ public final class FileEntry implements Ranges {
     return ranges.all();
   }
 
-  /** The key under which a table's tree holds this entry: layout, partition, place, number. */
+  /** The key under which a table's tree holds this entry: layout, parts, place, number. */
   public byte[] key() {
-    return key(numbers.layout, numbers.place, numbers.number);
+    return key(numbers.layout, ranges::get, numbers.place, numbers.number);
   }
 
-  /** The key of the entry of a file. */
-  public static byte[] key(long layout, long place, long number) {
-    return ByteBuffer.allocate(20).putInt((int) layout).putLong(place).putLong(number).array();
+  /** The key of the entry of a file whose ranges tell its parts. */
+  static byte[] key(long layout, IntFunction<ColumnRange> ranges, long place, long number) {
+    int rules = 0;
+    while (rules < Layout.MOST_RULES && ranges.apply(Layout.partId(layout, rules)) != null) {
+      rules++;
+    }
+    ByteBuffer key = ByteBuffer.allocate(20 + 9 * rules).putInt((int) layout);
+    for (int rule = 0; rule < rules; rule++) {
+      ColumnRange part = ranges.apply(Layout.partId(layout, rule));
+      boolean known = part.state() == ColumnRange.State.BOUNDED;
+      // Turned over, the sign bit makes the bytes order as the numbers do.
+      key.put((byte) (known ? 1 : 0)).putLong(known ? part.min() ^ Long.MIN_VALUE : 0);
+    }
+    return key.putLong(place).putLong(number).array();
   }
 
   @Override
@@ -219,6 +269,7 @@ public final class FileEntry implements Ranges {
         && Arrays.equals(hash, entry.hash)
         && Arrays.equals(footerHash, entry.footerHash)
         && Objects.equals(mask, entry.mask)
+        && otherIds.equals(entry.otherIds)
         && trackedRanges().equals(entry.trackedRanges());
   }
 

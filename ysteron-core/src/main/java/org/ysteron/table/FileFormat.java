@@ -2,8 +2,11 @@ package org.ysteron.table;
 
 import java.util.AbstractList;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.RandomAccess;
+import java.util.TreeMap;
 import java.util.UUID;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.expr.Ranges;
@@ -24,7 +27,9 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
   private static final int NUMBERS = 10;
   private static final int HASHES = 11;
   private static final int MASKS = 12;
+  private static final int OTHER_IDS = 13;
   private static final int HASH = 32;
+  private static final int MOST_IDS = 100_000;
 
   private FileFormat() {}
 
@@ -64,6 +69,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
     }
     writeNumbers(columns, count, out);
     writeMasks(entries, out);
+    writeOtherIds(entries, out);
     RangeTable.write(entries.stream().map(FileEntry::ranges).toList(), out);
   }
 
@@ -81,6 +87,40 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
         mask.write(masks, out.home());
       }
     }
+  }
+
+  /** How many files have other ids than the table, and for each its place in the leaf and them. */
+  private static void writeOtherIds(List<FileEntry> entries, Sections.Builder out) {
+    long count = entries.stream().filter(entry -> !entry.otherIds().isEmpty()).count();
+    if (count == 0) {
+      return;
+    }
+    ByteOut part = out.part(OTHER_IDS).varint(count);
+    for (int i = 0; i < entries.size(); i++) {
+      Map<Integer, Integer> ids = new TreeMap<>(entries.get(i).otherIds());
+      if (!ids.isEmpty()) {
+        part.varint(i).varint(ids.size());
+        ids.forEach((inFile, inTable) -> part.varint(inFile).varint(inTable));
+      }
+    }
+  }
+
+  private static Map<Integer, Map<Integer, Integer>> readOtherIds(int count, Sections in) {
+    Map<Integer, Map<Integer, Integer>> others = new HashMap<>();
+    if (in.has(OTHER_IDS)) {
+      ByteIn part = in.part(OTHER_IDS);
+      int many = part.bounded(count);
+      for (int i = 0; i < many; i++) {
+        int at = part.bounded(count - 1);
+        Map<Integer, Integer> ids = new HashMap<>();
+        int pairs = part.bounded(MOST_IDS);
+        for (int p = 0; p < pairs; p++) {
+          ids.put(part.bounded(Integer.MAX_VALUE), part.bounded(Integer.MAX_VALUE));
+        }
+        others.put(at, ids);
+      }
+    }
+    return others;
   }
 
   private static RowMask[] readMasks(int count, Sections in) {
@@ -170,6 +210,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
     private long[][] of;
     private byte[] hashes;
     private RowMask[] masks;
+    private Map<Integer, Map<Integer, Integer>> otherIds;
 
     Leaf(int count, Sections in) {
       this.count = count;
@@ -181,6 +222,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
       if (hashes == null) {
         of = readNumbers(12, count, in);
         masks = readMasks(count, in);
+        otherIds = readOtherIds(count, in);
         hashes = in.part(HASHES).raw(count * (16 + 2 * HASH));
       }
     }
@@ -212,7 +254,13 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
               of[10][i],
               of[11][i]);
       return new FileEntry(
-          numbers, id, bytes.raw(HASH), bytes.raw(HASH), new RangeTable.RowOf(ranges, i), masks[i]);
+          numbers,
+          id,
+          bytes.raw(HASH),
+          bytes.raw(HASH),
+          new RangeTable.RowOf(ranges, i),
+          masks[i],
+          otherIds.getOrDefault(i, Map.of()));
     }
 
     @Override

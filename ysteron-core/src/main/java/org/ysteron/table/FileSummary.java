@@ -92,6 +92,8 @@ public final class FileSummary implements Ranges {
     if (range != null) {
       return range;
     }
-    return fieldId > numbers.greatestLastFieldId ? ColumnRange.ABSENT : ColumnRange.UNKNOWN;
+    return fieldId > numbers.greatestLastFieldId && !Layout.isReserved(fieldId)
+        ? ColumnRange.ABSENT
+        : ColumnRange.UNKNOWN;
   }
 }

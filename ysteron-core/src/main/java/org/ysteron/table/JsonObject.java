@@ -33,6 +33,11 @@ public record JsonObject(Map<?, ?> members) {
     return javaClass.cast(value);
   }
 
+  /** Whether there is such a member. */
+  public boolean has(String name) {
+    return members.containsKey(name);
+  }
+
   public String text(String name) {
     return member(name, String.class);
   }
@@ -59,5 +64,18 @@ public record JsonObject(Map<?, ?> members) {
 
   public List<?> list(String name) {
     return member(name, List.class);
+  }
+
+  /** The objects of an array. */
+  List<JsonObject> objects(String name) {
+    return list(name).stream()
+        .map(
+            each -> {
+              if (each instanceof Map<?, ?> object) {
+                return new JsonObject(object);
+              }
+              throw new DamagedException("A stored record has " + each + " in \"" + name + "\".");
+            })
+        .toList();
   }
 }

@@ -67,16 +67,17 @@ public final class NextVersion {
                     file.size(),
                     file.rows(),
                     0,
-                    page.layoutVersion(),
-                    file.schemaVersion(),
-                    file.lastFieldId(),
+                    file.form().layout(),
+                    file.form().schema(),
+                    file.form().ids().highest(),
                     file.origin().map(StagedFile.Origin::birth).orElse(page.version()),
                     nextSerial,
                     file.footerLength()),
                 file.id(),
                 file.footerHash(),
                 file.hash(),
-                file.ranges())
+                file.ranges(),
+                file.form().ids().others())
             .masked(masked, batch);
     nextSerial += file.rows();
     edits.put(entry.key(), Edit.put(entry.key(), entry));
@@ -139,9 +140,9 @@ public final class NextVersion {
     return new TablePage(
         page.id(),
         page.name(),
-        page.schema(),
-        page.schemaVersion(),
-        page.layoutVersion(),
+        page.form(),
+        page.olderSchemas(),
+        page.olderLayouts(),
         page.properties(),
         nextFileNumber,
         nextSerial,

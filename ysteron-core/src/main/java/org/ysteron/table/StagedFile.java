@@ -5,6 +5,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import org.ysteron.expr.ColumnRange;
+import org.ysteron.file.FieldIds;
 
 /**
  * A data file that was written but is in no table yet. It can be sent to the process that commits.
@@ -13,8 +14,7 @@ import org.ysteron.expr.ColumnRange;
  * @param start the ledger entry from which its writer started
  * @param size bytes
  * @param rows rows
- * @param schemaVersion the schema it was written by
- * @param lastFieldId the highest field id of that schema
+ * @param form the schema and layout it was written by
  * @param footerLength bytes of its footer
  * @param footerHash SHA-256 from the footer on
  * @param hash SHA-256 of all of it
@@ -27,13 +27,26 @@ public record StagedFile(
     long start,
     long size,
     long rows,
-    long schemaVersion,
-    long lastFieldId,
+    Form form,
     long footerLength,
     byte[] footerHash,
     byte[] hash,
     Map<Integer, ColumnRange> ranges,
     Optional<Origin> origin) {
+
+  /**
+   * By what a file was written.
+   *
+   * @param schema the schema's version
+   * @param layout the layout's version
+   * @param ids how its field ids stand to the table's
+   */
+  public record Form(long schema, long layout, FieldIds ids) {
+    /** By a schema and a layout of the table itself. */
+    public static Form of(long schema, long layout, long lastFieldId) {
+      return new Form(schema, layout, new FieldIds(lastFieldId, Map.of()));
+    }
+  }
 
   /**
    * Where moved rows come from.
@@ -46,17 +59,26 @@ public record StagedFile(
 
   /** This file, to which rows were moved unchanged. */
   public StagedFile from(Origin moved) {
-    return new StagedFile(
-        id,
-        start,
-        size,
-        rows,
-        schemaVersion,
-        lastFieldId,
-        footerLength,
-        footerHash,
-        hash,
-        ranges,
-        Optional.of(moved));
+    return with(form, ranges, Optional.of(moved));
+  }
+
+  /** This file as one written by another form, its ranges under the ids of that. */
+  public StagedFile as(Form other, Map<Integer, ColumnRange> rangesThere) {
+    return with(other, rangesThere, origin);
+  }
+
+  private StagedFile with(Form by, Map<Integer, ColumnRange> known, Optional<Origin> from) {
+    return new StagedFile(id, start, size, rows, by, footerLength, footerHash, hash, known, from);
+  }
+
+  /** Whether rows that are in a file were moved to this one. */
+  public boolean holdsRowsOf(long file) {
+    return origin.isPresent() && origin.get().files().contains(file);
+  }
+
+  /** Where its entry stands in the tree under a file number. */
+  public byte[] key(long number) {
+    return FileEntry.key(
+        form.layout(), ranges::get, origin.map(Origin::place).orElse(number), number);
   }
 }

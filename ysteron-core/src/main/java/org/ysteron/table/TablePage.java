@@ -2,6 +2,7 @@ package org.ysteron.table;
 
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -11,7 +12,9 @@ import java.util.TreeMap;
 import java.util.UUID;
 import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
-import org.ysteron.data.SchemaJson;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Filter;
+import org.ysteron.expr.Grouping;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.Edit;
@@ -20,15 +23,16 @@ import org.ysteron.tree.PageHome;
 import org.ysteron.tree.PageRef;
 import org.ysteron.tree.PageStore;
 import org.ysteron.tree.PageTree;
+import org.ysteron.tree.TreeCursor;
 
 /**
  * All that a table is at one version. Immutable.
  *
  * @param id the table's id for life
  * @param name its name then
- * @param schema the columns
- * @param schemaVersion counts the schemas, from 0
- * @param layoutVersion counts the layouts, from 0
+ * @param form the columns, constraints and layout
+ * @param olderSchemas the root of the tree of schemas before this one
+ * @param olderLayouts the root of the tree of layouts before this one
  * @param properties the settings
  * @param nextFileNumber the number of the next file
  * @param nextSerial the serial of the next row
@@ -40,9 +44,9 @@ import org.ysteron.tree.PageTree;
 public record TablePage(
     UUID id,
     String name,
-    Schema schema,
-    long schemaVersion,
-    long layoutVersion,
+    TableForm form,
+    PageTree.Root olderSchemas,
+    PageTree.Root olderLayouts,
     TableProperties properties,
     long nextFileNumber,
     long nextSerial,
@@ -53,7 +57,7 @@ public record TablePage(
 
   /** The first version of a new table. */
   public static TablePage create(
-      UUID id, String name, Schema schema, TableProperties properties, CommitStamp commit) {
+      UUID id, String name, TableForm form, TableProperties properties, CommitStamp commit) {
     HistoryRecord record =
         new HistoryRecord(
             0,
@@ -66,9 +70,9 @@ public record TablePage(
     return new TablePage(
         id,
         name,
-        schema,
-        0,
-        0,
+        form,
+        PageTree.Root.EMPTY,
+        PageTree.Root.EMPTY,
         properties,
         0,
         0,
@@ -80,6 +84,150 @@ public record TablePage(
 
   public long version() {
     return record.version();
+  }
+
+  /** The columns. */
+  public Schema schema() {
+    return form.schema();
+  }
+
+  /** Counts the schemas, from 0. */
+  public long schemaVersion() {
+    return form.schemaVersion();
+  }
+
+  /** Counts the layouts, from 0. */
+  public long layoutVersion() {
+    return form.layoutVersion();
+  }
+
+  /** This page with the columns of another one of the same table, which its files are read by. */
+  public TablePage readBy(TablePage other) {
+    return with(other.form, other.olderSchemas, other.olderLayouts);
+  }
+
+  private TablePage with(
+      TableForm newForm, PageTree.Root newOlderSchemas, PageTree.Root newOlderLayouts) {
+    HistoryRecord told =
+        new HistoryRecord(
+            record.version(),
+            record.commit(),
+            record.operation(),
+            record.counts(),
+            record.totals(),
+            newForm.schemaVersion(),
+            record.page());
+    return new TablePage(
+        id,
+        name,
+        newForm,
+        newOlderSchemas,
+        newOlderLayouts,
+        properties,
+        nextFileNumber,
+        nextSerial,
+        files,
+        history,
+        writers,
+        told);
+  }
+
+  /** This version with another form; the one it has joins the older ones. */
+  public TablePage withForm(TableForm changed, PageStore pages, PageBatch batch) {
+    TableForm next = changed.after(form);
+    PageTree.Root schemas = olderSchemas;
+    PageTree.Root layouts = olderLayouts;
+    long last = version() - 1;
+    if (next.schemaVersion() != form.schemaVersion()) {
+      schemas =
+          older(FormRecord.Format.SCHEMAS, schemas, pages)
+              .apply(put(form.schemaVersion(), last, form.schemaJson()), batch)
+              .root();
+    }
+    if (next.layoutVersion() != form.layoutVersion()) {
+      layouts =
+          older(FormRecord.Format.LAYOUTS, layouts, pages)
+              .apply(put(form.layoutVersion(), last, form.layout().toJson()), batch)
+              .root();
+    }
+    return with(next, schemas, layouts);
+  }
+
+  private static List<Edit<FormRecord>> put(long number, long last, Map<String, Object> json) {
+    FormRecord older = new FormRecord(number, last, Json.write(json));
+    return List.of(Edit.put(older.key(), older));
+  }
+
+  private static PageTree<FormRecord, RecordFormat.Span> older(
+      FormRecord.Format format, PageTree.Root root, PageStore pages) {
+    return new PageTree<>(pages, format, root);
+  }
+
+  /** This page with other settings. */
+  public TablePage withProperties(TableProperties changed) {
+    return new TablePage(
+        id,
+        name,
+        form,
+        olderSchemas,
+        olderLayouts,
+        changed,
+        nextFileNumber,
+        nextSerial,
+        files,
+        history,
+        writers,
+        record);
+  }
+
+  /**
+   * A schema that the table has or had, with its checks.
+   *
+   * @return empty when the table has not come so far
+   */
+  public Optional<TableForm> schemaForm(long number, PageStore pages) {
+    if (number == schemaVersion()) {
+      return Optional.of(form);
+    }
+    return older(FormRecord.Format.SCHEMAS, olderSchemas, pages)
+        .get(versionKey(number))
+        .map(
+            older ->
+                TableForm.fromJson(json(older), number, new JsonObject(Map.of()), layoutVersion()));
+  }
+
+  /** The last version of the table that had an older schema. */
+  public long lastVersionOfSchema(long number, PageStore pages) {
+    return older(FormRecord.Format.SCHEMAS, olderSchemas, pages)
+        .get(versionKey(number))
+        .map(FormRecord::last)
+        .orElse(version());
+  }
+
+  private static JsonObject json(FormRecord older) {
+    return JsonObject.parse(older.json().getBytes(StandardCharsets.UTF_8));
+  }
+
+  /** All layouts that the table has or had, by version. */
+  public Map<Long, Layout> layouts(PageStore pages) {
+    Map<Long, Layout> layouts = new TreeMap<>();
+    if (olderLayouts.count() > 0) {
+      TreeCursor<FormRecord, RecordFormat.Span> cursor =
+          older(FormRecord.Format.LAYOUTS, olderLayouts, pages).cursor();
+      while (cursor.next()) {
+        layouts.put(cursor.value().number(), Layout.fromJson(json(cursor.value())));
+      }
+    }
+    layouts.put(layoutVersion(), form.layout());
+    return layouts;
+  }
+
+  /** Binds a condition, so that it prunes files by the layout of each. */
+  public Filter filter(Condition condition, PageStore pages) {
+    List<Grouping> groupings = new ArrayList<>();
+    layouts(pages)
+        .forEach((number, layout) -> groupings.addAll(layout.partitioners(number, schema())));
+    return Filter.bind(condition.simplified(), schema(), groupings);
   }
 
   /** The tree of file entries. */
@@ -124,7 +272,7 @@ public record TablePage(
 
   /** The records of all versions up to this one, the newest first, at most so many. */
   public List<HistoryRecord> records(int limit, PageStore pages) {
-    List<HistoryRecord> records = new java.util.ArrayList<>();
+    List<HistoryRecord> records = new ArrayList<>();
     for (long v = version(); v >= 0 && records.size() < limit; v--) {
       recordOf(v, pages).ifPresent(records::add);
     }
@@ -158,14 +306,14 @@ public record TablePage(
             operation,
             HistoryRecord.Counts.NOTHING,
             record.totals(),
-            schemaVersion,
+            schemaVersion(),
             Optional.empty());
     return new TablePage(
         id,
         name,
-        schema,
-        schemaVersion,
-        layoutVersion,
+        form,
+        olderSchemas,
+        olderLayouts,
         properties,
         nextFileNumber,
         nextSerial,
@@ -180,9 +328,9 @@ public record TablePage(
     return new TablePage(
         id,
         newName,
-        schema,
-        schemaVersion,
-        layoutVersion,
+        form,
+        olderSchemas,
+        olderLayouts,
         properties,
         nextFileNumber,
         nextSerial,
@@ -215,12 +363,12 @@ public record TablePage(
     json.put("page", "table");
     json.put("table", id.toString());
     json.put("name", name);
-    json.put("schema version", schemaVersion);
-    json.put("schema", SchemaJson.toJson(schema));
-    json.put("older schemas", "");
-    json.put("layout version", layoutVersion);
-    json.put("layout", Map.of());
-    json.put("older layouts", "");
+    json.put("schema version", schemaVersion());
+    json.put("schema", form.schemaJson());
+    json.put("older schemas", olderSchemas.toText(home));
+    json.put("layout version", layoutVersion());
+    json.put("layout", form.layout().toJson());
+    json.put("older layouts", olderLayouts.toText(home));
     json.put("properties", new TreeMap<>(properties.values()));
     json.put("next file number", nextFileNumber);
     json.put("next serial", nextSerial);
@@ -248,9 +396,13 @@ public record TablePage(
     return new TablePage(
         json.uuid("table"),
         json.text("name"),
-        SchemaJson.fromJson(json.object("schema").members()),
-        json.number("schema version"),
-        json.number("layout version"),
+        TableForm.fromJson(
+            json.object("schema"),
+            json.number("schema version"),
+            json.object("layout"),
+            json.number("layout version")),
+        PageTree.Root.parse(json.text("older schemas"), home),
+        PageTree.Root.parse(json.text("older layouts"), home),
         new TableProperties(properties),
         json.number("next file number"),
         json.number("next serial"),

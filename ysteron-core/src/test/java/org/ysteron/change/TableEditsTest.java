@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.time.Clock;
-import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.junit.jupiter.api.AfterEach;
@@ -19,7 +18,8 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.StagedFile;
+import org.ysteron.table.Layout;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
 
@@ -36,6 +36,7 @@ class TableEditsTest {
   private final LakeCore core =
       LakeCore.create(
           new MemoryStore(), CommitNote.standard(), new LakeCore.Settings(Clock.systemUTC(), 1));
+  private static final TableForm FORM = TableForm.of(SCHEMA, Layout.NONE);
   private final UUID id = UUID.randomUUID();
 
   @AfterEach
@@ -44,27 +45,12 @@ class TableEditsTest {
   }
 
   private Committed create(String name) {
-    return core.commit(TableEdits.create(id, name, SCHEMA, TableProperties.DEFAULTS), NOTE);
+    return core.commit(TableEdits.create(id, name, FORM, TableProperties.DEFAULTS), NOTE);
   }
 
   private TablePage page() {
     return TablePage.read(
         core.refresh().page().table(id, core.pages()).orElseThrow().page(), core.pages());
-  }
-
-  private static StagedFile file(long schemaVersion) {
-    return new StagedFile(
-        UUID.randomUUID(),
-        0,
-        10,
-        5,
-        schemaVersion,
-        7,
-        4,
-        new byte[32],
-        new byte[32],
-        Map.of(),
-        java.util.Optional.empty());
   }
 
   @Test
@@ -75,18 +61,6 @@ class TableEditsTest {
     assertThat(committed.commit().statement()).isEqualTo("S");
     assertThat(committed.commit().entry()).isEqualTo(1);
     assertThat(page().record().commit()).isEqualTo(committed.commit());
-  }
-
-  @Test
-  void filesOfAnotherSchemaAreAConflict() {
-    create("t.x");
-    assertThatThrownBy(() -> core.commit(TableEdits.append(id, "t.x", List.of(file(3))), NOTE))
-        .isInstanceOf(ConflictException.class)
-        .hasMessageContaining("were written by its schema 3, but another commit made schema 0");
-    assertThat(page().version()).isZero();
-    core.commit(TableEdits.append(id, "t.x", List.of(file(0), file(0))), NOTE);
-    assertThat(page().record().totals().rows()).isEqualTo(10);
-    assertThat(page().record().counts().filesAdded()).isEqualTo(2);
   }
 
   @Test
@@ -110,8 +84,7 @@ class TableEditsTest {
   void aDroppedTableComesBackUnderAFreeNameOnly() {
     create("t.x");
     core.commit(TableEdits.drop(id, "t.x"), NOTE);
-    core.commit(
-        TableEdits.create(UUID.randomUUID(), "t.x", SCHEMA, TableProperties.DEFAULTS), NOTE);
+    core.commit(TableEdits.create(UUID.randomUUID(), "t.x", FORM, TableProperties.DEFAULTS), NOTE);
     assertThatThrownBy(() -> core.commit(TableEdits.bringBack(id, "t.x"), NOTE))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("There is a table t.x already");
@@ -129,7 +102,7 @@ class TableEditsTest {
         TablePage.create(
             id,
             "t.x",
-            SCHEMA,
+            FORM,
             TableProperties.DEFAULTS.with(TableProperties.RANGED_COLUMNS, 1),
             page().record().commit());
     assertThat(TableWriter.ranged(narrow)).containsExactlyInAnyOrder(4, 1);

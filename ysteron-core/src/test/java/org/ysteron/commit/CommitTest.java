@@ -19,6 +19,8 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
+import org.ysteron.change.ChangeSet;
+import org.ysteron.change.Isolation;
 import org.ysteron.change.TableEdits;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -34,7 +36,9 @@ import org.ysteron.store.MemoryStore;
 import org.ysteron.store.NotAppliedException;
 import org.ysteron.store.StoreException;
 import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.Layout;
 import org.ysteron.table.StagedFile;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TableProperties;
 
 class CommitTest {
@@ -359,7 +363,8 @@ class CommitTest {
     LakeCore core = LakeCore.create(store, CommitNote.standard(), LakeCore.Settings.standard());
     UUID id = UUID.randomUUID();
     core.commit(
-        TableEdits.create(id, "t.n", SCHEMA, TableProperties.DEFAULTS), CommitNote.standard());
+        TableEdits.create(id, "t.n", TableForm.of(SCHEMA, Layout.NONE), TableProperties.DEFAULTS),
+        CommitNote.standard());
     List<StagedFile> files = new ArrayList<>();
     java.util.Random random = new java.util.Random(5);
     for (int i = 0; i < 5000; i++) {
@@ -371,15 +376,16 @@ class CommitTest {
               1,
               100,
               10,
-              0,
-              1,
+              StagedFile.Form.of(0, 0, 1),
               50,
               hash,
               hash.clone(),
               java.util.Map.of(),
               java.util.Optional.empty()));
     }
-    core.commit(TableEdits.append(id, "t.n", files), CommitNote.standard());
+    ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
+    set.table(id, "t.n").append(files);
+    set.commit(CommitNote.standard());
     assertThat(store.list("pages", "", 10)).hasSize(1);
     assertThat(store.read("ledger/000/000/002").length).isLessThan(2000);
     try (Lake lake = Lake.open(store)) {

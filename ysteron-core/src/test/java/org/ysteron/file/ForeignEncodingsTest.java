@@ -146,7 +146,8 @@ class ForeignEncodingsTest {
               target.position(),
               rows.length,
               output.footerLength(),
-              java.util.HexFormat.of().formatHex(output.footerHash()));
+              java.util.HexFormat.of().formatHex(output.footerHash()),
+              new FieldIds(Integer.MAX_VALUE, java.util.Map.of()));
       target.commit();
       return file;
     }

@@ -38,8 +38,7 @@ class TablePageTest {
         0,
         100 * rows,
         rows,
-        0,
-        3,
+        StagedFile.Form.of(0, 0, 3),
         50,
         new byte[32],
         new byte[32],
@@ -53,7 +52,7 @@ class TablePageTest {
         TablePage.create(
             new UUID(5, 6),
             "t.x",
-            RandomRows.everyType(),
+            TableForm.of(RandomRows.everyType(), Layout.NONE),
             TableProperties.DEFAULTS.with(TableProperties.FILE_BYTES, 5000),
             commit(1));
     PageBatch batch = new PageBatch();

@@ -1,0 +1,245 @@
+package org.ysteron.change;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Filter;
+import org.ysteron.expr.Verdict;
+import org.ysteron.read.BatchSource;
+import org.ysteron.read.FileScan;
+import org.ysteron.read.ReadContext;
+import org.ysteron.read.ScanPlan;
+import org.ysteron.read.TableScan;
+import org.ysteron.table.Check;
+import org.ysteron.table.FileEntry;
+import org.ysteron.table.Proof;
+import org.ysteron.table.TablePage;
+
+/**
+ * Proves what an alteration asks of the rows: from ranges and counts of nulls where they decide it,
+ * else by reading the columns in question of the files that they leave. For one thread.
+ */
+final class Proofs {
+  private static final int MOST_SAMPLES = 3;
+
+  private final ReadContext context;
+  private final TablePage page;
+  private final Schema schema;
+
+  /** {@code page}: the table as it will be, apart from the rows. */
+  Proofs(ReadContext context, TablePage page) {
+    this.context = context;
+    this.page = page;
+    this.schema = page.schema();
+  }
+
+  /** What speaks against a proof in all rows of the page; empty when it holds. */
+  Optional<String> against(Proof proof) {
+    return against(proof, null);
+  }
+
+  /** What speaks against a proof in the rows of some files. */
+  Optional<String> against(Proof proof, List<FileEntry> files) {
+    if (proof instanceof Proof.NoRows none) {
+      long rows =
+          files == null
+              ? page.record().totals().rows()
+              : files.stream().mapToLong(FileEntry::liveRows).sum();
+      return rows == 0 ? Optional.empty() : Optional.of(none.otherwise());
+    }
+    if (proof instanceof Proof.UniqueKey) {
+      return duplicates();
+    }
+    if (proof instanceof Proof.Holds holds) {
+      Check check = page.form().check(holds.check()).orElseThrow();
+      return broken(
+          check.condition().not(),
+          files,
+          "The check %s (%s) is false".formatted(check.name(), check.condition()),
+          "Change or delete these rows first.");
+    }
+    Field field = schema.field(((Proof.NoNulls) proof).fieldId()).orElseThrow();
+    String path = schema.pathOf(field.id());
+    String what = "Column " + path + " is null";
+    String then = "Give them a value or delete them first, or leave the column without NOT NULL.";
+    List<String> names = Schema.parsePath(path);
+    if (isBelowRepetition(names)) {
+      return nullsInside(names, field, files, what, then);
+    }
+    Condition isNull = Condition.column(path).isNull();
+    if (names.size() > 1) {
+      String parent = Schema.path(names.subList(0, names.size() - 1));
+      isNull = isNull.and(Condition.column(parent).isNotNull());
+    }
+    return broken(isNull, files, what, then);
+  }
+
+  private boolean isBelowRepetition(List<String> names) {
+    for (int depth = 1; depth < names.size(); depth++) {
+      Type type = schema.find(Schema.path(names.subList(0, depth))).type();
+      if (!(type instanceof Type.Struct)) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  private Optional<String> broken(
+      Condition violation, List<FileEntry> files, String what, String then) {
+    Filter filter = page.filter(violation, context.pages());
+    Schema wanted = described();
+    long[] count = {0};
+    List<String> samples = new ArrayList<>();
+    each(
+        filter,
+        files,
+        wanted,
+        batch -> {
+          for (int i = 0; i < batch.size() && samples.size() < MOST_SAMPLES; i++) {
+            samples.add(Assignment.describe(page.schema(), batch.row(i)));
+          }
+          count[0] += batch.size();
+        });
+    return count[0] == 0 ? Optional.empty() : Optional.of(message(what, count[0], samples, then));
+  }
+
+  private static String message(String what, long count, List<String> samples, String then) {
+    return "%s in %d row%s, such as %s. %s"
+        .formatted(what, count, count == 1 ? "" : "s", String.join("; ", samples), then);
+  }
+
+  /** The columns by which a row is told to people. */
+  private Schema described() {
+    return schema.key().isEmpty()
+        ? schema
+        : schema.select(schema.key().stream().map(name -> Schema.path(List.of(name))).toList());
+  }
+
+  private interface Rows {
+    void batch(Batch batch);
+  }
+
+  private void each(Filter filter, List<FileEntry> files, Schema wanted, Rows rows) {
+    if (files == null) {
+      drain(new TableScan(context, page, wanted, filter, Long.MAX_VALUE), rows);
+      return;
+    }
+    for (FileEntry file : files) {
+      Verdict verdict = filter.testFiles(file);
+      if (verdict != Verdict.NONE) {
+        ScanPlan.Task task =
+            new ScanPlan.Task(file, ScanPlan.dataFile(page, file), verdict != Verdict.ALL);
+        drain(new FileScan(context, page, task, wanted, filter), rows);
+      }
+    }
+  }
+
+  private static void drain(BatchSource source, Rows rows) {
+    try (source) {
+      Optional<Batch> batch = source.next();
+      while (batch.isPresent()) {
+        rows.batch(batch.get());
+        batch = source.next();
+      }
+    }
+  }
+
+  /** Below lists and maps nothing is known without reading. */
+  private Optional<String> nullsInside(
+      List<String> names, Field field, List<FileEntry> files, String what, String then) {
+    Field column = schema.find(Schema.path(names.subList(0, 1)));
+    List<Field> wanted = new ArrayList<>(described().columns());
+    if (wanted.stream().noneMatch(known -> known.id() == column.id())) {
+      wanted.add(column);
+    }
+    long[] count = {0};
+    List<String> samples = new ArrayList<>();
+    each(
+        Filter.bind(Condition.all(), schema),
+        files,
+        Schema.stored(wanted, List.of(), schema.lastId()),
+        batch -> {
+          Vector vector = batch.vector(column.name());
+          for (int i = 0; i < batch.size(); i++) {
+            if (holdsNull(vector.get(i), column.type(), field.id())) {
+              count[0]++;
+              if (samples.size() < MOST_SAMPLES) {
+                samples.add(Assignment.describe(schema, batch.row(i)));
+              }
+            }
+          }
+        });
+    return count[0] == 0 ? Optional.empty() : Optional.of(message(what, count[0], samples, then));
+  }
+
+  private static boolean holdsNull(Object value, Type type, int id) {
+    if (value == null) {
+      return false;
+    }
+    if (type instanceof Type.ListOf list) {
+      return ((List<?>) value).stream().anyMatch(each -> isNull(each, list.element(), id));
+    }
+    if (type instanceof Type.MapOf map) {
+      return ((Map<?, ?>) value).values().stream().anyMatch(each -> isNull(each, map.value(), id));
+    }
+    if (type instanceof Type.Struct struct) {
+      Row row = (Row) value;
+      for (int f = 0; f < struct.fields().size(); f++) {
+        if (isNull(row.get(f), struct.fields().get(f), id)) {
+          return true;
+        }
+      }
+    }
+    return false;
+  }
+
+  private static boolean isNull(Object value, Field field, int id) {
+    return field.id() == id ? value == null : holdsNull(value, field.type(), id);
+  }
+
+  /** Reads the key columns of all rows, in parts of some million keys by their hash. */
+  private Optional<String> duplicates() {
+    Schema wanted = described();
+    int parts = (int) (page.record().totals().rows() / KeyIndex.MOST) + 1;
+    List<String> found = new ArrayList<>();
+    long[] count = {0};
+    for (int part = 0; part < parts; part++) {
+      int current = part;
+      KeyIndex index = new KeyIndex(schema.keyIds(), 1 << 16);
+      KeyHash hash = new KeyHash();
+      each(
+          Filter.bind(Condition.all(), schema),
+          null,
+          wanted,
+          batch -> {
+            Vector[] key = batch.vectors().toArray(new Vector[0]);
+            for (int i = 0; i < batch.size(); i++) {
+              if (hash.hash(key, i)
+                  && Long.remainderUnsigned(hash.second(), parts) == current
+                  && index.put(hash.first(), hash.second(), 0) >= 0) {
+                count[0]++;
+                if (found.size() < MOST_SAMPLES) {
+                  found.add(Assignment.describe(schema, batch.row(i)));
+                }
+              }
+            }
+          });
+    }
+    return count[0] == 0
+        ? Optional.empty()
+        : Optional.of(
+            message(
+                "The key (" + String.join(", ", schema.key()) + ") is there already",
+                count[0],
+                found,
+                "Delete what is there twice first, or choose a key that tells rows apart."));
+  }
+}

@@ -1,0 +1,197 @@
+package org.ysteron.table;
+
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Values;
+import org.ysteron.expr.Condition;
+
+/**
+ * One change of what a table takes or how it lays it out. Columns are named by paths, which may
+ * lead into structs, lists ({@code element}) and maps ({@code key}, {@code value}).
+ */
+public sealed interface Alteration {
+
+  /**
+   * Where among its siblings a column goes.
+   *
+   * @param where which place
+   * @param sibling the name of the column beside it; empty for first and last
+   */
+  record Place(Where where, String sibling) {
+    /** Which place. */
+    public enum Where {
+      FIRST,
+      LAST,
+      BEFORE,
+      AFTER
+    }
+
+    public static final Place FIRST = new Place(Where.FIRST, "");
+    public static final Place LAST = new Place(Where.LAST, "");
+
+    public static Place after(String sibling) {
+      return new Place(Where.AFTER, sibling);
+    }
+
+    public static Place before(String sibling) {
+      return new Place(Where.BEFORE, sibling);
+    }
+
+    @Override
+    public String toString() {
+      String word = where.toString().toLowerCase(java.util.Locale.ROOT);
+      return sibling.isEmpty() ? word : word + " " + sibling;
+    }
+  }
+
+  /**
+   * A new column; rows that are there have its default, or null.
+   *
+   * @param parent the struct to which it is added; empty for the table
+   */
+  record AddColumn(String parent, Field field, Place place) implements Alteration {
+    @Override
+    public String toString() {
+      return "add " + pathOf(parent, field) + " " + field.type() + tail(field) + at(place);
+    }
+  }
+
+  /**
+   * A new column, unless there is one of its name: then that becomes as wide as both, and what is
+   * inside alike. Others who do the same do not collide.
+   */
+  record Grow(String parent, Field field) implements Alteration {
+    @Override
+    public String toString() {
+      return "grow " + pathOf(parent, field) + " " + field.type();
+    }
+  }
+
+  /** Takes a column away; its values are not read any more. */
+  record DropColumn(String path) implements Alteration {
+    @Override
+    public String toString() {
+      return "drop " + path;
+    }
+  }
+
+  /** Another name. */
+  record RenameColumn(String path, String newName) implements Alteration {
+    @Override
+    public String toString() {
+      return "rename " + path + " to " + newName;
+    }
+  }
+
+  /** Another place among its siblings. */
+  record MoveColumn(String path, Place place) implements Alteration {
+    @Override
+    public String toString() {
+      return "move " + path + " " + place;
+    }
+  }
+
+  /** A type that takes all values of the one it has. */
+  record WidenColumn(String path, Type type) implements Alteration {
+    @Override
+    public String toString() {
+      return "widen " + path + " to " + type;
+    }
+  }
+
+  /** Whether null is refused. */
+  record SetRequired(String path, boolean required) implements Alteration {
+    @Override
+    public String toString() {
+      return (required ? "set not null " : "drop not null ") + path;
+    }
+  }
+
+  /** The value that a writer who leaves the column out gives it from now on; empty for none. */
+  record SetDefault(String path, Optional<Object> value) implements Alteration {
+    @Override
+    public String toString() {
+      return value
+          .map(v -> "set default " + path + " " + Values.literal(v))
+          .orElse("drop default " + path);
+    }
+  }
+
+  /** Words for people; empty for none. */
+  record SetComment(String path, String text) implements Alteration {
+    @Override
+    public String toString() {
+      return "comment " + path + " " + Values.literal(text);
+    }
+  }
+
+  /** The columns of the primary key, which become NOT NULL; none for no key. */
+  record SetKey(List<String> columns) implements Alteration {
+    public SetKey {
+      columns = List.copyOf(columns);
+    }
+
+    @Override
+    public String toString() {
+      return columns.isEmpty() ? "drop key" : "set key " + String.join(", ", columns);
+    }
+  }
+
+  /** A condition that is to be false for no row. */
+  record AddCheck(String name, Condition condition) implements Alteration {
+    @Override
+    public String toString() {
+      return "add check " + name + " (" + condition + ")";
+    }
+  }
+
+  /** Takes a check away. */
+  record DropCheck(String name) implements Alteration {
+    @Override
+    public String toString() {
+      return "drop check " + name;
+    }
+  }
+
+  /** The JSON column that takes what the schema does not know; empty for none. */
+  record SetLeftovers(Optional<String> column) implements Alteration {
+    @Override
+    public String toString() {
+      return column.map(name -> "set leftovers " + name).orElse("drop leftovers");
+    }
+  }
+
+  /** Another layout, for files that are written from now on. */
+  record SetLayout(LayoutPlan plan) implements Alteration {
+    @Override
+    public String toString() {
+      return "set layout";
+    }
+  }
+
+  /** Another value of a setting (see {@link TableProperties}). */
+  record SetProperty(String name, long value) implements Alteration {
+    @Override
+    public String toString() {
+      return "set " + name + " " + value;
+    }
+  }
+
+  /** The path of a field below another one, or of a column. */
+  static String pathOf(String parent, Field field) {
+    String own = Schema.path(List.of(field.name()));
+    return parent.isEmpty() ? own : parent + "." + own;
+  }
+
+  private static String at(Place place) {
+    return place.equals(Place.LAST) ? "" : " " + place;
+  }
+
+  private static String tail(Field field) {
+    return (field.required() ? " not null" : "")
+        + field.writeDefault().map(value -> " default " + Values.literal(value)).orElse("");
+  }
+}

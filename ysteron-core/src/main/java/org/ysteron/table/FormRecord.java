@@ -1,0 +1,44 @@
+package org.ysteron.table;
+
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
+import org.ysteron.tree.PageHome;
+
+/**
+ * A schema or a layout that a table had before.
+ *
+ * @param number its version
+ * @param last the last version of the table that had it
+ * @param json what it was, as in a table page
+ */
+record FormRecord(long number, long last, String json) {
+
+  byte[] key() {
+    return TablePage.versionKey(number);
+  }
+
+  /** Pages of older schemas or layouts, by version. */
+  static final class Format extends RecordFormat<FormRecord> {
+    static final Format SCHEMAS = new Format(7);
+    static final Format LAYOUTS = new Format(8);
+
+    private Format(int code) {
+      super(code);
+    }
+
+    @Override
+    void write(FormRecord value, ByteOut out, PageHome home) {
+      out.varint(value.number).varint(value.last).text(value.json);
+    }
+
+    @Override
+    FormRecord read(ByteIn in, PageHome home) {
+      return new FormRecord(in.varint(), in.varint(), in.text());
+    }
+
+    @Override
+    long time(FormRecord value) {
+      return 0;
+    }
+  }
+}

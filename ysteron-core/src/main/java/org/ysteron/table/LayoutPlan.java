@@ -1,0 +1,286 @@
+package org.ysteron.table;
+
+import java.io.IOException;
+import java.io.StreamTokenizer;
+import java.io.StringReader;
+import java.io.UncheckedIOException;
+import java.math.BigDecimal;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.data.ValueText;
+import org.ysteron.data.Values;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Ordered;
+
+/**
+ * A layout by the names of columns, before it meets a schema. Immutable.
+ *
+ * <pre>{@code
+ * LayoutPlan.none().rule("range taken_at every 1 month").rule("hash gauge_id into 8").sortedBy("taken_at")
+ * }</pre>
+ */
+public final class LayoutPlan {
+  private static final int MOST_HASHED = 100_000;
+
+  private final List<String> rules;
+  private final List<String> sort;
+
+  private LayoutPlan(List<String> rules, List<String> sort) {
+    this.rules = List.copyOf(rules);
+    this.sort = List.copyOf(sort);
+  }
+
+  /** All rows together, in the order in which they come. */
+  public static LayoutPlan none() {
+    return new LayoutPlan(List.of(), List.of());
+  }
+
+  /**
+   * This plan with another partition rule, behind those it has. One of
+   *
+   * <ul>
+   *   <li>{@code range taken_at every 6 hours} (years, months, days, hours, minutes, in UTC)
+   *   <li>{@code range level_cm every 100}, for numbers
+   *   <li>{@code range name at 'F', 'M'}: each bound begins a range
+   *   <li>{@code list harbour}: each value by itself
+   *   <li>{@code list harbour of ('Orrin', 'Vell'), ('Sund')}: groups, and one of all others
+   *   <li>{@code hash gauge_id into 16}
+   * </ul>
+   *
+   * The column may be a field inside structs: {@code range health.seen every 1 day}.
+   */
+  public LayoutPlan rule(String text) {
+    List<String> more = new ArrayList<>(rules);
+    more.add(text);
+    return new LayoutPlan(more, sort);
+  }
+
+  /** This plan with sort columns; {@code "taken_at descending"} turns the order. */
+  public LayoutPlan sortedBy(String... columns) {
+    return new LayoutPlan(rules, Arrays.asList(columns));
+  }
+
+  /**
+   * Finds the columns.
+   *
+   * @throws InvalidInputException when a rule cannot be read or does not fit its column
+   */
+  public Layout bind(Schema schema) {
+    if (rules.size() > Layout.MOST_RULES) {
+      throw new InvalidInputException(
+          "A layout of %d partition rules is too much; the limit is %d."
+              .formatted(rules.size(), Layout.MOST_RULES));
+    }
+    List<PartitionRule> bound = new ArrayList<>();
+    for (String rule : rules) {
+      bound.add(new RuleText(rule, schema).parse());
+    }
+    List<Layout.SortColumn> columns = new ArrayList<>();
+    Set<Integer> seen = new HashSet<>();
+    for (String column : sort) {
+      boolean descending =
+          column.strip().toLowerCase(java.util.Locale.ROOT).endsWith(" descending");
+      String path = descending ? column.strip().substring(0, column.strip().length() - 11) : column;
+      Field field = leaf(schema, path.strip());
+      if (!seen.add(field.id())) {
+        throw new InvalidInputException("The layout sorts by column " + path.strip() + " twice.");
+      }
+      columns.add(new Layout.SortColumn(field.id(), descending));
+    }
+    return new Layout(bound, columns);
+  }
+
+  private static Field leaf(Schema schema, String path) {
+    List<Field> along = schema.resolve(path);
+    Field field = along.get(along.size() - 1);
+    if (field.type().isNested()) {
+      throw new InvalidInputException(
+          "Column %s is %s; a layout goes by columns of single values, such as a field inside."
+              .formatted(path, field.type()));
+    }
+    return field;
+  }
+
+  /** Reads one rule. */
+  private static final class RuleText {
+    private final String text;
+    private final Schema schema;
+    private final StreamTokenizer tokens;
+
+    RuleText(String text, Schema schema) {
+      this.text = text;
+      this.schema = schema;
+      this.tokens = new StreamTokenizer(new StringReader(text));
+      tokens.resetSyntax();
+      tokens.wordChars(0x21, 0x10ff);
+      tokens.whitespaceChars(0, ' ');
+      tokens.quoteChar('\'');
+      tokens.ordinaryChar(',');
+      tokens.ordinaryChar('(');
+      tokens.ordinaryChar(')');
+    }
+
+    PartitionRule parse() {
+      String kind = word("range, list or hash");
+      String path = word("the path of a column");
+      Field field = leaf(schema, path);
+      PartitionRule rule =
+          switch (kind.toLowerCase(java.util.Locale.ROOT)) {
+            case "range" -> range(field);
+            case "list" -> list(field);
+            case "hash" -> hash(field);
+            default -> throw wrong("it starts with range, list or hash");
+          };
+      if (next() != StreamTokenizer.TT_EOF) {
+        throw wrong("nothing may follow its end");
+      }
+      return rule;
+    }
+
+    private PartitionRule range(Field field) {
+      String how = word("every or at");
+      if (how.equalsIgnoreCase("at")) {
+        List<Object> bounds = values(field.type());
+        for (int i = 1; i < bounds.size(); i++) {
+          if (compare(bounds.get(i - 1), bounds.get(i), field.type()) >= 0) {
+            throw wrong("its bounds must ascend");
+          }
+        }
+        return new PartitionRule.At(field.id(), field.type(), bounds);
+      }
+      if (!how.equalsIgnoreCase("every")) {
+        throw wrong("a range goes on with every or at");
+      }
+      long step = number(Integer.MAX_VALUE);
+      Type type = field.type();
+      if (next() == StreamTokenizer.TT_EOF) {
+        tokens.pushBack();
+        boolean numeric =
+            type instanceof Type.Decimal
+                || type == Types.INTEGER
+                || type == Types.BIGINT
+                || Ordered.isFloating(type);
+        if (!numeric) {
+          throw wrong("column %s is %s and needs a unit or bounds".formatted(field.name(), type));
+        }
+        return new PartitionRule.Every(field.id(), step, ChronoUnit.FOREVER);
+      }
+      ChronoUnit unit = tokens.sval == null ? null : PartitionRule.unit(tokens.sval);
+      if (unit == null) {
+        throw wrong("a step is of years, months, days, hours or minutes, or a plain number");
+      }
+      boolean fine = unit == ChronoUnit.HOURS || unit == ChronoUnit.MINUTES;
+      boolean fits =
+          type == Types.TIMESTAMP
+              || type == Types.INSTANT
+              || (type == Types.DATE && !fine)
+              || (type == Types.TIME && fine);
+      if (!fits) {
+        throw wrong("column %s is %s, which has no %s".formatted(field.name(), type, tokens.sval));
+      }
+      return new PartitionRule.Every(field.id(), step, unit);
+    }
+
+    private static int compare(Object a, Object b, Type type) {
+      return Ordered.isBytes(type)
+          ? Ordered.compare(Values.toBytes(a, type), Values.toBytes(b, type))
+          : Long.compare(Ordered.ofValue(a, type), Ordered.ofValue(b, type));
+    }
+
+    private PartitionRule list(Field field) {
+      if (next() == StreamTokenizer.TT_EOF) {
+        tokens.pushBack();
+        return new PartitionRule.EachValue(field.id());
+      }
+      if (tokens.sval == null || !tokens.sval.equalsIgnoreCase("of")) {
+        throw wrong("a list ends there, or goes on with of and groups in parentheses");
+      }
+      List<List<Object>> groups = new ArrayList<>();
+      Set<Object> seen = new HashSet<>();
+      do {
+        expect('(');
+        List<Object> group = values(field.type());
+        expect(')');
+        for (Object value : group) {
+          if (!seen.add(value)) {
+            throw wrong(Values.show(value) + " is in it twice");
+          }
+        }
+        groups.add(group);
+      } while (next() == ',');
+      tokens.pushBack();
+      return new PartitionRule.Groups(field.id(), field.type(), groups);
+    }
+
+    private PartitionRule hash(Field field) {
+      if (!word("into").equalsIgnoreCase("into")) {
+        throw wrong("a hash goes on with into and a number of parts");
+      }
+      return new PartitionRule.Hash(field.id(), (int) number(MOST_HASHED));
+    }
+
+    private List<Object> values(Type type) {
+      List<Object> values = new ArrayList<>();
+      do {
+        int token = next();
+        if (token != '\'' && token != StreamTokenizer.TT_WORD) {
+          throw wrong("there is a value missing");
+        }
+        try {
+          values.add(ValueText.parse(tokens.sval, type));
+        } catch (InvalidInputException e) {
+          throw wrong(e.getMessage());
+        }
+      } while (next() == ',');
+      tokens.pushBack();
+      return values;
+    }
+
+    private long number(long most) {
+      try {
+        long number = new BigDecimal(word("a number")).longValueExact();
+        if (number >= 1 && number <= most) {
+          return number;
+        }
+      } catch (ArithmeticException | NumberFormatException e) {
+        throw wrong("it needs a whole number there: " + e.getMessage());
+      }
+      throw wrong("its number is from 1 to " + most);
+    }
+
+    private void expect(char wanted) {
+      if (next() != wanted) {
+        throw wrong("there is a " + wanted + " missing");
+      }
+    }
+
+    private String word(String what) {
+      if (next() != StreamTokenizer.TT_WORD) {
+        throw wrong("it lacks " + what);
+      }
+      return tokens.sval;
+    }
+
+    private int next() {
+      try {
+        return tokens.nextToken();
+      } catch (IOException e) {
+        throw new UncheckedIOException(e);
+      }
+    }
+
+    private InvalidInputException wrong(String what) {
+      return new InvalidInputException(
+          "The partition rule \"%s\" cannot be used: %s. Rules are, for example: range taken_at every 1 month; range name at 'F', 'M'; list harbour; list harbour of ('a', 'b'), ('c'); hash gauge_id into 16."
+              .formatted(text, what));
+    }
+  }
+}
