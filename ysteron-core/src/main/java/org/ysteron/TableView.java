@@ -7,6 +7,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
 import org.ysteron.tree.PageRef;
@@ -73,6 +74,20 @@ public final class TableView {
   /** The name of a data file in the store. */
   public String objectName(FileEntry file) {
     return file.objectName(page.id());
+  }
+
+  /**
+   * This version's rows by the columns of another version, such as the newest: what that has
+   * dropped is not there, what it has added has its default, and what it has renamed or widened is
+   * so.
+   */
+  public TableView bySchemaOf(TableView other) {
+    return new TableView(core, page.readBy(other.page));
+  }
+
+  /** The columns, the constraints and the layout then. */
+  public TableForm form() {
+    return page.form();
   }
 
   /** Starts a scan. */

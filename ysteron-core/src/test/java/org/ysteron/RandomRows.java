@@ -71,14 +71,16 @@ public final class RandomRows {
     return values;
   }
 
-  private Object value(Field field) {
+  /** A value of a field, or null where it may be. */
+  public Object value(Field field) {
     if (!field.required() && random.nextInt(4) == 0) {
       return null;
     }
     return value(field.type());
   }
 
-  private Object value(Type type) {
+  /** A value of a type. */
+  public Object value(Type type) {
     if (type instanceof Type.Decimal decimal) {
       BigInteger unscaled =
           new BigInteger(random.nextInt(decimal.precision() * 3) + 1, random)

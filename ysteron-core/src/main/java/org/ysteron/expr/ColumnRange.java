@@ -163,6 +163,11 @@ public final class ColumnRange {
     return new ColumnRange(state, absent, type, newNulls, min, max, minBytes, maxBytes);
   }
 
+  /** This range for rows of which some more may be null. */
+  public ColumnRange orSomeNulls() {
+    return state == State.BOUNDED ? with(-1, someAbsent) : this;
+  }
+
   /** This range with another count of nulls. */
   public ColumnRange withNulls(long newNulls) {
     return with(newNulls, someAbsent);

@@ -1,8 +1,10 @@
 package org.ysteron.expr;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -18,12 +20,15 @@ public final class Filter {
   private final BoundTest root;
   private final BoundTest parts;
   private final Map<Integer, Field> columns = new TreeMap<>();
+  private final Set<Integer> inStructs = new HashSet<>();
 
-  private Filter(Condition condition, BoundTest root, List<Grouping> groupings) {
+  private Filter(Condition condition, BoundTest root, Schema schema, List<Grouping> groupings) {
     this.condition = condition;
     this.root = root;
     this.parts = new PartTests(groupings).of(root);
     root.collect(columns);
+    inStructs.addAll(columns.keySet());
+    schema.columns().forEach(column -> inStructs.remove(column.id()));
   }
 
   /**
@@ -38,7 +43,7 @@ public final class Filter {
 
   /** Binds a condition on rows that are grouped into parts. */
   public static Filter bind(Condition condition, Schema schema, List<Grouping> groupings) {
-    return new Filter(condition, new Binder(schema).bind(condition, false), groupings);
+    return new Filter(condition, new Binder(schema).bind(condition, false), schema, groupings);
   }
 
   /** The condition that was bound. */
@@ -62,7 +67,9 @@ public final class Filter {
         id -> {
           ColumnRange range = ranges.range(id);
           Field field = columns.get(id);
-          return range.withDefault(field.type(), field.addedDefault().orElse(null));
+          ColumnRange told = range.withDefault(field.type(), field.addedDefault().orElse(null));
+          // A default counts where the struct is there; where it is null, so is the field.
+          return range.someAbsent() && inStructs.contains(id) ? told.orSomeNulls() : told;
         });
   }
 
