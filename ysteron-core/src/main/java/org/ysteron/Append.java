@@ -1,10 +1,12 @@
 package org.ysteron;
 
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import org.ysteron.change.ChangeSet;
+import org.ysteron.change.NamedRows;
 import org.ysteron.change.TableChange;
-import org.ysteron.change.TableWriter;
+import org.ysteron.change.WriteRules;
 import org.ysteron.commit.CommitAttempt;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
@@ -30,8 +32,9 @@ public final class Append implements AutoCloseable {
   private final ChangeSet set;
   private final TableChange change;
   private final TablePage table;
-  private final TableWriter writer;
+  private final NamedRows rows;
   private final Map<Class<?>, RecordBinding<?>> bindings = new HashMap<>();
+  private long bound;
   private State state = State.OPEN;
 
   private enum State {
@@ -40,19 +43,19 @@ public final class Append implements AutoCloseable {
     ENDED
   }
 
-  Append(CommitNote note, ChangeSet set, TableChange change) {
+  Append(CommitNote note, ChangeSet set, TableChange change, WriteRules rules) {
     this.note = note;
     this.set = set;
     this.change = change;
     this.table = change.draft();
-    this.writer = change.writer();
+    this.rows = new NamedRows(change, rules);
   }
 
-  private TableWriter open() {
+  private NamedRows open() {
     if (state != State.OPEN) {
       throw new IllegalStateException("this append to " + table.name() + " has ended");
     }
-    return writer;
+    return rows;
   }
 
   /**
@@ -65,18 +68,34 @@ public final class Append implements AutoCloseable {
     return this;
   }
 
-  /** Adds a row by names; a column that it lacks gets its default, or null. */
+  /**
+   * Adds a row by names; a column that it lacks gets its default, or null. What it has more goes by
+   * the rules of this append.
+   */
   public Append addRow(Row row) {
     open().add(row);
     return this;
   }
 
+  /**
+   * Adds a row by the members of a parsed JSON object (see {@link org.ysteron.data.Json#fromJson}),
+   * by the rules of this append.
+   */
+  public Append addObject(Map<String, Object> members) {
+    open().add(members);
+    return this;
+  }
+
   /** Adds a row from a record, whose components are bound to the columns by name. */
   public Append addRecord(Record record) {
+    if (change.draft().schemaVersion() != bound) {
+      bindings.clear();
+      bound = change.draft().schemaVersion();
+    }
     RecordBinding<?> binding =
         bindings.computeIfAbsent(
             record.getClass(),
-            type -> RecordBinding.forWriting(record.getClass(), table.schema().struct()));
+            type -> RecordBinding.forWriting(record.getClass(), open().schema().struct()));
     open().add(binding.values(record));
     return this;
   }
@@ -89,12 +108,12 @@ public final class Append implements AutoCloseable {
 
   /** Rows added so far. */
   public long rows() {
-    return writer.rows();
+    return rows.rows();
   }
 
   /** About the bytes of data files that the rows take so far. */
   long bytes() {
-    return writer.bytes();
+    return rows.bytes();
   }
 
   /** Commits the rows; with none, a version without new files. */
@@ -111,7 +130,11 @@ public final class Append implements AutoCloseable {
    *     stay, and its {@link CommitAttempt} goes on
    */
   public Committed commit(String text) {
-    change.append(open().finish());
+    NamedRows ready = open();
+    ready.finish();
+    if (ready.rows() == 0) {
+      change.append(List.of());
+    }
     state = State.UNKNOWN;
     try {
       Committed committed = set.commit(note.withNote(text)).orElseThrow();

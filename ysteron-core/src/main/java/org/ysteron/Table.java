@@ -4,14 +4,19 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Consumer;
+import java.util.function.UnaryOperator;
 import org.ysteron.change.ChangeSet;
 import org.ysteron.change.Isolation;
+import org.ysteron.change.Leftovers;
+import org.ysteron.change.WriteRules;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.LakeState;
 import org.ysteron.data.Schema;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.read.ReadContext;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TablePage;
@@ -186,16 +191,53 @@ public final class Table {
     return new Follower(core, () -> newest(core.refresh()), done);
   }
 
-  /** Starts an append by the newest version's schema. */
+  /** Starts an append by the newest version's schema and the table's own rules for drift. */
   public Append append() {
+    return append(rules -> rules);
+  }
+
+  /**
+   * Starts an append.
+   *
+   * @param rules from the table's own rules, how the columns of rows meet the table's
+   */
+  public Append append(UnaryOperator<WriteRules> rules) {
     LakeState state = core.refresh();
-    newest(state);
+    WriteRules own = WriteRules.of(newest(state).properties());
     ChangeSet set = new ChangeSet(core, state, Isolation.SNAPSHOT);
-    return new Append(note, set, set.table(id, name));
+    return new Append(note, set, set.table(id, name), rules.apply(own));
   }
 
   /** Starts altering the columns, the constraints, the layout, the settings. */
   public Alter alter() {
     return new Alter(alone());
+  }
+
+  /** Starts moving rows to files of the newest layout. */
+  public Rewrite rewrite() {
+    return new Rewrite(alone());
+  }
+
+  /** What the leftovers column holds: its keys, the most frequent first. */
+  public List<Leftovers.Key> leftovers() {
+    return Leftovers.keys(ReadContext.of(core), newest(core.refresh()));
+  }
+
+  /**
+   * Lifts keys of the leftovers into columns, in one commit: adds those that are not there, fills
+   * the rows where values fit, and takes what fits from the leftovers.
+   *
+   * @return what was filled, and what did not fit
+   */
+  public Leftovers.Outcome lift(List<Leftovers.Lifted> keys) {
+    AtomicReference<Leftovers.Outcome> outcome = new AtomicReference<>();
+    alone()
+        .run(
+            "",
+            change -> {
+              outcome.set(Leftovers.lift(change, keys));
+              return outcome.get().report();
+            });
+    return outcome.get();
   }
 }

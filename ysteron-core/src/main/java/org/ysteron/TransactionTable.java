@@ -6,8 +6,9 @@ import java.util.Optional;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import org.ysteron.change.ChangeReport;
+import org.ysteron.change.NamedRows;
 import org.ysteron.change.TableChange;
-import org.ysteron.change.TableWriter;
+import org.ysteron.change.WriteRules;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
@@ -19,7 +20,8 @@ public final class TransactionTable {
   private final Transaction transaction;
   private final TableChange change;
   private final Map<Class<?>, RecordBinding<?>> bindings = new HashMap<>();
-  private TableWriter rows;
+  private long bound;
+  private NamedRows rows;
 
   TransactionTable(Transaction transaction, TableChange change) {
     this.transaction = transaction;
@@ -33,18 +35,15 @@ public final class TransactionTable {
   /** Puts rows that were added into the table's state. */
   void settle() {
     if (rows != null) {
-      TableWriter ready = rows;
+      NamedRows ready = rows;
       rows = null;
-      change.append(ready.finish());
+      ready.finish();
     }
   }
 
   /** Forgets rows that were added and not settled. */
   void giveUpRows() {
-    if (rows != null) {
-      rows.close();
-      rows = null;
-    }
+    rows = null; // the transaction deletes what they wrote
   }
 
   /** The columns. */
@@ -67,10 +66,12 @@ public final class TransactionTable {
     transaction.changes().awaitDurable();
   }
 
-  private TransactionTable add(Consumer<TableWriter> row) {
+  private TransactionTable add(Consumer<NamedRows> row) {
     return transaction.inside(
         () -> {
-          rows = rows == null ? change.writer() : rows;
+          if (rows == null) {
+            rows = new NamedRows(change, WriteRules.of(change.draft().properties()));
+          }
           row.accept(rows);
           return this;
         });
@@ -88,6 +89,10 @@ public final class TransactionTable {
 
   /** Adds a row from a record, whose components are bound to the columns by name. */
   public TransactionTable addRecord(Record record) {
+    if (change.draft().schemaVersion() != bound) {
+      bindings.clear();
+      bound = change.draft().schemaVersion();
+    }
     RecordBinding<?> binding =
         bindings.computeIfAbsent(
             record.getClass(),
@@ -129,6 +134,11 @@ public final class TransactionTable {
   /** Starts altering the columns, the constraints, the layout, the settings. */
   public Alter alter() {
     return new Alter(runner());
+  }
+
+  /** Starts moving rows to files of the newest layout. */
+  public Rewrite rewrite() {
+    return new Rewrite(runner());
   }
 
   /** Runs statements in the transaction; one that fails leaves nothing. */

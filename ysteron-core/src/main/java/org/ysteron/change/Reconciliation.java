@@ -221,12 +221,12 @@ final class Reconciliation {
     }
   }
 
-  private static boolean mayMatch(Read read, FileEntry file) {
-    return read.filter().testFiles(file) != Verdict.NONE;
+  private boolean mayMatch(Read read, FileEntry file) {
+    return mine.isAltered() || read.filter().testFiles(file) != Verdict.NONE;
   }
 
   private boolean holdsKey(Read read, FileEntry file) {
-    boolean altered = now.schemaVersion() != mine.start().schemaVersion();
+    boolean altered = mine.isAltered() || now.schemaVersion() != mine.start().schemaVersion();
     return altered
         || read.keys().isEmpty()
         || new KeyScan(mine.context(), mine.draft(), read.filter())

@@ -80,15 +80,12 @@ final class RowChecker {
       }
     }
     if (found < row.fields().size()) {
-      String unknown =
-          row.fields().stream()
-              .map(Field::name)
-              .filter(name -> schema.struct().indexOf(name) < 0)
-              .findFirst()
-              .orElse("");
-      throw new InvalidInputException(
-          "Row %d has a value for %s, which is no column of the table."
-              .formatted(rowNumber + 1, Values.quote(unknown)));
+      try {
+        new RowFitter(schema, WriteRules.STRICT, -1).fit(row);
+      } catch (InvalidInputException e) {
+        throw new InvalidInputException(
+            "Row %d: %s. Nothing was changed.".formatted(rowNumber + 1, e.getMessage()), e);
+      }
     }
     add(values);
   }

@@ -156,17 +156,23 @@ public final class RowUpdate {
 
   private Batch assigned(Batch before) {
     List<Vector> vectors = new ArrayList<>(before.vectors());
+    VectorBuilder[] values = new VectorBuilder[ofColumn.length];
     for (int c = 0; c < ofColumn.length; c++) {
-      if (ofColumn[c] == null) {
-        continue;
+      values[c] = ofColumn[c] == null ? null : new VectorBuilder(schema.columns().get(c).type());
+    }
+    for (int i = 0; i < before.size(); i++) {
+      Row row = before.row(i);
+      for (int c = 0; c < ofColumn.length; c++) {
+        if (ofColumn[c] != null) {
+          Field field = schema.columns().get(c);
+          values[c].add(Assignment.fit(ofColumn[c].value().apply(row), field, schema, row));
+        }
       }
-      Field field = schema.columns().get(c);
-      VectorBuilder values = new VectorBuilder(field.type());
-      for (int i = 0; i < before.size(); i++) {
-        Row row = before.row(i);
-        values.add(Assignment.fit(ofColumn[c].value().apply(row), field, schema, row));
+    }
+    for (int c = 0; c < ofColumn.length; c++) {
+      if (ofColumn[c] != null) {
+        vectors.set(c, values[c].build());
       }
-      vectors.set(c, values.build());
     }
     return new Batch(before.columns(), before.size(), vectors);
   }

@@ -127,7 +127,9 @@ public final class TableChange {
   /** Remembers that rows were looked for, and used as they were found. */
   public void reads(Condition condition) {
     if (!created) {
-      Filter filter = start.filter(condition, set.context().pages());
+      // What was altered here cannot be told to others by its columns, so it counts as everything.
+      Condition told = isAltered() ? Condition.all() : condition;
+      Filter filter = start.filter(told, set.context().pages());
       reads.add(new Read(filter, Optional.empty(), Read.Kind.ROWS));
     }
   }

@@ -48,6 +48,10 @@ final class Touching {
 
   /** The positions of the rows of a file that count. */
   RoaringBitmap live(FileEntry file) {
+    return live(table, file);
+  }
+
+  static RoaringBitmap live(TableChange table, FileEntry file) {
     RoaringBitmap all = new RoaringBitmap();
     all.add(0L, file.rows());
     all.andNot(file.maskedPositions(table.context().pages()));
@@ -85,20 +89,25 @@ final class Touching {
   private List<StagedFile> rewrite(FileEntry file, RoaringBitmap positions) {
     RoaringBitmap kept = live(file);
     kept.andNot(positions);
+    TableWriter writer = table.movingWriter();
+    move(table, file, kept, writer);
+    StagedFile.Origin origin =
+        new StagedFile.Origin(
+            file.numbers().birth(), file.numbers().place(), Set.of(file.numbers().number()));
+    return writer.finish().stream().map(staged -> staged.from(origin)).toList();
+  }
+
+  /** Writes some rows of a file again, with their serials. */
+  static void move(TableChange table, FileEntry file, RoaringBitmap rows, TableWriter writer) {
     TablePage draft = table.draft();
     Schema wanted = Serials.with(draft.schema());
-    TableWriter writer = table.movingWriter();
-    try (FileScan scan = FileScan.at(table.context(), draft, file, wanted, kept)) {
+    try (FileScan scan = FileScan.at(table.context(), draft, file, wanted, rows)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
         writer.addMoved(plain(batch.get(), draft.schema()), serials(file, batch.get(), scan));
         batch = scan.next();
       }
     }
-    StagedFile.Origin origin =
-        new StagedFile.Origin(
-            file.numbers().birth(), file.numbers().place(), Set.of(file.numbers().number()));
-    return writer.finish().stream().map(staged -> staged.from(origin)).toList();
   }
 
   /** A batch without its last column. */

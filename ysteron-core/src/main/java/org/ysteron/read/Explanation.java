@@ -1,5 +1,7 @@
 package org.ysteron.read;
 
+import java.nio.ByteBuffer;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -7,10 +9,12 @@ import java.util.Optional;
 import java.util.TreeMap;
 import org.ysteron.data.Type;
 import org.ysteron.expr.Filter;
+import org.ysteron.expr.Ranges;
 import org.ysteron.file.DataFileReader;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
+import org.ysteron.table.Layout;
 import org.ysteron.table.TablePage;
 import org.ysteron.tree.PageTree;
 import org.ysteron.tree.TreeCursor;
@@ -35,6 +39,7 @@ import org.ysteron.tree.TreeCursor;
  * @param runs runs of rows between page boundaries in the row groups left
  * @param runsSkipped runs that the page index rules out
  * @param pagesRead metadata pages that were read to plan
+ * @param layouts of each layout that has files, when there are partitions or several layouts
  */
 public record Explanation(
     String table,
@@ -53,16 +58,29 @@ public record Explanation(
     long groupsSkipped,
     long runs,
     long runsSkipped,
-    long pagesRead) {
+    long pagesRead,
+    List<OfLayout> layouts) {
+
+  /**
+   * The files of one layout.
+   *
+   * @param layout its version
+   * @param text what it is
+   * @param files how many files it has
+   * @param filesRead how many of them are to be read
+   */
+  public record OfLayout(long layout, String text, long files, long filesRead) {}
 
   /** Plans a scan and looks at the row groups and page indexes of the files it leaves. */
   public static Explanation of(ReadContext context, TablePage table, Filter filter) {
     long pagesBefore = context.pages().pagesRead();
     ScanPlan plan = new ScanPlan(table, filter, context.pages());
     long[] sums = new long[8];
+    Map<Long, Long> byLayout = new TreeMap<>();
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {
       sums[task.get().filtered() ? 1 : 0]++;
+      byLayout.merge(task.get().entry().numbers().layout(), 1L, Long::sum);
       sums[2] += task.get().entry().size();
       sums[3] += task.get().entry().rows();
       if (task.get().filtered()) {
@@ -88,7 +106,29 @@ public record Explanation(
         sums[5],
         sums[6],
         sums[7],
-        pagesRead);
+        pagesRead,
+        layouts(context, table, byLayout));
+  }
+
+  private static List<OfLayout> layouts(
+      ReadContext context, TablePage table, Map<Long, Long> read) {
+    Map<Long, Layout> all = table.layouts(context.pages());
+    if (all.size() == 1 && table.form().layout().rules().isEmpty()) {
+      return List.of();
+    }
+    PageTree<FileEntry, FileSummary> tree = table.fileTree(context.pages());
+    List<OfLayout> layouts = new ArrayList<>();
+    all.forEach(
+        (number, layout) -> {
+          byte[] from = ByteBuffer.allocate(4).putInt(number.intValue()).array();
+          byte[] to = ByteBuffer.allocate(4).putInt(number.intValue() + 1).array();
+          long files = tree.rank(to) - tree.rank(from);
+          if (files > 0) {
+            String text = layout.text(table.schema());
+            layouts.add(new OfLayout(number, text, files, read.getOrDefault(number, 0L)));
+          }
+        });
+    return layouts;
   }
 
   private static void lookInside(
@@ -115,12 +155,12 @@ public record Explanation(
     TreeCursor<FileEntry, FileSummary> cursor =
         tree.cursor(
             summary -> {
-              List<String> columns = filter.excludedBy(summary);
+              List<String> columns = excludedBy(filter, summary);
               columns.forEach(column -> reasons.merge(column + " (subtrees)", 1L, Long::sum));
               return columns.isEmpty();
             },
             (leaf, at) -> {
-              List<String> columns = filter.excludedBy(FileFormat.rangesAt(leaf, at));
+              List<String> columns = excludedBy(filter, FileFormat.rangesAt(leaf, at));
               columns.forEach(column -> reasons.merge(column, 1L, Long::sum));
               return false;
             });
@@ -128,5 +168,13 @@ public record Explanation(
       throw new IllegalStateException("no entry passes here");
     }
     return new LinkedHashMap<>(reasons);
+  }
+
+  private static List<String> excludedBy(Filter filter, Ranges ranges) {
+    List<String> columns = filter.excludedBy(ranges);
+    if (columns.isEmpty() && filter.excludesParts(ranges)) {
+      return List.of("partition");
+    }
+    return columns;
   }
 }

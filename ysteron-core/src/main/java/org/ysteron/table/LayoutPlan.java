@@ -43,6 +43,15 @@ public final class LayoutPlan {
     return new LayoutPlan(List.of(), List.of());
   }
 
+  /** The plan of a layout, by the names of a schema. */
+  public static LayoutPlan of(Layout layout, Schema schema) {
+    return new LayoutPlan(
+        layout.rules().stream().map(rule -> rule.text(schema)).toList(),
+        layout.sort().stream()
+            .map(c -> schema.pathOf(c.fieldId()) + (c.descending() ? " descending" : ""))
+            .toList());
+  }
+
   /**
    * This plan with another partition rule, behind those it has. One of
    *

@@ -114,7 +114,10 @@ public abstract sealed class Partitioner implements Grouping {
     private long ofNumber(long held) {
       if (Ordered.isFloating(type)) {
         double value = Ordered.toDouble(held);
-        return Double.isNaN(value) ? Long.MAX_VALUE : (long) Math.floor(value / rule.step());
+        if (Double.isNaN(value)) {
+          return held < 0 ? Long.MIN_VALUE : Long.MAX_VALUE; // below and above all numbers
+        }
+        return (long) Math.floor(value / rule.step());
       }
       if (!(type instanceof Type.Decimal decimal)) {
         return Math.floorDiv(held, rule.step());

@@ -30,12 +30,23 @@ public record TableProperties(Map<String, Long> values) {
    */
   public static final String REWRITE_PERCENT = "rewrite.percent";
 
+  /**
+   * What happens to rows that do not have the table's columns: 0 strict, 1 lenient, 2 grow, 3 set
+   * aside.
+   */
+  public static final String DRIFT = "drift";
+
+  /** Whether incoming names that differ from a column's by case only mean it: 0 no, 1 yes. */
+  public static final String ANY_CASE = "names.any.case";
+
   private static final Map<String, Setting> SETTINGS =
       Map.of(
           FILE_BYTES, new Setting(128L << 20, 1L << 10, 1L << 40),
           GROUP_BYTES, new Setting(32L << 20, 1L << 10, 1L << 30),
           RANGED_COLUMNS, new Setting(32, 0, 1000),
-          REWRITE_PERCENT, new Setting(33, 0, 100));
+          REWRITE_PERCENT, new Setting(33, 0, 100),
+          DRIFT, new Setting(0, 0, 3),
+          ANY_CASE, new Setting(0, 0, 1));
 
   private record Setting(long standard, long least, long most) {}
 

@@ -97,6 +97,24 @@ public final class PageTree<V, S> {
     return at < 0 ? Optional.empty() : Optional.of(node.values.get(at));
   }
 
+  /** How many keys are less than one; reads one path only. */
+  public long rank(byte[] key) {
+    long before = 0;
+    if (root.ref == null) {
+      return before;
+    }
+    Node<V, S> node = node(root.ref, true);
+    while (!node.leaf) {
+      int at = Math.max(0, node.floor(key));
+      for (int i = 0; i < at; i++) {
+        before += node.counts[i];
+      }
+      node = node(node.children[at], true);
+    }
+    int at = Arrays.binarySearch(node.keys(), key, Arrays::compareUnsigned);
+    return before + (at < 0 ? -at - 1 : at);
+  }
+
   /** The summary of everything; empty for an empty tree. */
   public Optional<S> summary() {
     if (root.ref == null) {

@@ -1,0 +1,107 @@
+package org.ysteron.change;
+
+import java.util.List;
+import java.util.Map;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.table.Alteration;
+import org.ysteron.table.TableForm;
+
+/**
+ * Rows on their way into a table, whose columns may not be the table's. When the table grows by a
+ * row, the files so far end and others begin. For one thread.
+ */
+public final class NamedRows {
+  private final TableChange change;
+  private final WriteRules rules;
+  private TableWriter writer;
+  private RowFitter fitter;
+  private long before;
+
+  /** Rows for a table, by some rules. */
+  public NamedRows(TableChange change, WriteRules rules) {
+    this.change = change;
+    this.rules = rules;
+    open();
+  }
+
+  private void open() {
+    TableForm form = change.draft().form();
+    writer = change.writer();
+    int leftovers =
+        form.leftoversColumn().map(column -> form.schema().columns().indexOf(column)).orElse(-1);
+    fitter = new RowFitter(form.schema(), rules, leftovers);
+  }
+
+  /** The columns of the table now. */
+  public Schema schema() {
+    return change.draft().schema();
+  }
+
+  /** Rows added so far. */
+  public long rows() {
+    return before + writer.rows();
+  }
+
+  /** About the bytes of data files that the rows take so far. */
+  public long bytes() {
+    return writer.bytes();
+  }
+
+  /** Adds a row by all its values. */
+  public void add(Object... values) {
+    writer.add(values);
+  }
+
+  /** Adds a batch, whose columns are the table's. */
+  public void add(Batch batch) {
+    writer.add(batch);
+  }
+
+  /** Adds a row by names. */
+  public void add(Row row) {
+    if (rules.isPlain()) {
+      writer.add(row);
+    } else {
+      addNamed(row);
+    }
+  }
+
+  /** Adds a row by the members of a parsed JSON object. */
+  public void add(Map<String, Object> members) {
+    addNamed(members);
+  }
+
+  private void addNamed(Object row) {
+    try {
+      RowFitter.Fitted fitted = fitter.fit(row);
+      while (!fitted.growth().isEmpty()) {
+        grow(fitted.growth());
+        fitted = fitter.fit(row);
+      }
+      writer.add(fitted.values());
+    } catch (InvalidInputException e) {
+      if (e.getMessage().startsWith("Row ")) {
+        throw e;
+      }
+      throw new InvalidInputException(
+          "Row %d: %s. Nothing was changed.".formatted(rows() + 1, e.getMessage()), e);
+    }
+  }
+
+  private void grow(List<Alteration> alterations) {
+    finish();
+    change.grow(alterations);
+    before += writer.rows();
+    open();
+  }
+
+  /** Hands the rows to the transaction. */
+  public void finish() {
+    if (writer.rows() > 0) {
+      change.append(writer.finish());
+    }
+  }
+}
