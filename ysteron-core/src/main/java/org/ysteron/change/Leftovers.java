@@ -170,7 +170,8 @@ public final class Leftovers {
     Map<Lifted, Type> types = new LinkedHashMap<>();
     Map<String, Optional<Type>> inferred = inferred(table.context(), page, leftovers, keys);
     for (Lifted key : keys) {
-      Optional<Type> type = key.type().or(() -> inferred.get(key.path()));
+      Optional<Type> type =
+          key.type().or(() -> inferred.getOrDefault(key.path(), Optional.empty()));
       types.put(key, type.orElseThrow(() -> unknown(page, key, inferred.keySet())));
     }
     List<Alteration> additions = new ArrayList<>();
