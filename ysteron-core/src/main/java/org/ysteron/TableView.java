@@ -2,11 +2,13 @@ package org.ysteron;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Map;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Schema;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.Layout;
 import org.ysteron.table.TableForm;
 import org.ysteron.table.TablePage;
 import org.ysteron.table.TableProperties;
@@ -88,6 +90,21 @@ public final class TableView {
   /** The columns, the constraints and the layout then. */
   public TableForm form() {
     return page.form();
+  }
+
+  /** All layouts that the table has or had, by their versions. */
+  public Map<Long, Layout> layouts() {
+    return page.layouts(core.pages());
+  }
+
+  /** How many files there are of a layout. */
+  public long filesOfLayout(long layout) {
+    return page.filesOfLayout(layout, core.pages());
+  }
+
+  /** The partition that a file is in, for people: {@code 2026-03, 4 of 16}; empty for none. */
+  public String partition(FileEntry file) {
+    return page.partition(file, core.pages());
   }
 
   /** Starts a scan. */

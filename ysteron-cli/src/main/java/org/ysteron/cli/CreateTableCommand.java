@@ -5,6 +5,7 @@ import java.util.TreeMap;
 import org.ysteron.Lake;
 import org.ysteron.data.Schema;
 import org.ysteron.sql.SqlColumns;
+import org.ysteron.table.Alteration;
 import org.ysteron.table.TableProperties;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -25,9 +26,11 @@ final class CreateTableCommand extends LakeCommand {
 
   @Option(
       names = "--set",
-      paramLabel = "NAME=NUMBER",
-      description = "A table property: file.bytes, group.bytes or ranged.columns.")
-  private Map<String, Long> properties = new TreeMap<>();
+      paramLabel = "NAME=VALUE",
+      description = "A setting of the table, as in drift=grow or file.bytes=1000000.")
+  private Map<String, String> settings = new TreeMap<>();
+
+  @Mixin private LayoutOptions layout;
 
   @Mixin private WriteOptions write;
 
@@ -36,10 +39,20 @@ final class CreateTableCommand extends LakeCommand {
     Schema schema = SqlColumns.parse(columns);
     write
         .applyTo(opened, "CREATE TABLE " + table + " (" + columns.strip() + ")")
-        .createTable(table, schema, new TableProperties(properties));
+        .createTable(table, schema, properties(), layout.plan());
     out()
         .println(
             "Created table %s with %s."
                 .formatted(table, Listing.count(schema.columns().size(), "column", "columns")));
+  }
+
+  private TableProperties properties() {
+    TableProperties properties = TableProperties.DEFAULTS;
+    for (Map.Entry<String, String> setting : settings.entrySet()) {
+      Alteration.SetProperty set =
+          (Alteration.SetProperty) AlterCommand.setting(setting.getKey(), setting.getValue());
+      properties = properties.with(set.name(), set.value());
+    }
+    return properties;
   }
 }

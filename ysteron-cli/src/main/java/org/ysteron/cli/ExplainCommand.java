@@ -42,12 +42,22 @@ final class ExplainCommand extends LakeCommand {
       String column = reason.getKey().replace(" (subtrees)", "");
       out()
           .println(
-              "Skipped by the range of %s: %s."
+              "Skipped by %s: %s."
                   .formatted(
-                      column,
+                      column.equals("partition") ? "partition" : "the range of " + column,
                       subtrees
                           ? Listing.count(reason.getValue(), "subtree", "subtrees")
                           : Listing.count(reason.getValue(), "file", "files")));
+    }
+    if (!plan.layouts().isEmpty()) {
+      out().println();
+      Listing layouts = listing.listing(out(), "layout", "files", "skipped", "left", "laid out by");
+      for (Explanation.OfLayout of : plan.layouts()) {
+        layouts.row(
+            of.layout(), of.files(), of.files() - of.filesRead(), of.filesRead(), of.text());
+      }
+      layouts.end();
+      out().println();
     }
     out()
         .println(

@@ -1,12 +1,15 @@
 package org.ysteron.cli;
 
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.TableView;
 import org.ysteron.data.Field;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.table.FileEntry;
+import org.ysteron.table.Layout;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -47,23 +50,42 @@ final class FilesCommand extends LakeCommand {
       return;
     }
     if (listing.isText()) {
-      Listing list = listing.listing(out(), "file", "name", "rows", "masked", "bytes", "born");
+      boolean parts = view.layouts().values().stream().anyMatch(l -> !l.rules().isEmpty());
+      List<String> columns =
+          new ArrayList<>(List.of("file", "name", "rows", "masked", "bytes", "born"));
+      if (parts) {
+        columns.add("partition");
+      }
+      Listing list = listing.listing(out(), columns);
       for (FileEntry file : view.files(limit)) {
         String name = view.objectName(file);
-        list.row(
-            file.numbers().number(),
-            "…" + name.substring(name.lastIndexOf('/')),
-            file.rows(),
-            file.numbers().maskedRows(),
-            file.size(),
-            file.numbers().birth());
+        List<Object> cells = new ArrayList<>();
+        cells.add(file.numbers().number());
+        cells.add("…" + name.substring(name.lastIndexOf('/')));
+        cells.add(file.rows());
+        cells.add(file.numbers().maskedRows());
+        cells.add(file.size());
+        cells.add(file.numbers().birth());
+        if (parts) {
+          cells.add(view.partition(file));
+        }
+        list.row(cells.toArray());
       }
       list.end();
       return;
     }
     Listing list =
         listing.listing(
-            out(), "file", "name", "rows", "masked", "bytes", "born", "sha-256", "ranges");
+            out(),
+            "file",
+            "name",
+            "rows",
+            "masked",
+            "bytes",
+            "born",
+            "partition",
+            "sha-256",
+            "ranges");
     for (FileEntry file : view.files(limit)) {
       list.row(
           file.numbers().number(),
@@ -72,6 +94,7 @@ final class FilesCommand extends LakeCommand {
           file.numbers().maskedRows(),
           file.size(),
           file.numbers().birth(),
+          view.partition(file),
           file.hash(),
           ranges(view, file));
     }
@@ -81,6 +104,9 @@ final class FilesCommand extends LakeCommand {
   private static Map<String, Object> ranges(TableView view, FileEntry file) {
     Map<String, Object> shown = new LinkedHashMap<>();
     for (Map.Entry<Integer, ColumnRange> range : file.trackedRanges().entrySet()) {
+      if (Layout.isReserved(range.getKey())) {
+        continue;
+      }
       String column = view.schema().field(range.getKey()).map(Field::name).orElse("dropped");
       shown.put(column, range.getValue().toString());
     }

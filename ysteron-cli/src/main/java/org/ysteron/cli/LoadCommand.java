@@ -3,9 +3,11 @@ package org.ysteron.cli;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.function.LongConsumer;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
+import org.ysteron.change.WriteRules;
 import org.ysteron.commit.Committed;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -15,23 +17,28 @@ import picocli.CommandLine.Mixin;
     name = "load",
     description = {
       "Append the rows of CSV or JSON-lines files, in one commit.",
-      "The files are read strictly: all of them fit, or nothing is appended."
+      "All of them fit, or nothing is appended; --drift says what fits."
     })
 final class LoadCommand extends LakeCommand {
   @Mixin private FilesOptions files;
+  @Mixin private DriftOptions drift;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
     Table target = write.applyTo(opened, "load " + files.table()).table(files.table());
-    try (Append append = target.append();
+    WriteRules rules = drift.applyTo(WriteRules.of(target.now().properties()));
+    try (Append append = target.append(own -> rules);
         Progress progress = new Progress(err(), "loading", "MiB", 1 << 20, total())) {
       long before = 0;
       for (Path path : files.paths()) {
         long start = before;
-        files
-            .file(path)
-            .read(target.schema(), append::add, bytes -> progress.reached(start + bytes));
+        LongConsumer told = bytes -> progress.reached(start + bytes);
+        if (rules.equals(WriteRules.STRICT)) {
+          files.file(path).read(target.schema(), append::add, told);
+        } else {
+          files.file(path).readNamed(target.schema(), append::addObject, told);
+        }
         before += size(path);
       }
       Committed committed = append.commit();

@@ -8,6 +8,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Values;
+import org.ysteron.table.TableForm;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -30,6 +31,19 @@ final class SchemaCommand extends LakeCommand {
       print(column, new ArrayList<>(), view.schema(), list);
     }
     list.end();
+    if (listing.isText()) {
+      TableForm form = view.form();
+      form.checks().forEach(check -> out().println(check));
+      form.leftoversColumn()
+          .ifPresent(column -> out().println("What has no column goes to " + column.name() + "."));
+      out()
+          .println(
+              "Schema %d; layout %d: %s."
+                  .formatted(
+                      form.schemaVersion(),
+                      form.layoutVersion(),
+                      form.layout().text(view.schema())));
+    }
   }
 
   private static void print(Field field, List<String> above, Schema schema, Listing list) {
@@ -38,14 +52,27 @@ final class SchemaCommand extends LakeCommand {
     int key = schema.keyIds().indexOf(field.id());
     list.row(
         Schema.path(path),
-        field.type() instanceof Type.Struct ? "ROW" : field.type().toString(),
+        shown(field.type()),
         field.required() ? "NOT NULL" : "",
         key < 0 ? "" : String.valueOf(key + 1),
         field.writeDefault().map(Values::literal).orElse(""),
         field.id(),
         field.comment());
-    if (field.type() instanceof Type.Struct struct) {
-      struct.fields().forEach(inner -> print(inner, path, schema, list));
+    boolean plain =
+        !(field.type() instanceof Type.Struct)
+            && Schema.children(field.type()).stream().noneMatch(inner -> inner.type().isNested());
+    if (!plain) {
+      Schema.children(field.type()).forEach(inner -> print(inner, path, schema, list));
     }
+  }
+
+  /** A struct's fields have lines of their own. */
+  private static String shown(Type type) {
+    if (type instanceof Type.Struct) {
+      return "ROW";
+    }
+    return type instanceof Type.ListOf list && list.element().type() instanceof Type.Struct
+        ? "ROW ARRAY"
+        : type.toString();
   }
 }

@@ -19,10 +19,16 @@ final class SelectOptions {
       description = "An SQL search condition, as in \"level_cm > 500 AND quality = 'good'\".")
   private String where;
 
+  @Option(
+      names = "--newest-schema",
+      description = "Read an old version by the newest columns, not by its own.")
+  private boolean newest;
+
   @Mixin private AtOption at;
 
   Scan scan(Lake lake) {
     TableView view = at.view(lake, table);
+    view = newest ? view.bySchemaOf(lake.table(table).now()) : view;
     Scan scan = view.scan();
     // Only a condition needs the SQL parser, whose classes take long to load.
     return where == null ? scan : scan.where(SqlCondition.parse(where, view.schema()));

@@ -20,6 +20,7 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -54,6 +55,13 @@ public final class OutsideFile {
   public interface RowTarget {
     /** A row by the values of all columns in their order. */
     void add(Object[] values);
+  }
+
+  /** Takes rows whose columns may not be the table's. */
+  @FunctionalInterface
+  public interface NamedTarget {
+    /** A row by names, its values as parsed JSON has them. */
+    void add(Map<String, Object> members);
   }
 
   public OutsideFile(Path path, Kind kind) {
@@ -94,6 +102,95 @@ public final class OutsideFile {
             readJson(schema, text, target);
           }
         });
+  }
+
+  /**
+   * Hands all rows to a target that knows what to do with columns that the table has not. A CSV
+   * file is read twice: first for what is in such columns.
+   *
+   * @param known the columns whose text the target itself makes values of
+   * @throws InvalidInputException naming file, line and what is wrong
+   */
+  public void readNamed(Schema known, NamedTarget target, LongConsumer progress) {
+    if (kind == Kind.JSON_LINES) {
+      open(progress, text -> namedJson(text, target));
+      return;
+    }
+    TextTypes types = new TextTypes();
+    Set<String> own = new HashSet<>();
+    known.columns().forEach(column -> own.add(column.name().toLowerCase(Locale.ROOT)));
+    open(
+        bytes -> {},
+        text ->
+            namedCsv(
+                text,
+                (line, members) ->
+                    members.forEach(
+                        (name, value) -> {
+                          if (!own.contains(name.toLowerCase(Locale.ROOT))) {
+                            types.look(name, (String) value);
+                          }
+                        })));
+    open(
+        progress,
+        text ->
+            namedCsv(
+                text,
+                (line, members) -> {
+                  members.replaceAll((name, value) -> types.value(name, (String) value));
+                  add(target, members, line);
+                }));
+  }
+
+  private void add(NamedTarget target, Map<String, Object> members, long line) {
+    try {
+      target.add(members);
+    } catch (InvalidInputException e) {
+      String what =
+          e.getMessage().replaceFirst("^Row \\d+: ", "").replace(" Nothing was changed.", "");
+      throw wrong(line, what, e);
+    }
+  }
+
+  private interface NamedLine {
+    void row(long line, Map<String, Object> members);
+  }
+
+  private void namedCsv(Reader text, NamedLine lines) throws IOException {
+    long[] line = {1};
+    List<String> names = new ArrayList<>();
+    eachRecord(
+        text,
+        record -> {
+          line[0] = record.getStartingLineNumber();
+          if (names.isEmpty()) {
+            names.addAll(record.getFields());
+            names.set(0, withoutMark(names.get(0)));
+            if (new HashSet<>(names).size() < names.size()) {
+              throw wrong(1, "the header names a column twice: " + names + ".", null);
+            }
+            return;
+          }
+          Map<String, Object> members = new LinkedHashMap<>();
+          for (int i = 0; i < names.size(); i++) {
+            members.put(names.get(i), record.getField(i));
+          }
+          lines.row(line[0], members);
+        });
+  }
+
+  private void namedJson(BufferedReader text, NamedTarget target) throws IOException {
+    long line = 0;
+    String json = text.readLine();
+    while (json != null) {
+      line++;
+      if (!json.isBlank()) {
+        Map<String, Object> members = new LinkedHashMap<>();
+        object(json, line).forEach((name, value) -> members.put((String) name, value));
+        add(target, members, line);
+      }
+      json = text.readLine();
+    }
   }
 
   /**
@@ -171,22 +268,34 @@ public final class OutsideFile {
   }
 
   private void readCsv(Schema schema, Reader text, RowTarget target) throws IOException {
+    int[][] columns = new int[1][];
+    eachRecord(
+        text,
+        record -> {
+          if (columns[0] == null) {
+            columns[0] = header(schema, record);
+          } else {
+            target.add(csvRow(schema, columns[0], record));
+          }
+        });
+  }
+
+  /** All records, the header first. */
+  private void eachRecord(Reader text, java.util.function.Consumer<CsvRecord> each)
+      throws IOException {
     long line = 1;
+    boolean empty = true;
     QuoteCounter quotes = new QuoteCounter(text);
     try (CsvReader<CsvRecord> csv = CsvReader.builder().skipEmptyLines(true).ofCsvRecord(quotes)) {
-      int[] columns = null;
       for (CsvRecord record : csv) {
         line = record.getStartingLineNumber();
-        if (columns == null) {
-          columns = header(schema, record);
-        } else {
-          target.add(csvRow(schema, columns, record));
-        }
+        empty = false;
+        each.accept(record);
       }
       if (quotes.isOdd()) {
         throw wrong(line, "the CSV is broken: a quote is opened and never closed.", null);
       }
-      if (columns == null) {
+      if (empty) {
         throw wrong(1, "the file is empty; a header with column names was expected.", null);
       }
     } catch (CsvParseException e) {
@@ -229,28 +338,28 @@ public final class OutsideFile {
   /** Refuses columns that the table lacks, and lacking ones that need a value. */
   private void checkColumns(Schema schema, Set<String> seen, List<String> unknown, long line) {
     List<String> names = schema.columns().stream().map(Field::name).toList();
-    if (!unknown.isEmpty()) {
-      throw wrong(
-          line,
-          "the table has no column %s.%s Its columns are %s."
-              .formatted(
-                  String.join(", ", unknown),
-                  Names.didYouMean(unknown.get(0), names),
-                  String.join(", ", names)),
-          null);
-    }
     List<String> missing =
         schema.columns().stream()
             .filter(column -> column.required() && column.writeDefault().isEmpty())
             .map(Field::name)
             .filter(name -> !seen.contains(name))
             .toList();
+    List<String> differences = new ArrayList<>();
+    if (!unknown.isEmpty()) {
+      differences.add(
+          "the table has no column %s.%s Its columns are %s."
+              .formatted(
+                  String.join(", ", unknown),
+                  Names.didYouMean(unknown.get(0), names),
+                  String.join(", ", names)));
+    }
     if (!missing.isEmpty()) {
-      throw wrong(
-          line,
+      differences.add(
           "column %s is missing, which is NOT NULL and has no default."
-              .formatted(String.join(", ", missing)),
-          null);
+              .formatted(String.join(", ", missing)));
+    }
+    if (!differences.isEmpty()) {
+      throw wrong(line, String.join(" And ", differences), null);
     }
   }
 
@@ -292,7 +401,7 @@ public final class OutsideFile {
     }
   }
 
-  private Object[] jsonRow(Schema schema, String json, long line, Object[] row) {
+  private Map<?, ?> object(String json, long line) {
     Object parsed;
     try {
       parsed = Json.parse(json);
@@ -306,6 +415,11 @@ public final class OutsideFile {
     if (!(parsed instanceof Map<?, ?> object)) {
       throw wrong(line, "it is not a JSON object.", null);
     }
+    return object;
+  }
+
+  private Object[] jsonRow(Schema schema, String json, long line, Object[] row) {
+    Map<?, ?> object = object(json, line);
     Set<String> seen = new HashSet<>();
     List<String> unknown = new ArrayList<>();
     for (Map.Entry<?, ?> member : object.entrySet()) {

@@ -1,6 +1,5 @@
 package org.ysteron.read;
 
-import java.nio.ByteBuffer;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -116,13 +115,10 @@ public record Explanation(
     if (all.size() == 1 && table.form().layout().rules().isEmpty()) {
       return List.of();
     }
-    PageTree<FileEntry, FileSummary> tree = table.fileTree(context.pages());
     List<OfLayout> layouts = new ArrayList<>();
     all.forEach(
         (number, layout) -> {
-          byte[] from = ByteBuffer.allocate(4).putInt(number.intValue()).array();
-          byte[] to = ByteBuffer.allocate(4).putInt(number.intValue() + 1).array();
-          long files = tree.rank(to) - tree.rank(from);
+          long files = table.filesOfLayout(number, context.pages());
           if (files > 0) {
             String text = layout.text(table.schema());
             layouts.add(new OfLayout(number, text, files, read.getOrDefault(number, 0L)));

@@ -6,7 +6,6 @@ import java.util.HexFormat;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.UUID;
 import java.util.function.IntFunction;
 import org.roaringbitmap.RoaringBitmap;
@@ -109,12 +108,19 @@ public final class FileEntry implements Ranges {
     return new FieldIds(numbers.lastFieldId, otherIds);
   }
 
-  /** Its part by a rule of its own layout; empty when that value is null in all its rows. */
-  public OptionalLong part(int rule) {
-    ColumnRange part = ranges.get(Layout.partId(numbers.layout, rule));
-    return part == null || part.state() != ColumnRange.State.BOUNDED
-        ? OptionalLong.empty()
-        : OptionalLong.of(part.min());
+  /** For people: what values of a column are in this file, by a rule of its layout. */
+  String partText(Partitioner rule) {
+    ColumnRange part = ranges.get(rule.partId());
+    if (part == null || part.state() != ColumnRange.State.BOUNDED) {
+      return "null";
+    }
+    ColumnRange values = range(rule.fieldId());
+    return rule.show(part.min())
+        .orElseGet(
+            () -> {
+              String text = values.toString().replaceFirst("^\\[(.*), \\1\\]$", "$1");
+              return values.state() == ColumnRange.State.BOUNDED ? text : "one value";
+            });
   }
 
   public Numbers numbers() {

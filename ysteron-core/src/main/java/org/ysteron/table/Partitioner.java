@@ -77,8 +77,8 @@ public abstract sealed class Partitioner implements Grouping {
 
   abstract long part(byte[] bytes);
 
-  /** For people: what values are in a part. */
-  public abstract String show(long part);
+  /** For people: what values are in a part; empty when only the values themselves tell. */
+  public abstract Optional<String> show(long part);
 
   /** Ranges of equal steps. */
   static final class Steps extends Partitioner {
@@ -155,7 +155,11 @@ public abstract sealed class Partitioner implements Grouping {
     }
 
     @Override
-    public String show(long part) {
+    public Optional<String> show(long part) {
+      return Optional.of(shown(part));
+    }
+
+    private String shown(long part) {
       long start = part * rule.step();
       return switch (rule.unit()) {
         case YEARS -> String.valueOf(start);
@@ -213,8 +217,11 @@ public abstract sealed class Partitioner implements Grouping {
     }
 
     @Override
-    public String show(long part) {
-      int at = (int) part;
+    public Optional<String> show(long part) {
+      return Optional.of(shown((int) part));
+    }
+
+    private String shown(int at) {
       if (at == 0) {
         return "below " + rule.bounds().get(0);
       }
@@ -323,20 +330,15 @@ public abstract sealed class Partitioner implements Grouping {
     }
 
     @Override
-    public String show(long part) {
+    public Optional<String> show(long part) {
       if (rule instanceof PartitionRule.Hash hash) {
-        return part + " of " + hash.parts();
+        return Optional.of(part + " of " + hash.parts());
       }
       if (rule instanceof PartitionRule.Groups of) {
-        return part < of.groups().size() ? of.groups().get((int) part).toString() : "others";
+        return Optional.of(
+            part < of.groups().size() ? of.groups().get((int) part).toString() : "others");
       }
-      boolean plain = type instanceof Type.Decimal || Ordered.isFloating(type);
-      if (Ordered.isBytes(type)) {
-        return "a value";
-      }
-      return plain
-          ? String.valueOf(part)
-          : Values.fromLong(type == Types.DATE ? part / MICROS_A_DAY : part, type).toString();
+      return Optional.empty();
     }
   }
 }

@@ -222,6 +222,24 @@ public record TablePage(
     return layouts;
   }
 
+  /** How many files there are of a layout; reads two paths of the file tree. */
+  public long filesOfLayout(long layout, PageStore pages) {
+    PageTree<FileEntry, FileSummary> tree = fileTree(pages);
+    return tree.rank(ByteBuffer.allocate(4).putInt((int) layout + 1).array())
+        - tree.rank(ByteBuffer.allocate(4).putInt((int) layout).array());
+  }
+
+  /** The partition that a file is in, for people. */
+  public String partition(FileEntry file, PageStore pages) {
+    long number = file.numbers().layout();
+    Layout layout = layouts(pages).getOrDefault(number, Layout.NONE);
+    List<String> parts = new ArrayList<>();
+    for (Partitioner partitioner : layout.partitioners(number, schema())) {
+      parts.add(file.partText(partitioner));
+    }
+    return String.join(", ", parts);
+  }
+
   /** Binds a condition, so that it prunes files by the layout of each. */
   public Filter filter(Condition condition, PageStore pages) {
     List<Grouping> groupings = new ArrayList<>();

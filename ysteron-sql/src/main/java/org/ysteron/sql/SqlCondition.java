@@ -30,8 +30,8 @@ import org.ysteron.expr.Filter;
 
 /**
  * Turns an SQL search condition into a {@link Condition} on a schema: comparisons of a column with
- * a literal, BETWEEN, IN, LIKE with a fixed start, IS NULL, boolean columns, AND, OR, NOT. Names
- * are compared exactly, or without regard to case when only one column fits.
+ * a literal or with another column, BETWEEN, IN, LIKE with a fixed start, IS NULL, boolean columns,
+ * AND, OR, NOT. Names are compared exactly, or without regard to case when only one column fits.
  */
 public final class SqlCondition {
   private final SqlText text;
@@ -101,7 +101,7 @@ public final class SqlCondition {
     return text.wrong(
         "This is not supported in a condition: "
             + (node instanceof SqlCall call ? call.getOperator().getName() : node.toString())
-            + ". A condition compares columns with literals (=, <>, <, <=, >, >=, BETWEEN, IN, LIKE 'start%', IS NULL), joined by AND, OR, NOT.",
+            + ". A condition compares columns with literals or with each other (=, <>, <, <=, >, >=, BETWEEN, IN, LIKE 'start%', IS NULL), joined by AND, OR, NOT.",
         node.getParserPosition(),
         null);
   }
@@ -109,6 +109,9 @@ public final class SqlCondition {
   private Condition compare(SqlCall call, Condition.Comparison comparison) {
     SqlNode left = call.operand(0);
     SqlNode right = call.operand(1);
+    if (left instanceof SqlIdentifier && right instanceof SqlIdentifier) {
+      return new Condition.ComparePair(column(left), comparison, column(right));
+    }
     if (left instanceof SqlIdentifier) {
       return new Condition.Compare(column(left), comparison, literal(right));
     }

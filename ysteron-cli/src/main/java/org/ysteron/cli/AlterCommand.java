@@ -1,0 +1,94 @@
+package org.ysteron.cli;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import org.ysteron.Lake;
+import org.ysteron.Table;
+import org.ysteron.change.Drift;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.sql.SqlAlter;
+import org.ysteron.table.Alteration;
+import org.ysteron.table.TableProperties;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron alter}. */
+@Command(
+    name = "alter",
+    description = {
+      "Change the columns, constraints and settings of a table, all in one commit.",
+      "No data file is touched. ACTIONS are those of SQL's ALTER TABLE, joined by commas:",
+      "  ADD [COLUMN] c type [NOT NULL] [DEFAULT v] [COMMENT 't'] [FIRST | AFTER c | BEFORE c]",
+      "  DROP [COLUMN] c;  RENAME [COLUMN] c TO name;  MOVE [COLUMN] c FIRST | AFTER c | BEFORE c",
+      "  ALTER [COLUMN] c SET DATA TYPE type | SET DEFAULT v | DROP DEFAULT",
+      "                 | SET NOT NULL | DROP NOT NULL | SET COMMENT 't' | DROP COMMENT",
+      "  ADD [CONSTRAINT n] CHECK (condition);  ADD PRIMARY KEY (c, …)",
+      "  DROP CONSTRAINT n;  DROP PRIMARY KEY",
+      "A column may be a path, as in health.battery or sensors.element.depth."
+    })
+final class AlterCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Parameters(
+      index = "1",
+      arity = "0..1",
+      paramLabel = "ACTIONS",
+      description =
+          "As in 'ADD COLUMN salinity DOUBLE AFTER level_cm, RENAME COLUMN level_cm TO level'.")
+  private String actions;
+
+  @Option(
+      names = "--set",
+      paramLabel = "NAME=VALUE",
+      description = "A setting of the table, as in drift=grow or file.bytes=1000000.")
+  private Map<String, String> settings = new LinkedHashMap<>();
+
+  @Mixin private WriteOptions write;
+
+  @Override
+  void run(Lake opened) {
+    if (actions == null && settings.isEmpty()) {
+      throw new InvalidInputException(
+          "There is nothing to do: give actions, as in 'ADD COLUMN c INTEGER', or --set.");
+    }
+    List<Alteration> alterations = new ArrayList<>();
+    if (actions != null) {
+      alterations.addAll(SqlAlter.parse(actions, opened.table(table).now().form()));
+    }
+    settings.forEach((name, value) -> alterations.add(setting(name, value)));
+    String statement = "ALTER TABLE " + table + (actions == null ? "" : " " + actions.strip());
+    Table target = write.applyTo(opened, statement).table(table);
+    target.alter().all(alterations).run();
+    done(opened);
+  }
+
+  private void done(Lake opened) {
+    out()
+        .println(
+            "Altered %s: version %d. No data file was touched."
+                .formatted(table, opened.table(table).now().version()));
+  }
+
+  static Alteration setting(String name, String value) {
+    if (name.equals(TableProperties.DRIFT)) {
+      for (Drift drift : Drift.values()) {
+        if (drift.name().equalsIgnoreCase(value.replace(' ', '_'))) {
+          return new Alteration.SetProperty(name, drift.code());
+        }
+      }
+    }
+    try {
+      return new Alteration.SetProperty(name, Long.parseLong(value));
+    } catch (NumberFormatException e) {
+      String words =
+          name.equals(TableProperties.DRIFT) ? "strict, lenient, grow or set_aside" : "a number";
+      throw new InvalidInputException(
+          "The setting %s is %s; '%s' is not.".formatted(name, words, value), e);
+    }
+  }
+}

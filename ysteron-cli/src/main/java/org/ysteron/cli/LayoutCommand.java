@@ -1,0 +1,49 @@
+package org.ysteron.cli;
+
+import java.util.Map;
+import org.ysteron.Lake;
+import org.ysteron.TableView;
+import org.ysteron.table.Layout;
+import org.ysteron.table.LayoutPlan;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron layout}. */
+@Command(
+    name = "layout",
+    description = {
+      "Say how a table lays its rows out over files, or change it for files to come.",
+      "Files that are there keep their own layout; 'rewrite' moves them on request."
+    })
+final class LayoutCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Mixin private LayoutOptions layout;
+
+  @Option(names = "--none", description = "No partitions and no order from now on.")
+  private boolean none;
+
+  @Mixin private WriteOptions write;
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    if (layout.isGiven() || none) {
+      LayoutPlan plan = none ? LayoutPlan.none() : layout.plan();
+      write.applyTo(opened, "layout " + table).table(table).alter().layout(plan).run();
+    }
+    TableView view = opened.table(table).now();
+    Listing list = listing.listing(out(), "layout", "files", "rows are laid out by", "");
+    for (Map.Entry<Long, Layout> each : view.layouts().entrySet()) {
+      list.row(
+          each.getKey(),
+          view.filesOfLayout(each.getKey()),
+          each.getValue().text(view.schema()),
+          each.getKey() == view.form().layoutVersion() ? "now" : "");
+    }
+    list.end();
+  }
+}

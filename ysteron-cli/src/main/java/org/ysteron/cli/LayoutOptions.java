@@ -1,0 +1,39 @@
+package org.ysteron.cli;
+
+import java.util.List;
+import org.ysteron.table.LayoutPlan;
+import picocli.CommandLine.Option;
+
+/** How rows are to be laid out over files. */
+final class LayoutOptions {
+  @Option(
+      names = {"-p", "--partition"},
+      paramLabel = "RULE",
+      description = {
+        "A partition rule; several are applied together. One of",
+        "'range taken_at every 1 month' (years, months, days, hours, minutes),",
+        "'range level_cm every 100', 'range name at ''F'', ''M''',",
+        "'list harbour', 'list harbour of (''Orrin'', ''Vell''), (''Sund'')',",
+        "'hash gauge_id into 16'."
+      })
+  private List<String> rules = List.of();
+
+  @Option(
+      names = "--sort",
+      paramLabel = "COLUMN",
+      split = ",",
+      description = "Sort the rows of a file by these, as in 'gauge_id,taken_at descending'.")
+  private List<String> sort = List.of();
+
+  boolean isGiven() {
+    return !rules.isEmpty() || !sort.isEmpty();
+  }
+
+  LayoutPlan plan() {
+    LayoutPlan plan = LayoutPlan.none();
+    for (String rule : rules) {
+      plan = plan.rule(rule);
+    }
+    return plan.sortedBy(sort.toArray(String[]::new));
+  }
+}

@@ -1,0 +1,32 @@
+package org.ysteron.cli;
+
+import java.util.stream.Collectors;
+import org.ysteron.Lake;
+import org.ysteron.change.Leftovers;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron leftovers}. */
+@Command(
+    name = "leftovers",
+    description = "List what was set aside because the table had no column for it.")
+final class LeftoversCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    Listing list = listing.listing(out(), "key", "rows", "types", "since version", "samples");
+    for (Leftovers.Key key : opened.table(table).leftovers()) {
+      String types =
+          key.types().entrySet().stream()
+              .map(type -> type.getKey() + " × " + type.getValue())
+              .collect(Collectors.joining(", "));
+      list.row(key.path(), key.rows(), types, key.since(), String.join(", ", key.samples()));
+    }
+    list.end();
+  }
+}

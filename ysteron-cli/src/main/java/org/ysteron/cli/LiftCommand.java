@@ -1,0 +1,56 @@
+package org.ysteron.cli;
+
+import java.util.List;
+import org.ysteron.Lake;
+import org.ysteron.change.Leftovers;
+import org.ysteron.sql.SqlLift;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron lift}. */
+@Command(
+    name = "lift",
+    description = {
+      "Make columns of what was set aside, and fill them, in one commit.",
+      "Values that do not fit the type stay where they are and are reported."
+    })
+final class LiftCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Parameters(
+      index = "1..*",
+      arity = "1..*",
+      paramLabel = "KEY",
+      description = "As in salinity, 'health.battery AS battery' or 'salinity AS salinity REAL'.")
+  private List<String> keys;
+
+  @Mixin private WriteOptions write;
+
+  @Override
+  void run(Lake opened) {
+    List<Leftovers.Lifted> lifted = keys.stream().map(SqlLift::parse).toList();
+    Leftovers.Outcome outcome =
+        write.applyTo(opened, "lift " + table + " " + keys).table(table).lift(lifted);
+    out()
+        .println(
+            "Lifted %s of %s into columns, in %s: version %d."
+                .formatted(
+                    Listing.count(lifted.size(), "key", "keys"),
+                    table,
+                    Listing.count(outcome.report().rowsUpdated(), "row", "rows"),
+                    opened.table(table).now().version()));
+    outcome
+        .misfits()
+        .forEach(
+            (key, misfits) ->
+                out()
+                    .println(
+                        "Of %s, %s not fit and stay left over, such as %s."
+                            .formatted(
+                                key,
+                                Listing.count(misfits.count(), "value does", "values do"),
+                                String.join(", ", misfits.samples()))));
+  }
+}

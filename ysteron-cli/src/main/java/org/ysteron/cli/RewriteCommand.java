@@ -1,0 +1,54 @@
+package org.ysteron.cli;
+
+import org.ysteron.ChangeResult;
+import org.ysteron.Lake;
+import org.ysteron.Rewrite;
+import org.ysteron.Table;
+import org.ysteron.sql.SqlCondition;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron rewrite}. */
+@Command(
+    name = "rewrite",
+    description =
+        "Move rows to new files by the newest layout: some files, or those of old layouts.")
+final class RewriteCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Option(
+      names = {"-w", "--where"},
+      paramLabel = "CONDITION",
+      description = "Only files that may hold such rows; they are moved as a whole.")
+  private String where;
+
+  @Option(names = "--older-layouts", description = "Only files of layouts before the newest.")
+  private boolean older;
+
+  @Mixin private WriteOptions write;
+
+  @Override
+  void run(Lake opened) {
+    Table target = write.applyTo(opened, "rewrite " + table).table(table);
+    Rewrite rewrite = older ? target.rewrite().ofOlderLayouts() : target.rewrite();
+    if (where != null) {
+      rewrite = rewrite.where(SqlCondition.parse(where, target.schema()));
+    }
+    ChangeResult result = rewrite.run();
+    if (result.committed().isEmpty()) {
+      out().println("No file had to be moved.");
+      return;
+    }
+    out()
+        .println(
+            "Moved the rows of %s to %s (%s): version %d."
+                .formatted(
+                    Listing.count(result.report().filesRewritten(), "file", "files"),
+                    Listing.count(result.report().filesAdded(), "file", "files"),
+                    Listing.bytes(result.report().bytesWritten()),
+                    result.committed().get().versions().get(target.id())));
+  }
+}

@@ -1,0 +1,38 @@
+package org.ysteron.sql;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.change.Leftovers;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+
+/** Reads {@code key [AS column [type]]}: a key of the leftovers that is to become a column. */
+public final class SqlLift {
+  private SqlLift() {}
+
+  /**
+   * Parses one.
+   *
+   * @throws SqlTextException pointing at the place that is wrong
+   */
+  public static Leftovers.Lifted parse(String text) {
+    SqlTokens tokens = new SqlTokens(text);
+    List<String> names = new ArrayList<>();
+    do {
+      names.add(tokens.name());
+    } while (tokens.take("."));
+    String column = names.get(names.size() - 1);
+    Optional<Type> type = Optional.empty();
+    if (tokens.take("AS")) {
+      column = tokens.name();
+      if (!tokens.isAtEnd()) {
+        type = Optional.of(SqlColumns.parse("x " + tokens.upTo()).columns().get(0).type());
+      }
+    }
+    if (!tokens.isAtEnd()) {
+      throw tokens.wrong("A key is followed by AS, a column and its type, or by nothing.");
+    }
+    return new Leftovers.Lifted(Schema.path(names), column, type);
+  }
+}
