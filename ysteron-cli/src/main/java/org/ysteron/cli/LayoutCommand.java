@@ -36,13 +36,13 @@ final class LayoutCommand extends LakeCommand {
       write.applyTo(opened, "layout " + table).table(table).alter().layout(plan).run();
     }
     TableView view = opened.table(table).now();
-    Listing list = listing.listing(out(), "layout", "files", "rows are laid out by", "");
+    Listing list = listing.listing(out(), "layout", "files", "", "rows are laid out by");
     for (Map.Entry<Long, Layout> each : view.layouts().entrySet()) {
       list.row(
           each.getKey(),
           view.filesOfLayout(each.getKey()),
-          each.getValue().text(view.schema()),
-          each.getKey() == view.form().layoutVersion() ? "now" : "");
+          each.getKey() == view.form().layoutVersion() ? "now" : "",
+          each.getValue().text(view.schema()));
     }
     list.end();
   }

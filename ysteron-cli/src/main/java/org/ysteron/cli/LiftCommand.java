@@ -47,10 +47,10 @@ final class LiftCommand extends LakeCommand {
             (key, misfits) ->
                 out()
                     .println(
-                        "Of %s, %s not fit and stay left over, such as %s."
+                        "Of %s, %s left over for not fitting, such as %s."
                             .formatted(
                                 key,
-                                Listing.count(misfits.count(), "value does", "values do"),
+                                Listing.count(misfits.count(), "value stays", "values stay"),
                                 String.join(", ", misfits.samples()))));
   }
 }

@@ -21,6 +21,7 @@ import picocli.CommandLine.Option;
 final class Listing {
   private static final int SAMPLE = 500;
   private static final int WIDEST = 60;
+  private static final int WIDEST_LAST = 100;
 
   /** How a listing is printed. */
   enum Format {
@@ -140,9 +141,10 @@ final class Listing {
   private String line(String[] cells) {
     StringBuilder line = new StringBuilder();
     for (int i = 0; i < cells.length; i++) {
-      String cell = cells[i].length() > WIDEST ? cells[i].substring(0, WIDEST - 1) + "…" : cells[i];
-      String pad = " ".repeat(Math.max(0, widths[i] - cell.length()));
       boolean last = i == cells.length - 1;
+      int widest = last ? WIDEST_LAST : WIDEST;
+      String cell = cells[i].length() > widest ? cells[i].substring(0, widest - 1) + "…" : cells[i];
+      String pad = " ".repeat(Math.max(0, widths[i] - cell.length()));
       line.append(i > 0 ? "  " : "");
       line.append(numeric[i] ? pad + cell : cell + (last ? "" : pad));
     }

@@ -168,7 +168,7 @@ public sealed interface Alteration {
   record SetLayout(LayoutPlan plan) implements Alteration {
     @Override
     public String toString() {
-      return "set layout";
+      return "set layout " + plan;
     }
   }
 

@@ -107,6 +107,16 @@ public final class LayoutPlan {
     return new Layout(bound, columns);
   }
 
+  /** For people; as {@link Layout#text}. */
+  @Override
+  public String toString() {
+    List<String> parts = new ArrayList<>(rules);
+    if (!sort.isEmpty()) {
+      parts.add("sorted by " + String.join(", ", sort));
+    }
+    return parts.isEmpty() ? "no partitions" : String.join("; ", parts);
+  }
+
   private static Field leaf(Schema schema, String path) {
     List<Field> along = schema.resolve(path);
     Field field = along.get(along.size() - 1);

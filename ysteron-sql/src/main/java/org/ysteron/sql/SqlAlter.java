@@ -143,7 +143,7 @@ public final class SqlAlter {
       String quoted = '"' + own.replace("\"", "\"\"") + '"';
       field = SqlColumns.parse(quoted + " " + definition).columns().get(0).withName(own);
     } catch (SqlTextException e) {
-      throw tokens.wrong(e.getMessage(), start, e);
+      throw tokens.wrong(e.reason(), start, e);
     }
     Optional<Place> place = place();
     if (tokens.take("COMMENT")) {
@@ -233,7 +233,7 @@ public final class SqlAlter {
     try {
       return SqlColumns.parse(text).columns().get(0);
     } catch (SqlTextException e) {
-      throw tokens.wrong(e.getMessage(), at, e);
+      throw tokens.wrong(e.reason(), at, e);
     }
   }
 }

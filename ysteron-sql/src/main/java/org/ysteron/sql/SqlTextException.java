@@ -6,13 +6,20 @@ import org.ysteron.error.YsteronException;
 public final class SqlTextException extends YsteronException {
   private static final long serialVersionUID = 1L;
 
+  private final String reason;
   private final int line;
   private final int column;
 
   SqlTextException(String what, String text, int line, int column, Throwable cause) {
     super(what + pointer(text, line, column), cause);
+    this.reason = what;
     this.line = line;
     this.column = column;
+  }
+
+  /** What is wrong, without the place. */
+  public String reason() {
+    return reason;
   }
 
   /** The line of the text, from 1. */
