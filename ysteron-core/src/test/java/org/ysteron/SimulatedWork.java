@@ -59,7 +59,7 @@ final class SimulatedWork {
       Supplier<Delete> delete,
       Supplier<Update> update,
       java.util.function.Function<MergeSource, Merge> merge,
-      Consumer<List<Object[]>> add) {}
+      Consumer<List<Row>> add) {}
 
   /** Where operations find tables. */
   interface Tables {
@@ -84,7 +84,7 @@ final class SimulatedWork {
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
     return switch (random.nextInt(10)) {
-      case 0, 1 -> new Append(table, List.of(fresh, fresh + 1, fresh + 2));
+      case 0, 1 -> new Append(table, List.of(fresh, fresh + 1, fresh + 2), random.nextBoolean());
       case 2 -> new DeleteRange(table, low, high, style);
       case 3, 4 -> new Increase(table, low, high, style, random.nextInt(4) == 0);
       case 5, 6 -> new Upsert(table, distinct(random), random.nextInt(50), style, false);
@@ -103,10 +103,20 @@ final class SimulatedWork {
   }
 
   /** Appends rows under keys that nobody else uses. */
-  record Append(String table, List<Integer> keys) implements Op {
+  record Append(String table, List<Integer> keys, boolean grows) implements Op {
     @Override
     public String run(Tables tables) {
-      tables.table(table).add.accept(keys.stream().map(k -> new Object[] {k, (long) k}).toList());
+      tables
+          .table(table)
+          .add
+          .accept(
+              keys.stream()
+                  .map(
+                      k ->
+                          grows
+                              ? SimulatedEvolution.growing(k)
+                              : Row.of(SCHEMA.struct(), k, (long) k))
+                  .toList());
       return "";
     }
 

@@ -11,6 +11,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.TreeMap;
+import org.ysteron.change.Drift;
 import org.ysteron.change.Isolation;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
@@ -86,15 +87,18 @@ final class Simulation {
   SimulationCheck run() {
     try (Lake lake = Lake.create(store, Clock.fixed(SimulatedActors.START, ZoneOffset.UTC), 1)) {
       TableProperties properties =
-          TableProperties.DEFAULTS.with(
-              TableProperties.RANGED_COLUMNS, random.nextBoolean() ? 2 : 0);
+          TableProperties.DEFAULTS
+              .with(TableProperties.RANGED_COLUMNS, random.nextBoolean() ? 2 : 0)
+              .with(TableProperties.DRIFT, Drift.GROW.code());
       lake.createTable("t.a", SimulatedWork.SCHEMA, properties);
-      lake.createTable("t.b", SimulatedWork.SCHEMA);
+      lake.createTable("t.b", SimulatedWork.SCHEMA, properties);
       lake.createTable("t.n", SimulatedWork.SCHEMA);
     }
     for (int w = 0; w < settings.writers; w++) {
       actors.add("writer " + w, actor -> lives(actor, this::write));
     }
+    SimulatedEvolution evolution = new SimulatedEvolution(random);
+    actors.add("evolver", actor -> lives(actor, evolution::round));
     actors.add("reader", actor -> lives(actor, this::read));
     actors.add("logger", actor -> lives(actor, this::log));
     actors.run();
@@ -201,7 +205,11 @@ final class Simulation {
 
   private static SimulatedWork.Target target(TransactionTable table) {
     return new SimulatedWork.Target(
-        table::scan, table::delete, table::update, table::merge, rows -> rows.forEach(table::add));
+        table::scan,
+        table::delete,
+        table::update,
+        table::merge,
+        rows -> rows.forEach(table::addRow));
   }
 
   private Optional<Committed> alone(Lake lake, Attempt attempt) {
@@ -227,7 +235,7 @@ final class Simulation {
         table::merge,
         rows -> {
           try (Append append = table.append()) {
-            rows.forEach(append::add);
+            rows.forEach(append::addRow);
             committed[0] = append.commit();
           }
         });
@@ -270,7 +278,8 @@ final class Simulation {
       for (String name : List.of("t.a", "t.b")) {
         Map<Integer, Long> rows = new TreeMap<>();
         for (Row row : view.table(name).scan().rows()) {
-          rows.put((Integer) row.get(0), (Long) row.get(1));
+          rows.put((Integer) row.get("k"), (Long) row.get("v"));
+          SimulatedEvolution.check(row);
         }
         seen.add(new Seen(view.commit().entry(), name, rows));
       }
@@ -281,7 +290,7 @@ final class Simulation {
       while (step.isPresent()) {
         List<Integer> keys = new ArrayList<>();
         for (Row row : step.get().rows()) {
-          keys.add((Integer) row.get(0));
+          keys.add((Integer) row.get("k"));
         }
         followed.put(step.get().version(), keys.stream().sorted().toList());
         step = follower.poll();

@@ -152,7 +152,8 @@ final class SimulationCheck {
               }
               Map<Integer, Long> rows = new TreeMap<>();
               for (Row row : table.scan().rows()) {
-                assertThat(rows.put((Integer) row.get(0), (Long) row.get(1)))
+                SimulatedEvolution.check(row);
+                assertThat(rows.put((Integer) row.get("k"), (Long) row.get("v")))
                     .as("%s twice", row)
                     .isNull();
               }
