@@ -166,6 +166,10 @@ final class Simulation {
     } catch (StoreException | ConflictException e) {
       actor.tell(attempt.id + " failed: " + e.getMessage());
       attempt.failed = true;
+    } catch (InvalidInputException e) {
+      assertThat(e).hasMessageContaining("breaks the check");
+      actor.tell(attempt.id + " was refused: " + e.getMessage());
+      attempt.failed = true;
     }
   }
 

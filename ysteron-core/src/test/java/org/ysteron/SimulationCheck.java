@@ -157,6 +157,14 @@ final class SimulationCheck {
                     .as("%s twice", row)
                     .isNull();
               }
+              table
+                  .form()
+                  .checks()
+                  .forEach(
+                      check ->
+                          assertThat(table.scan().where(check.condition().not()).count())
+                              .as("rows for which %s is false", check)
+                              .isZero());
               long entry = view.commit().entry();
               assertThat(rows)
                   .as("%s at entry %d", listing.name(), entry)

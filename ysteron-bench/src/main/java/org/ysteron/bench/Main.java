@@ -28,6 +28,7 @@ public final class Main {
     all.put("merge", new MergeBenchmark());
     all.put("delete", new DeleteBenchmark());
     all.put("masked-scan", new MaskedScanBenchmark());
+    all.put("old-files", new OldFilesBenchmark());
     all.put("writers", new WritersBenchmark());
     all.put("stream", new StreamBenchmark());
     if (arguments.length != 1 || !all.containsKey(arguments[0])) {

@@ -12,6 +12,7 @@ import java.util.Random;
 import java.util.UUID;
 import org.ysteron.change.ChangeSet;
 import org.ysteron.change.Isolation;
+import org.ysteron.change.TableChange;
 import org.ysteron.change.TableEdits;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
@@ -25,6 +26,7 @@ import org.ysteron.expr.Filter;
 import org.ysteron.expr.Ordered;
 import org.ysteron.read.ScanPlan;
 import org.ysteron.store.LocalStore;
+import org.ysteron.table.Alteration;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.Layout;
@@ -62,6 +64,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
             "made a table of %,d files in %.1f s%n", size, (System.nanoTime() - start) / 1e9);
       }
       boolean kept = commits(core, store, sizes);
+      kept &= alterations(core);
       kept &= plans(core);
       kept &= diffs(core);
       return kept;
@@ -89,6 +92,27 @@ final class ManyFilesBenchmark implements Main.Benchmark {
             timing.median(2) / small,
             Math.max(2, (small + 2) / small))
         && kept;
+  }
+
+  /** Renames a column there and back: one commit, which touches no file entry. */
+  private boolean alterations(LakeCore core) throws IOException {
+    Timing timing =
+        new Timing()
+            .add("schema change on 10 files", () -> alter(core, 10))
+            .add("schema change on 1,000,000 files", () -> alter(core, 1_000_000))
+            .run(30, 101);
+    return Timing.ratio(
+        "schema change on 1,000,000 / on 10 files", timing.median(1) / timing.median(0), 2);
+  }
+
+  private void alter(LakeCore core, int size) {
+    ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SERIALIZABLE);
+    TableChange table = set.table(tables.get(size), "bench.files");
+    boolean back = table.draft().schema().struct().indexOf("noise") < 0;
+    table.alter(
+        List.of(new Alteration.RenameColumn(back ? "din" : "noise", back ? "noise" : "din")));
+    set.commit(NOTE);
+    set.release();
   }
 
   private boolean plans(LakeCore core) throws IOException {

@@ -33,6 +33,11 @@ final class Sums {
         sum += of(longs.values(), vector.size());
       } else if (vector instanceof Vector.OfInt ints) {
         sum += of(ints.values(), vector.size());
+      } else if (vector instanceof Vector.OfDouble doubles) {
+        double[] values = doubles.values();
+        for (int i = 0; i < vector.size(); i++) {
+          sum += Math.round(values[i]);
+        }
       } else {
         sum += of(((Vector.OfBytes) vector).lengths(), vector.size());
       }

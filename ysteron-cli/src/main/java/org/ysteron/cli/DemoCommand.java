@@ -1,25 +1,19 @@
 package org.ysteron.cli;
 
-import java.io.BufferedWriter;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.PrintStream;
 import java.io.PrintWriter;
-import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.stream.Stream;
 import org.ysteron.Lake;
 import org.ysteron.Transaction;
 import org.ysteron.TransactionTable;
 import org.ysteron.data.Field;
-import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
@@ -37,7 +31,6 @@ import picocli.CommandLine.Parameters;
 final class DemoCommand extends StandardCommand {
   private static final int GAUGES = 40;
   private static final int DAYS = 4;
-  private static final String WRONG_CLOCK = "ORR-12";
   private static final String READINGS = "tide.readings";
 
   @Parameters(
@@ -71,7 +64,12 @@ final class DemoCommand extends StandardCommand {
     run("create-lake", lake);
     out.println(Ansi.AUTO.string("@|faint $ export YSTERON_LAKE=" + lake + "|@"));
     tell("Create two tables from SQL column definitions.");
-    run("create-table", READINGS, definitions(TideOffice.readingsSchema()));
+    run(
+        "create-table",
+        READINGS,
+        definitions(TideOffice.readingsSchema()),
+        "--partition",
+        "range taken_at every 1 month");
     run("create-table", "tide.gauges", definitions(TideOffice.gaugesSchema()));
     tell("Load the register of gauges (JSON lines, nested) and day after day of readings (CSV).");
     run("load", "tide.gauges", drops.resolve("gauges.jsonl").toString(), "--note", "the register");
@@ -120,6 +118,7 @@ final class DemoCommand extends StandardCommand {
     run("scan", READINGS, "--count");
     run("scan", READINGS, "--at", "2", "--count");
     changeIt(drops);
+    evolveIt(drops);
     tell("A file with a bad value changes nothing, and the error says where it is.");
     fail("load", READINGS, drops.resolve("broken.csv").toString());
     tell("A typo in a condition is pointed at.");
@@ -191,6 +190,68 @@ final class DemoCommand extends StandardCommand {
     stream();
   }
 
+  private void evolveIt(Path drops) {
+    String firmware = drops.resolve("firmware-2.jsonl").toString();
+    tell(
+        "Loggers of a new firmware send columns nobody announced. Strictly, all of it is refused.");
+    fail("load", READINGS, firmware);
+    tell("The table may grow by them, nested ones too, in the very commit that brings the rows.");
+    run("load", READINGS, firmware, "--drift", "grow", "--note", "firmware 2");
+    run("schema", READINGS);
+    tell("They send millimetres: fill the old column from level_mm. Then say what a level may be.");
+    run(
+        "update",
+        READINGS,
+        "--set",
+        "level_cm = level_mm / 10.0",
+        "--where",
+        "level_cm IS NULL AND level_mm IS NOT NULL",
+        "--note",
+        "millimetres");
+    fail("alter", READINGS, "ADD CONSTRAINT sane CHECK (level_cm < 535)");
+    run(
+        "alter",
+        READINGS,
+        "ADD CONSTRAINT sane CHECK (level_cm < 2000), RENAME COLUMN health.signal_db TO signal_dbm,"
+            + " ALTER COLUMN battery_mv SET DATA TYPE BIGINT, MOVE COLUMN level_mm AFTER level_cm");
+    tell("Old versions read by their own columns, or by the newest.");
+    run("scan", READINGS, "--at", "2", "--limit", "2");
+    run("scan", READINGS, "--at", "2", "--limit", "2", "--newest-schema");
+    tell("What a third maker sends is set aside as JSON, looked at, and lifted into columns.");
+    run("load", READINGS, drops.resolve("buoy.jsonl").toString(), "--drift", "set_aside");
+    run("leftovers", READINGS);
+    run("lift", READINGS, "wave.height_m AS wave_m REAL", "turbidity AS turbidity INTEGER");
+    tell("What has changed since the table was made?");
+    run("compare", READINGS);
+    tell("Queries of a day slow down, so from month to day partitions. No file is touched.");
+    run(
+        "layout",
+        READINGS,
+        "--partition",
+        "range taken_at every 1 day",
+        "--partition",
+        "hash gauge_id into 4",
+        "--sort",
+        "gauge_id,taken_at");
+    run("load", READINGS, drops.resolve("day-7.csv").toString());
+    tell("One plan prunes each file by the layout it was written by.");
+    run(
+        "explain",
+        READINGS,
+        "--where",
+        "taken_at >= '2026-03-07T00:00:00Z' AND taken_at < '2026-03-08T00:00:00Z' AND gauge_id = 'ORR-07'");
+    tell("On request old files are moved to the newest layout; no row changes.");
+    run(
+        "rewrite",
+        READINGS,
+        "--older-layouts",
+        "--where",
+        "taken_at < '2026-03-02T00:00:00Z'",
+        "--note",
+        "the first day by day");
+    run("layout", READINGS);
+  }
+
   /** Three seconds of the example program, and a bulletin in one commit with what it read. */
   private void stream() {
     out.println(Ansi.AUTO.string("@|faint (example program \"streams\")|@"));
@@ -228,99 +289,7 @@ final class DemoCommand extends StandardCommand {
       }
       delete(lake);
     }
-    Files.createDirectories(drops);
-    TideOffice office = new TideOffice(7, GAUGES);
-    try (BufferedWriter file = Files.newBufferedWriter(drops.resolve("gauges.jsonl"))) {
-      for (TideOffice.Gauge gauge : office.gauges()) {
-        file.write(Json.write(json(gauge)) + "\n");
-      }
-    }
-    for (int day = 1; day <= DAYS; day++) {
-      writeReadings(office, day, drops.resolve("day-" + day + ".csv"));
-    }
-    writeLate(office, drops.resolve("late.csv"));
-    Files.writeString(
-        drops.resolve("register.csv"),
-        """
-        gauge_id,name,harbour,status
-        ORR-03,Gauge North Mole,Hallan Bay,active
-        ORR-05,Gauge Old Pier,Vessa,removed
-        ORR-41,Gauge New Quay,Sundwick,active
-        """);
-    Files.writeString(
-        drops.resolve("broken.csv"),
-        "gauge_id,taken_at,level_cm\nORR-01,2026-03-05T00:00:00Z,412.5\nORR-01,2026-03-05T00:10:00Z,ERR\n");
-  }
-
-  private static Map<String, Object> json(TideOffice.Gauge gauge) {
-    Map<String, Object> json = new LinkedHashMap<>();
-    json.put("gauge_id", gauge.gauge_id());
-    json.put("name", gauge.name());
-    json.put("harbour", gauge.harbour());
-    json.put("latitude", gauge.latitude());
-    json.put("longitude", gauge.longitude());
-    json.put("datum_cm", gauge.datum_cm());
-    json.put("installed_on", gauge.installed_on().toString());
-    json.put("status", gauge.status());
-    List<Object> sensors = new ArrayList<>();
-    gauge.sensors().forEach(s -> sensors.add(Map.of("kind", s.kind(), "depth_m", s.depth_m())));
-    json.put("sensors", sensors);
-    return json;
-  }
-
-  private static void writeReadings(TideOffice office, int day, Path path) throws IOException {
-    try (BufferedWriter file = Files.newBufferedWriter(path)) {
-      file.write("gauge_id,taken_at,level_cm,water_temperature,battery_mv,quality\n");
-      office.readings(
-          day - 1,
-          1,
-          10,
-          reading -> {
-            try {
-              file.write(
-                  "%s,%s,%s,%s,%d,%s\n"
-                      .formatted(
-                          reading.gauge_id(),
-                          day > 1 && reading.gauge_id().equals(WRONG_CLOCK)
-                              ? reading.taken_at().plus(1, ChronoUnit.HOURS)
-                              : reading.taken_at(),
-                          reading.level_cm() == null ? "" : reading.level_cm(),
-                          reading.water_temperature(),
-                          reading.battery_mv(),
-                          reading.quality()));
-            } catch (IOException e) {
-              throw new UncheckedIOException(e);
-            }
-          });
-    }
-  }
-
-  /** Readings of the second day once more, one of them twice, and a few of the fifth. */
-  private static void writeLate(TideOffice office, Path path) throws IOException {
-    try (BufferedWriter file = Files.newBufferedWriter(path)) {
-      file.write("gauge_id,taken_at,level_cm,quality\n");
-      for (int day : new int[] {1, 1, 4}) {
-        office.readings(
-            day,
-            1,
-            240,
-            reading -> {
-              if (reading.gauge_id().equals(WRONG_CLOCK)) {
-                return; // its logger sent nothing twice
-              }
-              try {
-                file.write(
-                    "%s,%s,%s,late\n"
-                        .formatted(
-                            reading.gauge_id(),
-                            reading.taken_at(),
-                            reading.level_cm() == null ? "" : reading.level_cm()));
-              } catch (IOException e) {
-                throw new UncheckedIOException(e);
-              }
-            });
-      }
-    }
+    new DemoDrops(drops, GAUGES, DAYS).write();
   }
 
   private static void delete(Path directory) throws IOException {
