@@ -271,9 +271,10 @@ class MainTest {
     assertThat(answer.code()).isZero();
     assertThat(answer.out())
         .contains(
-            "1. Make a lake", "tide.readings        4  23040", "15. Drop a table", "A bulletin of ")
+            "1. Make a lake", "tide.readings        4  23040", "24. Drop a table", "A bulletin of ")
         .doesNotContain("NOT CONSISTENT")
-        .contains("line 3: column level_cm (DECIMAL(7, 1)): 'ERR'");
+        .contains("line 3: column level_cm (DECIMAL(7, 1)): 'ERR'")
+        .contains("~ widen battery_mv to BIGINT", "Skipped by partition: ");
     assertThat(run("demo", demo.toString()).err()).contains("There is something in");
     assertThat(run("demo", demo.toString(), "--again").code()).isZero();
   }
