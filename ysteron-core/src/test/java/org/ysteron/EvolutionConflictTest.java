@@ -186,6 +186,27 @@ class EvolutionConflictTest {
   }
 
   @Test
+  void aMergeAloneRunsAgainOnWiderColumns() {
+    boolean[] done = {false};
+    table()
+        .upsert(
+            MergeSource.values(
+                List.of("k", "v", "t"),
+                to -> {
+                  to.add(new Object[] {1, 1, "a"});
+                  to.add(new Object[] {60, 2, "b"});
+                  if (!done[0]) {
+                    done[0] = true;
+                    other.alter().widen("k", Types.BIGINT).widen("v", Types.decimal(12, 1)).run();
+                  }
+                }))
+        .run();
+    assertThat(rows()).hasSize(21);
+    assertThat(rows().get(1L).get("v")).hasToString("1.0");
+    assertThat(rows().get(60L).get("v")).hasToString("2.0");
+  }
+
+  @Test
   void aRowChangeThatBreaksALaterCheckConflicts() {
     conflicts(
         "The check low",

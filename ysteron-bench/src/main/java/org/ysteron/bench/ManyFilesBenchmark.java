@@ -64,9 +64,9 @@ final class ManyFilesBenchmark implements Main.Benchmark {
             "made a table of %,d files in %.1f s%n", size, (System.nanoTime() - start) / 1e9);
       }
       boolean kept = commits(core, store, sizes);
-      kept &= alterations(core);
       kept &= plans(core);
       kept &= diffs(core);
+      kept &= alterations(core);
       return kept;
     }
   }

@@ -56,7 +56,8 @@ final class Replay {
     this.now = now;
     this.mine = new FormEditor(start);
     this.there = new FormEditor(now);
-    this.theirs = touched(start, now);
+    boolean alone = alterations.isEmpty() || start.schemaVersion() == now.schemaVersion();
+    this.theirs = alone ? Set.of() : touched(start, now);
     alterations.forEach(this::replay);
   }
 

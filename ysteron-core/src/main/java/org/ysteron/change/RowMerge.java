@@ -67,8 +67,9 @@ public final class RowMerge {
     this.source = source;
     this.draft = table.draft();
     this.schema = draft.schema();
+    source.fit(schema);
     for (String name : spec.on()) {
-      on.add(schema.columns().get(schema.struct().indexOf(name)));
+      on.add(schema.resolve(Schema.path(List.of(name))).get(0));
     }
     this.clauses = new MergeClauses(spec, schema, source.columns());
     this.out = new MergeWriter(table, schema);

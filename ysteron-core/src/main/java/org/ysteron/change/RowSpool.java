@@ -15,8 +15,10 @@ import java.util.stream.Stream;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
+import org.ysteron.data.Widening;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.StoreFailures;
 import org.ysteron.error.YsteronException;
@@ -43,6 +45,7 @@ public final class RowSpool implements AutoCloseable {
   private static final int CHUNKS_IN_MEMORY = 4;
 
   private final Schema schema;
+  private Schema shown;
   private final Workers workers;
   private final List<Chunk> chunks = new ArrayList<>();
   private final UUID id = UUID.randomUUID();
@@ -60,6 +63,7 @@ public final class RowSpool implements AutoCloseable {
   public RowSpool(List<Field> columns, Workers workers) {
     // Ids of its own: a source may have columns of other tables.
     this.schema = Schema.of(columns.stream().map(RowSpool::loose).toList());
+    this.shown = schema;
     this.workers = workers;
     startChunk();
   }
@@ -79,7 +83,33 @@ public final class RowSpool implements AutoCloseable {
 
   /** The columns. */
   public List<Field> columns() {
-    return schema.columns();
+    return shown.columns();
+  }
+
+  /** Gives the rows the types of a table whose columns have become wider since they were added. */
+  void fit(Schema table) {
+    List<Field> fitted = new ArrayList<>();
+    for (Field column : schema.columns()) {
+      int at = table.struct().indexOf(column.name());
+      Type type = at < 0 ? column.type() : table.columns().get(at).type();
+      boolean widens = !type.isNested() && Widening.isExact(column.type(), type);
+      fitted.add(widens ? column.withType(type) : column);
+    }
+    shown = Schema.stored(fitted, List.of(), schema.lastId());
+  }
+
+  private Batch fitted(Batch batch) {
+    if (shown.columns().equals(schema.columns())) {
+      return batch;
+    }
+    List<Vector> vectors = new ArrayList<>();
+    for (int c = 0; c < batch.vectors().size(); c++) {
+      Type type = shown.columns().get(c).type();
+      Vector vector = batch.vectors().get(c);
+      boolean alike = type.isNested() || vector.type().equals(type);
+      vectors.add(alike ? vector : Widening.vector(vector, type));
+    }
+    return new Batch(shown.struct(), batch.size(), vectors);
   }
 
   /** How many rows there are. */
@@ -181,7 +211,7 @@ public final class RowSpool implements AutoCloseable {
 
   private void visit(Chunk chunk, Visitor visitor) {
     if (chunk.batch.isPresent()) {
-      visitor.rows(chunk.start, chunk.batch.get());
+      visitor.rows(chunk.start, fitted(chunk.batch.get()));
       return;
     }
     Filter all = Filter.bind(Condition.all(), schema);
@@ -190,7 +220,7 @@ public final class RowSpool implements AutoCloseable {
             store, chunk.file.orElseThrow(), id, schema.struct(), all, new FooterCache())) {
       Optional<Batch> batch = reader.next();
       while (batch.isPresent()) {
-        visitor.rows(chunk.start + reader.position(), batch.get());
+        visitor.rows(chunk.start + reader.position(), fitted(batch.get()));
         batch = reader.next();
       }
     }

@@ -171,6 +171,9 @@ public final class Widening {
   /** A vector of a narrower type as one of a wider. */
   public static Vector vector(Vector vector, Type to) {
     int size = vector.size();
+    if (isHeldAlike(vector.type(), to)) {
+      return retyped(vector, to);
+    }
     if (vector instanceof Vector.OfInt ints) {
       int[] values = ints.values();
       if (to == Types.DOUBLE) {
@@ -208,6 +211,15 @@ public final class Widening {
       return wideDecimals(vector, wide);
     }
     throw new IllegalArgumentException(vector.type() + " does not widen to " + to);
+  }
+
+  private static Vector retyped(Vector vector, Type to) {
+    if (vector instanceof Vector.OfBytes of) {
+      return new Vector.OfBytes(to, of.size(), of.data(), of.starts(), of.lengths(), of.nulls());
+    }
+    return vector instanceof Vector.OfLong of
+        ? new Vector.OfLong(to, of.size(), of.values(), of.nulls())
+        : vector;
   }
 
   /** By what whole numbers of one type are multiplied to be those of another. */
