@@ -28,6 +28,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.ysteron.change.ChangeStyle;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
@@ -373,6 +374,23 @@ class EvolutionTest {
     }
     assertThat(table.scan().where(Condition.column("gauge").equalTo("C")).count()).isZero();
     assertThat(table.scan().count()).isEqualTo(2 + 7 * 11);
+  }
+
+  @Test
+  void rowsChangedTwiceWhileTheirFileIsMovedAreThereOnce() {
+    appendDays(10, 10);
+    try (Transaction work = lake.begin()) {
+      TransactionTable inside = work.table("t.x");
+      inside
+          .delete()
+          .where(Condition.column("gauge").greaterThan("C"))
+          .style(ChangeStyle.REWRITE)
+          .run();
+      inside.update().where(Condition.column("day").equalTo(day(10))).set("count", 5).run();
+      Lake.open(directory.resolve("lake")).table("t.x").rewrite().run();
+      work.commit();
+    }
+    assertThat(column("gauge", table.now())).containsExactlyInAnyOrder("A", "B", "A", "B", "C");
   }
 
   @ParameterizedTest

@@ -269,8 +269,7 @@ final class Reconciliation {
    */
   private Roaring64Bitmap withoutSuccessors(SerialFinder finder, Touch touch) {
     Roaring64Bitmap removedRows = finder.serials(touch.entry(), touch.rows());
-    List<FileEntry> successors = mine.successors(touch.entry().numbers().number());
-    if (!touch.gone() || successors.isEmpty()) {
+    if (!touch.gone()) {
       return removedRows;
     }
     mine.awaitFiles();
@@ -280,7 +279,7 @@ final class Reconciliation {
     kept.andNot(touch.rows());
     Roaring64Bitmap keptSerials = finder.serials(touch.entry(), kept);
     Roaring64Bitmap alive = new Roaring64Bitmap();
-    for (FileEntry own : successors) {
+    for (FileEntry own : mine.successors(touch.entry().numbers().number())) {
       RoaringBitmap positions = finder.positions(own, keptSerials);
       alive.or(finder.serials(own, positions));
       ownMasks.computeIfAbsent(own.numbers().number(), n -> new RoaringBitmap()).or(positions);
