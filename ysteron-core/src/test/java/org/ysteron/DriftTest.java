@@ -229,6 +229,7 @@ class DriftTest {
         .containsExactlyInAnyOrder(
             null, null, "{\"salinity\":\"high\",\"marks\":[null,{\"z\":2}]}", null, null);
     assertThat(table.now().version()).isEqualTo(4);
+    assertThat(table.leftovers().get(0).since()).isEqualTo(2);
     outcome = table.lift(List.of(new Leftovers.Lifted("salinity", "said", Optional.empty())));
     assertThat(outcome.misfits()).isEmpty();
     assertThat(values("said")).containsExactlyInAnyOrder(null, null, "high", null, null);

@@ -12,8 +12,10 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Serials;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
+import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
@@ -22,6 +24,7 @@ import org.ysteron.read.FileScan;
 import org.ysteron.read.ReadContext;
 import org.ysteron.read.ScanPlan;
 import org.ysteron.table.Alteration;
+import org.ysteron.table.FileEntry;
 import org.ysteron.table.TablePage;
 
 /**
@@ -39,7 +42,7 @@ public final class Leftovers {
    * @param path the key
    * @param rows how many rows have it
    * @param types how many of its values have which type
-   * @param since the first version of the table that has it
+   * @param since the version that inserted the oldest row with it
    * @param samples some values, as JSON
    */
   public record Key(
@@ -79,31 +82,52 @@ public final class Leftovers {
   public static List<Key> keys(ReadContext context, TablePage page) {
     Field column = column(page);
     Map<String, Tally> tallies = new TreeMap<>();
-    eachObject(context, page, column, (object, birth) -> tally("", object, birth, tallies));
+    eachObject(context, page, column, (object, serial) -> tally("", object, serial, tallies));
     List<Key> keys = new ArrayList<>();
-    tallies.forEach((path, tally) -> keys.add(tally.key(path)));
+    tallies.forEach(
+        (path, tally) -> keys.add(tally.key(path, versionOf(tally.oldest, page, context))));
     keys.sort((a, b) -> Long.compare(b.rows, a.rows));
     return keys;
   }
 
+  /** The version that inserted the row of a serial: the first that had given out so many. */
+  private static long versionOf(long serial, TablePage page, ReadContext context) {
+    long low = 0;
+    long high = page.version();
+    while (low < high) {
+      long middle = (low + high) >>> 1;
+      long given =
+          page.recordOf(middle, context.pages())
+              .map(record -> page.pageOf(record, context.pages()).nextSerial())
+              .orElse(0L);
+      low = given > serial ? low : middle + 1;
+      high = given > serial ? middle : high;
+    }
+    return low;
+  }
+
   private interface Visitor {
-    void object(Map<?, ?> object, long birth);
+    void object(Map<?, ?> object, long serial);
   }
 
   private static void eachObject(
       ReadContext context, TablePage page, Field column, Visitor visitor) {
     Condition some = Condition.column(Schema.path(List.of(column.name()))).isNotNull();
     Filter filter = page.filter(some, context.pages());
-    Schema wanted = page.schema().select(List.of(Schema.path(List.of(column.name()))));
+    List<Field> columns = List.of(column, Serials.field(page.schema()));
+    Schema wanted = Schema.stored(columns, List.of(), page.schema().lastId());
     ScanPlan plan = new ScanPlan(page, filter, context.pages());
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {
-      long birth = task.get().entry().numbers().birth();
+      FileEntry file = task.get().entry();
       try (FileScan scan = new FileScan(context, page, task.get(), wanted, filter)) {
         Optional<Batch> batch = scan.next();
         while (batch.isPresent()) {
           for (int i = 0; i < batch.get().size(); i++) {
-            visitor.object(parsed(batch.get().vectors().get(0).get(i)), birth);
+            Vector serials = batch.get().vectors().get(1);
+            visitor.object(
+                parsed(batch.get().vectors().get(0).get(i)),
+                SerialFinder.serial(file, serials, i, scan.position(i)));
           }
           batch = scan.next();
         }
@@ -120,31 +144,31 @@ public final class Leftovers {
 
   private static final class Tally {
     private long rows;
-    private long since = Long.MAX_VALUE;
+    private long oldest = Long.MAX_VALUE;
     private final Map<String, Long> types = new TreeMap<>();
     private final List<String> samples = new ArrayList<>();
 
-    Key key(String path) {
+    Key key(String path, long since) {
       return new Key(path, rows, types, since, samples);
     }
   }
 
   private static void tally(
-      String above, Map<?, ?> object, long birth, Map<String, Tally> tallies) {
+      String above, Map<?, ?> object, long serial, Map<String, Tally> tallies) {
     object.forEach(
         (name, value) -> {
           String own = Schema.path(List.of((String) name));
           String path = above.isEmpty() ? own : above + "." + own;
           Tally tally = tallies.computeIfAbsent(path, p -> new Tally());
           tally.rows++;
-          tally.since = Math.min(tally.since, birth);
+          tally.oldest = Math.min(tally.oldest, serial);
           tally.types.merge(typeName(value), 1L, Long::sum);
           String sample = Json.write(value);
           if (tally.samples.size() < MOST_SAMPLES && !tally.samples.contains(sample)) {
             tally.samples.add(sample);
           }
           if (value instanceof Map<?, ?> inner) {
-            tally(path, inner, birth, tallies);
+            tally(path, inner, serial, tallies);
           }
         });
   }
@@ -224,7 +248,7 @@ public final class Leftovers {
         context,
         page,
         leftovers,
-        (object, birth) -> {
+        (object, serial) -> {
           for (Lifted key : keys) {
             Object value = find(object, Schema.parsePath(key.path()));
             if (value != null && types.containsKey(key.path())) {

@@ -131,7 +131,7 @@ public final class Json {
     for (Object name : object.keySet()) {
       if (struct.indexOf((String) name) < 0) {
         throw new InvalidInputException(
-            "field %s is not one of %s%s"
+            "field %s is not one of %s.%s"
                 .formatted(
                     name,
                     struct,

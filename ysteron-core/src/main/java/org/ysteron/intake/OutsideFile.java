@@ -147,8 +147,8 @@ public final class OutsideFile {
       target.add(members);
     } catch (InvalidInputException e) {
       String what =
-          e.getMessage().replaceFirst("^Row \\d+: ", "").replace(" Nothing was changed.", "");
-      throw wrong(line, what, e);
+          e.getMessage().replaceFirst("^Row \\d+: ", "").replace(". Nothing was changed.", "");
+      throw wrong(line, ended(what), e);
     }
   }
 
@@ -379,12 +379,19 @@ public final class OutsideFile {
     return row;
   }
 
+  /** A sentence with its end. */
+  private static String ended(String sentence) {
+    return sentence.endsWith(".") || sentence.endsWith("?") ? sentence : sentence + ".";
+  }
+
   private Object checked(long line, Field column, java.util.function.Supplier<Object> value) {
     try {
       return Values.acceptField(value.get(), column);
     } catch (InvalidInputException e) {
       throw wrong(
-          line, "column %s (%s): %s.".formatted(column.name(), column.type(), e.getMessage()), e);
+          line,
+          "column %s (%s): %s".formatted(column.name(), column.type(), ended(e.getMessage())),
+          e);
     }
   }
 

@@ -7,6 +7,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Widening;
+import org.ysteron.error.NotFoundException;
 import org.ysteron.table.Alteration.Place;
 
 /**
@@ -55,8 +56,7 @@ public final class FormComparison {
         apply(new Alteration.DropCheck(check.name()));
       }
     }
-    boolean sameLayout = from.layout().text(now()).equals(target.layout().text(wanted));
-    if (!sameLayout && !from.layout().equals(Layout.NONE)) {
+    if (!from.layout().fieldIds().stream().allMatch(this::staysAsItIs)) {
       apply(new Alteration.SetLayout(LayoutPlan.none()));
     }
     if (!now().key().isEmpty() && !keepsKey()) {
@@ -84,6 +84,19 @@ public final class FormComparison {
       apply(new Alteration.SetLayout(LayoutPlan.of(target.layout(), wanted)));
     }
     return changes;
+  }
+
+  /** Whether a column, at any depth, needs not be dropped. */
+  private boolean staysAsItIs(int id) {
+    Type type = now().field(id).orElseThrow().type();
+    if (byId) {
+      return target.schema().field(id).filter(to -> isReachable(type, to.type())).isPresent();
+    }
+    try {
+      return isReachable(type, target.schema().find(now().pathOf(id)).type());
+    } catch (NotFoundException e) {
+      return false;
+    }
   }
 
   /** Whether the columns of the key stay, and are the key of the target. */
