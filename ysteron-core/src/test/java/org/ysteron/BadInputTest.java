@@ -113,7 +113,8 @@ class BadInputTest {
     try (Append append = table.append()) {
       append.addRow(Row.of(known, 7));
       assertThatThrownBy(() -> append.addRow(Row.of(strange, 8, 1f)))
-          .hasMessageContaining("Row 2 has a value for 'lvl', which is no column of the table");
+          .hasMessageContaining(
+              "Row 2: there is no column lvl (did you mean level?). Nothing was changed");
       append.commit();
     }
     assertThat(table.scan().rows().next().orElseThrow().values())

@@ -85,8 +85,8 @@ class DriftTest {
         Drift.STRICT,
         "{\"lvel\": 1, \"health\": {\"batery\": 5}, \"level\": \"high\", \"quality\": null}",
         "Row 1",
-        "there is no column lvel. Did you mean level?",
-        "there is no column health.batery. Did you mean battery?",
+        "there is no column lvel (did you mean level?)",
+        "there is no column health.batery (did you mean battery?)",
         "column level (INTEGER): 'high' is not a value of INTEGER",
         "column id is missing, which is NOT NULL and has no default",
         "column quality is null, but NOT NULL");

@@ -184,10 +184,9 @@ final class RowFitter {
       }
       default -> {
         List<String> names = type.fields().stream().map(Field::name).toList();
-        wrong.add(
-            "there is no column %s.%s"
-                .formatted(full, Names.didYouMean(member.name, names))
-                .replaceFirst("\\.$", ""));
+        List<String> near = Names.near(member.name, names);
+        String meant = near.isEmpty() ? "" : " (did you mean " + String.join(" or ", near) + "?)";
+        wrong.add("there is no column " + full + meant);
       }
     }
   }
