@@ -19,11 +19,11 @@ import org.ysteron.table.Partitioner;
 
 /**
  * Rows apart by the parts that a layout's rules give them, until there are enough of one part to be
- * written. Memory is bounded; when it is used up, the part with the most bytes goes. For one
- * thread.
+ * written. Memory is bounded. For one thread.
  */
 final class PartitionBuffer {
   private static final long MOST_BYTES = 64L << 20;
+  private static final long ENOUGH_BYTES = 24L << 20;
 
   private final Schema schema;
   private final List<Partitioner> partitioners;
@@ -67,6 +67,17 @@ final class PartitionBuffer {
       return parts;
     }
 
+    /** Adds all rows of a batch. */
+    void add(Batch batch) {
+      int[] all = new int[batch.size()];
+      Arrays.setAll(all, i -> i);
+      add(batch, all, all.length);
+    }
+
+    long bytes() {
+      return bytes;
+    }
+
     private void add(Batch batch, int[] from, int count) {
       for (int c = 0; c < builders.length; c++) {
         builders[c].addAll(batch.vectors().get(c), from, count);
@@ -78,10 +89,14 @@ final class PartitionBuffer {
       }
     }
 
-    /** All its rows. */
+    /** All its rows; it is not to be used any more. */
     Batch batch() {
-      return new Batch(
-          schema.struct(), rows, Arrays.stream(builders).map(VectorBuilder::build).toList());
+      List<Vector> vectors = new ArrayList<>();
+      for (int c = 0; c < builders.length; c++) {
+        vectors.add(builders[c].buildLast());
+        builders[c] = null;
+      }
+      return new Batch(schema.struct(), rows, vectors);
     }
   }
 
@@ -164,14 +179,18 @@ final class PartitionBuffer {
     return bytes;
   }
 
-  /** The part with the most bytes, when there is no room for more; it is not held any longer. */
-  Optional<Pending> overflow() {
-    if (bytes < MOST_BYTES) {
-      return Optional.empty();
-    }
+  boolean isFull() {
+    return bytes >= MOST_BYTES;
+  }
+
+  /** The part with the most bytes when it has enough for a file; it is not held any longer. */
+  Optional<Pending> largest() {
     Pending largest = null;
     for (Pending part : pending.values()) {
       largest = largest == null || part.bytes > largest.bytes ? part : largest;
+    }
+    if (largest == null || largest.bytes < ENOUGH_BYTES) {
+      return Optional.empty();
     }
     bytes -= largest.bytes;
     pending.remove(largest.parts);

@@ -1,16 +1,8 @@
 package org.ysteron.change;
 
-import java.io.IOException;
-import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.HexFormat;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
-import java.util.UUID;
 import java.util.stream.Stream;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -20,17 +12,9 @@ import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.data.Widening;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.StoreFailures;
-import org.ysteron.error.YsteronException;
-import org.ysteron.expr.Condition;
-import org.ysteron.expr.Filter;
 import org.ysteron.file.DataFile;
 import org.ysteron.file.DataFileReader;
-import org.ysteron.file.DataFileWriter;
-import org.ysteron.file.FieldIds;
-import org.ysteron.file.FooterCache;
 import org.ysteron.file.Workers;
-import org.ysteron.store.LocalStore;
 
 /**
  * The rows of a merge's source, in the order in which they came, to be read as often as needed. The
@@ -46,12 +30,9 @@ public final class RowSpool implements AutoCloseable {
 
   private final Schema schema;
   private Schema shown;
-  private final Workers workers;
   private final List<Chunk> chunks = new ArrayList<>();
-  private final UUID id = UUID.randomUUID();
+  private final TempFiles files;
   private VectorBuilder[] builders;
-  private Path directory;
-  private LocalStore store;
   private int held;
   private long rows;
   private boolean ended;
@@ -64,7 +45,7 @@ public final class RowSpool implements AutoCloseable {
     // Ids of its own: a source may have columns of other tables.
     this.schema = Schema.of(columns.stream().map(RowSpool::loose).toList());
     this.shown = schema;
-    this.workers = workers;
+    this.files = new TempFiles(schema, CHUNK_BYTES, workers);
     startChunk();
   }
 
@@ -158,28 +139,7 @@ public final class RowSpool implements AutoCloseable {
   }
 
   private DataFile spill(Batch batch) {
-    if (store == null) {
-      try {
-        directory = Files.createTempDirectory("ysteron-merge-");
-      } catch (IOException e) {
-        throw new UncheckedIOException(e);
-      }
-      store = new LocalStore(directory);
-    }
-    String name = "chunk-" + chunks.size();
-    DataFileWriter.Plan plan = new DataFileWriter.Plan(id, schema, Set.of(), CHUNK_BYTES);
-    try (DataFileWriter writer = new DataFileWriter(store, name, plan, workers)) {
-      writer.write(batch);
-      DataFileWriter.Written written = writer.finish();
-      writer.commit();
-      return new DataFile(
-          name,
-          written.size(),
-          written.rows(),
-          written.footerLength(),
-          HexFormat.of().formatHex(written.footerHash()),
-          new FieldIds(schema.lastId(), Map.of()));
-    }
+    return files.write(writer -> writer.write(batch));
   }
 
   /** Says that all rows were added. */
@@ -214,10 +174,7 @@ public final class RowSpool implements AutoCloseable {
       visitor.rows(chunk.start, fitted(chunk.batch.get()));
       return;
     }
-    Filter all = Filter.bind(Condition.all(), schema);
-    try (DataFileReader reader =
-        new DataFileReader(
-            store, chunk.file.orElseThrow(), id, schema.struct(), all, new FooterCache())) {
+    try (DataFileReader reader = files.read(chunk.file.orElseThrow())) {
       Optional<Batch> batch = reader.next();
       while (batch.isPresent()) {
         visitor.rows(chunk.start + reader.position(), fitted(batch.get()));
@@ -246,17 +203,6 @@ public final class RowSpool implements AutoCloseable {
   @Override
   public void close() {
     chunks.clear();
-    if (store == null) {
-      return;
-    }
-    store.close();
-    try (Stream<Path> files = Files.walk(directory)) {
-      for (Path file : files.sorted(java.util.Comparator.reverseOrder()).toList()) {
-        Files.delete(file);
-      }
-    } catch (IOException e) {
-      StoreFailures.log(directory.toString(), new YsteronException(e.toString(), e));
-    }
-    store = null;
+    files.close();
   }
 }

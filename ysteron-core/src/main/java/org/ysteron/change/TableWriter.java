@@ -1,7 +1,6 @@
 package org.ysteron.change;
 
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -43,10 +42,7 @@ public final class TableWriter implements AutoCloseable {
   /** Row masks count positions in 31 bits. */
   private static final long MOST_ROWS = 1 << 30;
 
-  /** So many files of different parts are written at once, each with a row group in memory. */
-  private static final int MOST_OPEN = 8;
-
-  private static final long MOST_GROUP_BYTES = 8 << 20;
+  private static final long MOST_SORTED_BYTES = 64L << 20;
   private static final int SLICE_ROWS = 8192;
   private static final Parts NOWHERE = new Parts(List.of());
 
@@ -58,10 +54,11 @@ public final class TableWriter implements AutoCloseable {
   private final VectorBuilder serials;
   private final List<StagedFile> staged = new ArrayList<>();
   private final List<Future<Void>> syncs = new ArrayList<>();
-  private final Map<Parts, OpenFile> open = new LinkedHashMap<>(16, 0.75f, true);
   private final PartitionBuffer buffer;
+  private final PartitionRuns runs;
   private final RowOrder order;
   private RowDigest digest;
+  private OpenFile open;
   private long rows;
   private boolean finished;
 
@@ -85,6 +82,7 @@ public final class TableWriter implements AutoCloseable {
     List<Partitioner> partitioners = layout.partitioners(table.layoutVersion(), table.schema());
     boolean plain = layout.equals(Layout.NONE);
     this.buffer = plain ? null : new PartitionBuffer(schema, partitioners);
+    this.runs = plain ? null : new PartitionRuns(schema, core.workers());
     this.order = layout.sort().isEmpty() ? null : new RowOrder(layout.sort(), schema);
     this.serials = moving ? new VectorBuilder(Types.BIGINT) : null;
   }
@@ -179,9 +177,7 @@ public final class TableWriter implements AutoCloseable {
   /** About the bytes of what was added. */
   public long bytes() {
     long bytes = buffer == null ? 0 : buffer.bytes();
-    for (OpenFile file : open.values()) {
-      bytes += file.writer.bytes();
-    }
+    bytes += open == null ? 0 : open.writer.bytes();
     for (StagedFile written : staged) {
       bytes += written.size();
     }
@@ -200,11 +196,49 @@ public final class TableWriter implements AutoCloseable {
       return;
     }
     buffer.add(batch);
-    Optional<PartitionBuffer.Pending> full = buffer.overflow();
-    while (full.isPresent()) {
-      write(full.get());
-      full = buffer.overflow();
+    if (buffer.isFull()) {
+      Optional<PartitionBuffer.Pending> largest = buffer.largest();
+      if (largest.isPresent()) {
+        write(largest.get());
+      } else {
+        runs.spill(buffer.rest());
+      }
     }
+  }
+
+  /** Writes what is left of every part. */
+  private void writeRest() {
+    if (runs.isEmpty()) {
+      buffer.rest().forEach(this::write);
+      return;
+    }
+    runs.spill(buffer.rest());
+    PartitionBuffer.Pending[] pending = {null};
+    runs.forEach(
+        new PartitionRuns.Target() {
+          @Override
+          public void rows(Parts parts, Batch batch) {
+            if (order == null) {
+              write(batch, parts);
+              return;
+            }
+            if (pending[0] == null) {
+              pending[0] = new PartitionBuffer.Pending(parts, schema);
+            }
+            pending[0].add(batch);
+            if (pending[0].bytes() >= MOST_SORTED_BYTES) {
+              end(parts);
+            }
+          }
+
+          @Override
+          public void end(Parts parts) {
+            if (pending[0] != null) {
+              write(pending[0]);
+              pending[0] = null;
+            }
+          }
+        });
   }
 
   /** Writes the rows of one part; when they are sorted, to files of their own. */
@@ -219,58 +253,55 @@ public final class TableWriter implements AutoCloseable {
       }
       write(Gather.rows(batch, slice), pending.parts());
     }
-    if (order != null && open.containsKey(pending.parts())) {
-      end(pending.parts());
+    if (order != null) {
+      end();
     }
   }
 
   private void write(Batch batch, Parts parts) {
-    OpenFile file = open.get(parts);
-    if (file == null) {
-      if (open.size() == MOST_OPEN) {
-        end(open.keySet().iterator().next());
-      }
-      file = new OpenFile(UUID.randomUUID());
-      open.put(parts, file);
+    if (open != null && !open.parts.equals(parts)) {
+      end();
     }
-    file.writer.write(batch);
-    if (file.writer.bytes() >= table.properties().get(TableProperties.FILE_BYTES)
-        || file.writer.rows() >= MOST_ROWS) {
-      end(parts);
+    open = open == null ? new OpenFile(parts) : open;
+    open.writer.write(batch);
+    if (open.writer.bytes() >= table.properties().get(TableProperties.FILE_BYTES)
+        || open.writer.rows() >= MOST_ROWS) {
+      end();
     }
   }
 
   /** A file that is being written. */
   private final class OpenFile {
-    private final UUID id;
+    private final UUID id = UUID.randomUUID();
+    private final Parts parts;
     private final DataFileWriter writer;
 
-    OpenFile(UUID id) {
-      this.id = id;
+    OpenFile(Parts parts) {
+      this.parts = parts;
       Set<Integer> ranged = ranged(table);
       if (serials != null) {
         ranged.add(Serials.FIELD_ID);
       }
-      long groupBytes = table.properties().get(TableProperties.GROUP_BYTES);
       this.writer =
           new DataFileWriter(
               core.store(),
               FileEntry.objectName(table.id(), start, id),
               new DataFileWriter.Plan(
-                  table.id(),
-                  schema,
-                  ranged,
-                  buffer == null ? groupBytes : Math.min(groupBytes, MOST_GROUP_BYTES)),
+                  table.id(), schema, ranged, table.properties().get(TableProperties.GROUP_BYTES)),
               core.workers());
     }
   }
 
-  private void end(Parts parts) {
-    OpenFile file = open.remove(parts);
+  private void end() {
+    if (open == null) {
+      return;
+    }
+    OpenFile file = open;
+    open = null;
     DataFileWriter.Written written = file.writer.finish();
     Map<Integer, ColumnRange> ranges = new TreeMap<>(written.ranges());
     if (buffer != null) {
-      buffer.tell(parts, written.rows(), ranges);
+      buffer.tell(file.parts, written.rows(), ranges);
     }
     staged.add(
         new StagedFile(
@@ -330,17 +361,23 @@ public final class TableWriter implements AutoCloseable {
   public List<StagedFile> finish() {
     flush();
     if (buffer != null) {
-      buffer.rest().forEach(this::write);
+      writeRest();
+      runs.close();
     }
-    List.copyOf(open.keySet()).forEach(this::end);
+    end();
     finished = true;
     return List.copyOf(staged);
   }
 
   /** Deletes the files that were written, as far as the store lets us. */
   public void discard() {
-    open.values().forEach(file -> file.writer.close());
-    open.clear();
+    if (open != null) {
+      open.writer.close();
+      open = null;
+    }
+    if (runs != null) {
+      runs.close();
+    }
     for (int i = 0; i < staged.size(); i++) {
       StagedFile written = staged.get(i);
       String name = FileEntry.objectName(table.id(), written.start(), written.id());

@@ -255,8 +255,15 @@ public final class VectorBuilder {
     return own;
   }
 
-  /** The values so far as a vector; the builder starts anew. */
+  /** The values as a vector; the builder starts anew. */
   public Vector build() {
+    Vector vector = buildLast();
+    reset(Math.max(64, size));
+    return vector;
+  }
+
+  /** The values as a vector; the builder is not to be used any more. */
+  public Vector buildLast() {
     long[] mask = nulls;
     if (mask != null && mask.length < (size + 63) >> 6) {
       mask = Arrays.copyOf(mask, (size + 63) >> 6);
@@ -271,7 +278,6 @@ public final class VectorBuilder {
           case BYTES -> new Vector.OfBytes(type, size, data, ints, lengths, mask);
           case NESTED -> buildNested(mask);
         };
-    reset(Math.max(64, size));
     return vector;
   }
 
