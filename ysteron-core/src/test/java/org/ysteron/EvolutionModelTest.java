@@ -22,7 +22,9 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.Alteration.Place;
+import org.ysteron.table.FormComparison;
 import org.ysteron.table.LayoutPlan;
+import org.ysteron.table.TableForm;
 import org.ysteron.table.TableProperties;
 
 /**
@@ -94,8 +96,15 @@ class EvolutionModelTest {
         EvolvingModel older = kept.rows().copy();
         older.learn(model);
         check(view.bySchemaOf(table.now()), older, table.schema());
+        compare(view.form(), table.now().form());
+        compare(table.now().form(), view.form());
       }
     }
+  }
+
+  private static void compare(TableForm from, TableForm to) {
+    EvolutionTest.assertMakes(from, FormComparison.ofVersions(from, to), to);
+    EvolutionTest.assertMakes(from, FormComparison.ofTables(from, to), to);
   }
 
   private void check(TableView view, EvolvingModel expected, Schema schema) {

@@ -20,7 +20,9 @@ import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -37,6 +39,9 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.read.Explanation;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.store.ObjectInput;
 import org.ysteron.table.Alteration;
 import org.ysteron.table.Alteration.Place;
 import org.ysteron.table.FileEntry;
@@ -338,6 +343,48 @@ class EvolutionTest {
         .isEqualTo(Map.of(0L, 0L, 1L, 0L, 2L, 0L, 3L, 3L));
     assertThat(table.scan().where(Condition.column("gauge").equalTo("C")).count()).isEqualTo(81);
     assertThat(read(Condition.column("gauge").equalTo("C"))).containsEntry(3L, 10L);
+  }
+
+  @Test
+  void rowChangesAndMergesOpenOnlyFilesOfPartsThatCanMatch() {
+    Set<String> opened = new TreeSet<>();
+    MemoryStore store = new MemoryStore();
+    Schema schema =
+        Schema.of(Field.of("id", Types.text()), Field.of("v", Types.INTEGER)).withKey("id");
+    TableProperties unranged = TableProperties.DEFAULTS.with(TableProperties.RANGED_COLUMNS, 0);
+    LayoutPlan plan = LayoutPlan.none().rule("hash id into 8");
+    try (Lake made = Lake.create(store)) {
+      try (Append append = made.createTable("t.h", schema, unranged, plan).append()) {
+        for (int i = 0; i < 1000; i++) {
+          append.add("id-" + i, i);
+        }
+        append.commit();
+      }
+    }
+    ForwardingStore counting =
+        new ForwardingStore(store) {
+          @Override
+          public ObjectInput open(String name) {
+            if (name.startsWith("data/")) {
+              opened.add(name);
+            }
+            return super.open(name);
+          }
+        };
+    try (Lake opening = Lake.open(counting)) {
+      Table hashed = opening.table("t.h");
+      assertThat(hashed.now().files()).hasSize(8);
+      hashed
+          .upsert(MergeSource.values(List.of("id", "v"), to -> to.add(new Object[] {"id-500", -1})))
+          .run();
+      assertThat(opened).hasSize(1);
+      opened.clear();
+      hashed.delete().where(Condition.column("id").in(List.of("id-7", "id-500"))).run();
+      assertThat(opened.size()).isBetween(1, 3);
+      opened.clear();
+      assertThat(hashed.scan().where(Condition.column("id").equalTo("id-9")).count()).isEqualTo(1);
+      assertThat(opened).hasSize(1);
+    }
   }
 
   @Test
