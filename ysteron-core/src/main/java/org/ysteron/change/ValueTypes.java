@@ -2,15 +2,10 @@ package org.ysteron.change;
 
 import java.math.BigDecimal;
 import java.math.BigInteger;
-import java.time.Instant;
-import java.time.LocalDate;
-import java.time.LocalDateTime;
-import java.time.LocalTime;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.UUID;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Type;
@@ -102,25 +97,7 @@ final class ValueTypes {
     if (value instanceof Double) {
       return Types.DOUBLE;
     }
-    if (value instanceof Boolean) {
-      return Types.BOOLEAN;
-    }
-    if (value instanceof LocalDate) {
-      return Types.DATE;
-    }
-    if (value instanceof LocalTime) {
-      return Types.TIME;
-    }
-    if (value instanceof LocalDateTime) {
-      return Types.TIMESTAMP;
-    }
-    if (value instanceof Instant) {
-      return Types.INSTANT;
-    }
-    if (value instanceof byte[]) {
-      return Types.BINARY;
-    }
-    return value instanceof UUID ? Types.UUID : Types.text();
+    return Types.ofJava(value).orElse(Types.text());
   }
 
   private static Type decimal(BigDecimal number) {

@@ -1,7 +1,13 @@
 package org.ysteron.data;
 
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalInt;
 import org.ysteron.error.InvalidInputException;
 
@@ -19,6 +25,16 @@ public final class Types {
   public static final Type BINARY = Type.Simple.BINARY;
   public static final Type UUID = Type.Simple.UUID;
   public static final Type JSON = Type.Simple.JSON;
+
+  private static final Map<Class<?>, Type> OF_JAVA =
+      Map.of(
+          Boolean.class, BOOLEAN,
+          LocalDate.class, DATE,
+          LocalTime.class, TIME,
+          LocalDateTime.class, TIMESTAMP,
+          Instant.class, INSTANT,
+          byte[].class, BINARY,
+          java.util.UUID.class, UUID);
 
   private Types() {}
 
@@ -45,6 +61,16 @@ public final class Types {
 
   public static Type struct(Field... fields) {
     return new Type.Struct(List.of(fields));
+  }
+
+  /** The type of a value whose Java class belongs to one type only; empty for all others. */
+  public static Optional<Type> ofJava(Object value) {
+    for (Map.Entry<Class<?>, Type> known : OF_JAVA.entrySet()) {
+      if (known.getKey().isInstance(value)) {
+        return Optional.of(known.getValue());
+      }
+    }
+    return Optional.empty();
   }
 
   /**

@@ -4,10 +4,7 @@ import java.math.BigDecimal;
 import java.math.MathContext;
 import java.time.DateTimeException;
 import java.time.Duration;
-import java.time.Instant;
 import java.time.LocalDate;
-import java.time.LocalDateTime;
-import java.time.LocalTime;
 import java.time.temporal.Temporal;
 import java.time.temporal.TemporalAmount;
 import org.ysteron.data.Type;
@@ -113,24 +110,10 @@ final class SqlNumbers {
   }
 
   private static Type typeOf(Object value) {
-    if (value instanceof Instant) {
-      return Types.INSTANT;
-    }
-    if (value instanceof LocalDate) {
-      return Types.DATE;
-    }
-    if (value instanceof LocalTime) {
-      return Types.TIME;
-    }
-    if (value instanceof LocalDateTime) {
-      return Types.TIMESTAMP;
-    }
     if (value instanceof BigDecimal number) {
       return Types.decimal(38, Math.max(0, number.scale()));
     }
-    if (value instanceof Boolean) {
-      return Types.BOOLEAN;
-    }
-    return value instanceof Number ? Types.DOUBLE : Types.text();
+    Type other = value instanceof Number ? Types.DOUBLE : Types.text();
+    return Types.ofJava(value).orElse(other);
   }
 }
