@@ -517,6 +517,18 @@ class EvolutionTest {
     assertMakes(after, FormComparison.ofTables(after, before), before);
     assertMakes(before, FormComparison.ofTables(before, after), after);
     assertThat(FormComparison.ofVersions(after, after)).isEmpty();
+    table
+        .alter()
+        .layout(
+            LayoutPlan.none()
+                .rule("range day at '2026-01-05T00:00'")
+                .rule("list level of (1, 2), (-3)"))
+        .run();
+    table.alter().widen("level", Types.decimal(20, 3)).run();
+    TableForm wider = table.now().form();
+    assertThat(wider.layout().text(wider.schema()))
+        .isEqualTo("range day at '2026-01-05T00:00'; list level of (1, 2), (-3)");
+    assertMakes(before, FormComparison.ofVersions(before, wider), wider);
   }
 
   static void assertMakes(TableForm from, List<Alteration> changes, TableForm to) {

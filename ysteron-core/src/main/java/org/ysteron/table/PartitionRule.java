@@ -1,16 +1,19 @@
 package org.ysteron.table;
 
+import java.math.BigDecimal;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Values;
+import org.ysteron.data.Widening;
 import org.ysteron.error.DamagedException;
 
 /**
@@ -162,20 +165,34 @@ public sealed interface PartitionRule {
       return "range " + column + " every " + every.step + unit;
     }
     if (this instanceof At at) {
-      return "range " + column + " at " + joined(at.bounds);
+      return "range " + column + " at " + joined(at.bounds, at.type, schema);
     }
     if (this instanceof Groups groups) {
       return "list "
           + column
           + " of "
-          + String.join(", ", groups.groups.stream().map(g -> "(" + joined(g) + ")").toList());
+          + String.join(
+              ", ",
+              groups.groups.stream()
+                  .map(group -> "(" + joined(group, groups.type, schema) + ")")
+                  .toList());
     }
     return this instanceof Hash hash ? "hash " + column + " into " + hash.parts : "list " + column;
   }
 
-  private static String joined(List<Object> values) {
+  /** Values as the column's type of now writes them, numbers without trailing zeros. */
+  private String joined(List<Object> values, Type type, Schema schema) {
+    Type now = schema.field(fieldId()).map(Field::type).orElse(type);
     return String.join(
-        ", ", values.stream().map(v -> v instanceof Number ? v.toString() : quoted(v)).toList());
+        ", ", values.stream().map(value -> shown(Widening.value(value, type, now))).toList());
+  }
+
+  private static String shown(Object value) {
+    if (value instanceof Number number && Double.isFinite(number.doubleValue())) {
+      BigDecimal exact = new BigDecimal(value.toString());
+      return (exact.signum() == 0 ? BigDecimal.ZERO : exact.stripTrailingZeros()).toPlainString();
+    }
+    return quoted(value);
   }
 
   private static String quoted(Object value) {
