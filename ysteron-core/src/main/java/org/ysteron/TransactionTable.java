@@ -43,7 +43,10 @@ public final class TransactionTable {
 
   /** Forgets rows that were added and not settled. */
   void giveUpRows() {
-    rows = null; // the transaction deletes what they wrote
+    if (rows != null) {
+      rows.giveUp();
+      rows = null;
+    }
   }
 
   /** The columns. */

@@ -98,6 +98,11 @@ public final class NamedRows {
     open();
   }
 
+  /** Deletes what was written since the table grew last; the transaction does so with the rest. */
+  public void giveUp() {
+    writer.discard();
+  }
+
   /** Hands the rows to the transaction. */
   public void finish() {
     if (writer.rows() > 0) {
