@@ -18,6 +18,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.FileEntry;
+import org.ysteron.table.Layout;
 import org.ysteron.table.NextVersion;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.TableForm;
@@ -227,7 +228,7 @@ public final class ChangeSet implements Change {
 
   /** What programs must know from this commit on. */
   private static void needs(Staging staging, TablePage page) {
-    if (!page.form().layout().rules().isEmpty() || !page.form().layout().sort().isEmpty()) {
+    if (!page.form().layout().equals(Layout.NONE)) {
       staging.writersMustKnow(Staging.LAYOUTS);
     }
     if (page.form().schemaVersion() > 0) {

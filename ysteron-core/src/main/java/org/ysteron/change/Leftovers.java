@@ -157,8 +157,7 @@ public final class Leftovers {
       String above, Map<?, ?> object, long serial, Map<String, Tally> tallies) {
     object.forEach(
         (name, value) -> {
-          String own = Schema.path(List.of((String) name));
-          String path = above.isEmpty() ? own : above + "." + own;
+          String path = Schema.below(above, (String) name);
           Tally tally = tallies.computeIfAbsent(path, p -> new Tally());
           tally.rows++;
           tally.oldest = Math.min(tally.oldest, serial);

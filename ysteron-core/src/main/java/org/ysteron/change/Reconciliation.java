@@ -273,9 +273,7 @@ final class Reconciliation {
       return removedRows;
     }
     mine.awaitFiles();
-    RoaringBitmap kept = new RoaringBitmap();
-    kept.add(0L, touch.entry().rows());
-    kept.andNot(touch.entry().maskedPositions(pages));
+    RoaringBitmap kept = Touching.live(mine, touch.entry());
     kept.andNot(touch.rows());
     Roaring64Bitmap keptSerials = finder.serials(touch.entry(), kept);
     Roaring64Bitmap alive = new Roaring64Bitmap();

@@ -177,8 +177,7 @@ final class Replay {
     if (place.sibling().isEmpty()) {
       return place;
     }
-    String sibling = Schema.path(List.of(place.sibling()));
-    Field beside = mine.form().schema().find(parent.isEmpty() ? sibling : parent + "." + sibling);
+    Field beside = mine.form().schema().find(Schema.below(parent, place.sibling()));
     return there
         .form()
         .schema()
@@ -197,9 +196,9 @@ final class Replay {
   }
 
   private void pair(String parentHere, String parentThere, Field field) {
-    String own = Schema.path(List.of(field.name()));
-    Field here = mine.form().schema().find(parentHere.isEmpty() ? own : parentHere + "." + own);
-    pair(here, there.form().schema().find(parentThere.isEmpty() ? own : parentThere + "." + own));
+    pair(
+        mine.form().schema().find(Schema.below(parentHere, field.name())),
+        there.form().schema().find(Schema.below(parentThere, field.name())));
   }
 
   private void pair(Field here, Field other) {

@@ -1,6 +1,7 @@
 package org.ysteron.change;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -27,6 +28,7 @@ final class RowFitter {
   private final Schema schema;
   private final WriteRules rules;
   private final int leftovers;
+  private final Map<String, Map<String, Integer>> positions = new HashMap<>();
   private List<String> wrong;
   private List<Alteration> growth;
 
@@ -111,7 +113,7 @@ final class RowFitter {
   }
 
   private Object[] struct(Object given, Type.Struct type, String path, Map<String, Object> left) {
-    Map<String, Integer> known = known(type, path);
+    Map<String, Integer> known = positions.computeIfAbsent(path, p -> known(type, p));
     Object[] values = new Object[type.fields().size()];
     String[] from = new String[values.length];
     for (Member member : members(given)) {
@@ -123,11 +125,12 @@ final class RowFitter {
       if (from[at] != null) {
         wrong.add(
             "%s and %s are both column %s"
-                .formatted(from[at], member.name, join(path, type.fields().get(at).name())));
+                .formatted(
+                    from[at], member.name, Schema.below(path, type.fields().get(at).name())));
       }
       from[at] = member.name;
       Field field = type.fields().get(at);
-      Object rest = field(member, field, join(path, field.name()), values, at);
+      Object rest = field(member, field, Schema.below(path, field.name()), values, at);
       if (rest != null) {
         left.put(member.name, rest);
       }
@@ -143,8 +146,8 @@ final class RowFitter {
         wrong.add(
             absent
                 ? "column %s is missing, which is NOT NULL and has no default"
-                    .formatted(join(path, field.name()))
-                : "column %s is null, but NOT NULL".formatted(join(path, field.name())));
+                    .formatted(Schema.below(path, field.name()))
+                : "column %s is null, but NOT NULL".formatted(Schema.below(path, field.name())));
       }
     }
     return values;
@@ -158,19 +161,15 @@ final class RowFitter {
       if (other != null) {
         throw new InvalidInputException(
             "columns %s and %s differ by case only, so that names of any case are ambiguous"
-                .formatted(join(path, type.fields().get(other).name()), join(path, name)));
+                .formatted(
+                    Schema.below(path, type.fields().get(other).name()), Schema.below(path, name)));
       }
     }
     return known;
   }
 
-  private static String join(String path, String name) {
-    String own = Schema.path(List.of(name));
-    return path.isEmpty() ? own : path + "." + own;
-  }
-
   private void unknown(Member member, Type.Struct type, String path, Map<String, Object> left) {
-    String full = join(path, member.name);
+    String full = Schema.below(path, member.name);
     switch (rules.drift()) {
       case GROW -> {
         Optional<Type> declared = member.declared.or(() -> typeOf(member.value, full));
@@ -239,7 +238,7 @@ final class RowFitter {
     for (Object element : elements) {
       Object[] one = new Object[1];
       Member inner = new Member("element", element, declared);
-      Object rest = field(inner, list.element(), join(path, "element"), one, 0);
+      Object rest = field(inner, list.element(), Schema.below(path, "element"), one, 0);
       required(one[0], list.element(), path);
       fitted.add(one[0]);
       left.add(rest);
@@ -259,9 +258,9 @@ final class RowFitter {
         (key, value) -> {
           Object[] one = new Object[1];
           Member inner = new Member(String.valueOf(key), value, declared);
-          Object rest = field(inner, map.value(), join(path, "value"), one, 0);
+          Object rest = field(inner, map.value(), Schema.below(path, "value"), one, 0);
           required(one[0], map.value(), path);
-          fitted.put(single(key, Optional.empty(), map.key(), join(path, "key")), one[0]);
+          fitted.put(single(key, Optional.empty(), map.key(), Schema.below(path, "key")), one[0]);
           if (rest != null) {
             left.put(String.valueOf(key), rest);
           }

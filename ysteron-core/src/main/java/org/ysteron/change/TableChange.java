@@ -227,11 +227,6 @@ public final class TableChange {
     operations.add(operation);
   }
 
-  /** What was altered, in order. */
-  List<Alteration> alterations() {
-    return alterations;
-  }
-
   boolean isAltered() {
     return !alterations.isEmpty();
   }

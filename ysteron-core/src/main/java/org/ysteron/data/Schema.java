@@ -289,6 +289,12 @@ public final class Schema {
     return String.join(".", parts);
   }
 
+  /** The path of a field below another one; of a column when the path of that is empty. */
+  public static String below(String parent, String name) {
+    String own = path(List.of(name));
+    return parent.isEmpty() ? own : parent + "." + own;
+  }
+
   private void index(Type type) {
     for (Field field : children(type)) {
       if (byId.put(field.id(), field) != null) {

@@ -15,7 +15,7 @@ public record FieldIds(long highest, Map<Integer, Integer> others) {
   private static final int NONE = -1;
 
   /** From here on ids are the same in every table. */
-  private static final int RESERVED = 2_000_000_000;
+  public static final int RESERVED = 2_000_000_000;
 
   public FieldIds {
     others = Map.copyOf(others);

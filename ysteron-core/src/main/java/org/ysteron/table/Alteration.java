@@ -55,7 +55,12 @@ public sealed interface Alteration {
   record AddColumn(String parent, Field field, Place place) implements Alteration {
     @Override
     public String toString() {
-      return "add " + pathOf(parent, field) + " " + field.type() + tail(field) + at(place);
+      return "add "
+          + Schema.below(parent, field.name())
+          + " "
+          + field.type()
+          + tail(field)
+          + at(place);
     }
   }
 
@@ -66,7 +71,7 @@ public sealed interface Alteration {
   record Grow(String parent, Field field) implements Alteration {
     @Override
     public String toString() {
-      return "grow " + pathOf(parent, field) + " " + field.type();
+      return "grow " + Schema.below(parent, field.name()) + " " + field.type();
     }
   }
 
@@ -178,12 +183,6 @@ public sealed interface Alteration {
     public String toString() {
       return "set " + name + " " + value;
     }
-  }
-
-  /** The path of a field below another one, or of a column. */
-  static String pathOf(String parent, Field field) {
-    String own = Schema.path(List.of(field.name()));
-    return parent.isEmpty() ? own : parent + "." + own;
   }
 
   private static String at(Place place) {

@@ -115,11 +115,6 @@ public final class FormComparison {
     return parent.isEmpty() ? now().columns() : Schema.children(now().find(parent).type());
   }
 
-  private static String join(String parent, String name) {
-    String own = Schema.path(List.of(name));
-    return parent.isEmpty() ? own : parent + "." + own;
-  }
-
   private Optional<Field> same(List<Field> fields, Field other) {
     return fields.stream()
         .filter(f -> byId ? f.id() == other.id() : f.name().equals(other.name()))
@@ -160,14 +155,14 @@ public final class FormComparison {
       // One at least must stay until another one is there.
       Field last = gone.remove(gone.size() - 1);
       String spare = spareName(parent, wanted);
-      apply(new Alteration.RenameColumn(join(parent, last.name()), spare));
-      gone.forEach(field -> apply(new Alteration.DropColumn(join(parent, field.name()))));
+      apply(new Alteration.RenameColumn(Schema.below(parent, last.name()), spare));
+      gone.forEach(field -> apply(new Alteration.DropColumn(Schema.below(parent, field.name()))));
       settle(parent, wanted);
-      apply(new Alteration.DropColumn(join(parent, spare)));
+      apply(new Alteration.DropColumn(Schema.below(parent, spare)));
       order(parent, wanted);
       return;
     }
-    gone.forEach(field -> apply(new Alteration.DropColumn(join(parent, field.name()))));
+    gone.forEach(field -> apply(new Alteration.DropColumn(Schema.below(parent, field.name()))));
     settle(parent, wanted);
     order(parent, wanted);
   }
@@ -194,11 +189,12 @@ public final class FormComparison {
       if (!field.name().equals(target.name())) {
         if (isNamed(children(parent), target.name())) {
           apply(
-              new Alteration.RenameColumn(join(parent, target.name()), spareName(parent, wanted)));
+              new Alteration.RenameColumn(
+                  Schema.below(parent, target.name()), spareName(parent, wanted)));
         }
-        apply(new Alteration.RenameColumn(join(parent, field.name()), target.name()));
+        apply(new Alteration.RenameColumn(Schema.below(parent, field.name()), target.name()));
       }
-      alter(join(parent, target.name()), target);
+      alter(Schema.below(parent, target.name()), target);
     }
     for (int i = 0; i < wanted.size(); i++) {
       if (!isNamed(children(parent), wanted.get(i).name())) {
@@ -247,14 +243,14 @@ public final class FormComparison {
       String name = wanted.get(i).name();
       if (!children(parent).get(i).name().equals(name)) {
         Place place = i == 0 ? Place.FIRST : Place.after(wanted.get(i - 1).name());
-        apply(new Alteration.MoveColumn(join(parent, name), place));
+        apply(new Alteration.MoveColumn(Schema.below(parent, name), place));
       }
     }
   }
 
   private void tighten(List<Field> wanted, String parent) {
     for (Field target : wanted) {
-      String path = join(parent, target.name());
+      String path = Schema.below(parent, target.name());
       if (target.required() && !now().find(path).required()) {
         apply(new Alteration.SetRequired(path, true));
       }

@@ -97,7 +97,7 @@ public final class FormEditor {
             if (sibling.name().equals(field.name())) {
               throw new InvalidInputException(
                   "There is a column %s already, of type %s. Choose another name, or widen that one."
-                      .formatted(Alteration.pathOf(parent, field), sibling.type()));
+                      .formatted(Schema.below(parent, field.name()), sibling.type()));
             }
           }
           fields.add(position(fields, place), added);
@@ -120,7 +120,7 @@ public final class FormEditor {
       add(parent, field.withRequired(false), Place.LAST);
       return;
     }
-    String path = Alteration.pathOf(parent, field);
+    String path = Schema.below(parent, field.name());
     Type have = same.get().type();
     if (have.isNested() && have.getClass() == field.type().getClass()) {
       for (Field inner : Schema.children(field.type())) {

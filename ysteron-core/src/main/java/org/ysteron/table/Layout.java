@@ -9,6 +9,7 @@ import java.util.Set;
 import java.util.function.IntUnaryOperator;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
+import org.ysteron.file.FieldIds;
 
 /**
  * How rows are spread over files: partition rules, by which rows of different parts go to different
@@ -24,9 +25,6 @@ public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
   /** All rows together, in the order in which they come. */
   public static final Layout NONE = new Layout(List.of(), List.of());
 
-  /** Ids from here on are not of columns: eight for the parts of each layout. */
-  private static final int FIRST_PART_ID = 2_000_000_000;
-
   /** A column by which the rows of a file are ordered; nulls are last. */
   public record SortColumn(int fieldId, boolean descending) {}
 
@@ -37,12 +35,12 @@ public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
 
   /** The id under which a file's ranges tell its part by a rule of a layout. */
   static int partId(long layoutVersion, int rule) {
-    return (int) (FIRST_PART_ID + layoutVersion * MOST_RULES + rule);
+    return (int) (FieldIds.RESERVED + layoutVersion * MOST_RULES + rule);
   }
 
   /** Whether an id is that of a part, or of anything else that is no column. */
   public static boolean isReserved(int id) {
-    return id >= FIRST_PART_ID;
+    return id >= FieldIds.RESERVED;
   }
 
   /** The columns that it needs. */

@@ -117,19 +117,31 @@ public record TablePage(
             record.totals(),
             newForm.schemaVersion(),
             record.page());
+    return remade(name, newForm, newOlderSchemas, newOlderLayouts, properties, history, told);
+  }
+
+  /** This page with other parts, and the same files and writers. */
+  private TablePage remade(
+      String newName,
+      TableForm newForm,
+      PageTree.Root newOlderSchemas,
+      PageTree.Root newOlderLayouts,
+      TableProperties newProperties,
+      PageTree.Root newHistory,
+      HistoryRecord newRecord) {
     return new TablePage(
         id,
-        name,
+        newName,
         newForm,
         newOlderSchemas,
         newOlderLayouts,
-        properties,
+        newProperties,
         nextFileNumber,
         nextSerial,
         files,
-        history,
+        newHistory,
         writers,
-        told);
+        newRecord);
   }
 
   /** This version with another form; the one it has joins the older ones. */
@@ -165,43 +177,7 @@ public record TablePage(
 
   /** This page with other settings. */
   public TablePage withProperties(TableProperties changed) {
-    return new TablePage(
-        id,
-        name,
-        form,
-        olderSchemas,
-        olderLayouts,
-        changed,
-        nextFileNumber,
-        nextSerial,
-        files,
-        history,
-        writers,
-        record);
-  }
-
-  /**
-   * A schema that the table has or had, with its checks.
-   *
-   * @return empty when the table has not come so far
-   */
-  public Optional<TableForm> schemaForm(long number, PageStore pages) {
-    if (number == schemaVersion()) {
-      return Optional.of(form);
-    }
-    return older(FormRecord.Format.SCHEMAS, olderSchemas, pages)
-        .get(versionKey(number))
-        .map(
-            older ->
-                TableForm.fromJson(json(older), number, new JsonObject(Map.of()), layoutVersion()));
-  }
-
-  /** The last version of the table that had an older schema. */
-  public long lastVersionOfSchema(long number, PageStore pages) {
-    return older(FormRecord.Format.SCHEMAS, olderSchemas, pages)
-        .get(versionKey(number))
-        .map(FormRecord::last)
-        .orElse(version());
+    return remade(name, form, olderSchemas, olderLayouts, changed, history, record);
   }
 
   private static JsonObject json(FormRecord older) {
@@ -326,36 +302,12 @@ public record TablePage(
             record.totals(),
             schemaVersion(),
             Optional.empty());
-    return new TablePage(
-        id,
-        name,
-        form,
-        olderSchemas,
-        olderLayouts,
-        properties,
-        nextFileNumber,
-        nextSerial,
-        files,
-        newHistory,
-        writers,
-        next);
+    return remade(name, form, olderSchemas, olderLayouts, properties, newHistory, next);
   }
 
   /** This page with another name. */
   public TablePage withName(String newName) {
-    return new TablePage(
-        id,
-        newName,
-        form,
-        olderSchemas,
-        olderLayouts,
-        properties,
-        nextFileNumber,
-        nextSerial,
-        files,
-        history,
-        writers,
-        record);
+    return remade(newName, form, olderSchemas, olderLayouts, properties, history, record);
   }
 
   /** This page with new data files, given in order; each gets its number, serials and birth. */
