@@ -143,9 +143,9 @@ public final class Alter {
     return also(new Alteration.SetLayout(plan));
   }
 
-  /** Changes a setting (see {@link org.ysteron.table.TableProperties}). */
-  public Alter set(String property, long value) {
-    return also(new Alteration.SetProperty(property, value));
+  /** Changes a setting (see {@link org.ysteron.table.TableSettings}). */
+  public Alter set(String setting, Object value) {
+    return also(new Alteration.SetSetting(setting, value));
   }
 
   /**

@@ -14,7 +14,7 @@ import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /**
  * Rows on their way into a table. They are there, all of them, after {@link #commit()}; closing
@@ -31,7 +31,7 @@ public final class Append implements AutoCloseable {
   private final CommitNote note;
   private final ChangeSet set;
   private final TableChange change;
-  private final TablePage table;
+  private final VersionPage table;
   private final NamedRows rows;
   private final Map<Class<?>, RecordBinding<?>> bindings = new HashMap<>();
   private long bound;
@@ -139,7 +139,6 @@ public final class Append implements AutoCloseable {
     try {
       Committed committed = set.commit(note.withNote(text)).orElseThrow();
       state = State.ENDED;
-      set.release();
       return committed;
     } catch (UnknownOutcomeException e) {
       throw e;

@@ -7,12 +7,14 @@ import java.util.function.Supplier;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.read.AppendedRows;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.HistoryRecord;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.TableHistory;
+import org.ysteron.table.VersionPage;
 
 /**
  * Reads the rows that each new version of a table brought, version by version. It remembers nothing
@@ -37,18 +39,18 @@ public final class Follower {
   private static final long PATIENCE = 100;
 
   private final LakeCore core;
-  private final Supplier<TablePage> newest;
+  private final Supplier<TableHistory> newest;
   private final String name;
   private long done;
-  private TablePage before;
+  private VersionPage before;
   private long lastCame = System.nanoTime();
 
   /** Starts behind a version. */
-  Follower(LakeCore core, Supplier<TablePage> newest, long done) {
+  Follower(LakeCore core, Supplier<TableHistory> newest, long done) {
     this.core = core;
     this.newest = newest;
     this.done = done;
-    TablePage now = newest.get();
+    VersionPage now = newest.get().newest();
     this.name = now.name();
     if (done < -1 || done > now.version()) {
       throw new NotFoundException(
@@ -59,11 +61,11 @@ public final class Follower {
 
   /** What one version brought. */
   public final class Step {
-    private final TablePage from;
-    private final TablePage to;
+    private final VersionPage from;
+    private final VersionPage to;
     private final HistoryRecord record;
 
-    private Step(TablePage from, TablePage to, HistoryRecord record) {
+    private Step(VersionPage from, VersionPage to, HistoryRecord record) {
       this.from = from;
       this.to = to;
       this.record = record;
@@ -99,12 +101,12 @@ public final class Follower {
 
   /** The next version, if there is one now. */
   public Optional<Step> poll() {
-    TablePage now = newest.get();
-    if (now.version() == done) {
+    TableHistory now = newest.get();
+    if (now.newest().version() == done) {
       return Optional.empty();
     }
-    TablePage to = at(now, done + 1);
-    TablePage from = before;
+    VersionPage to = at(now, done + 1);
+    VersionPage from = before;
     if (from == null && done >= 0) {
       from = at(now, done);
     }
@@ -113,14 +115,15 @@ public final class Follower {
     return Optional.of(new Step(from, to, to.record()));
   }
 
-  private TablePage at(TablePage now, long version) {
+  private VersionPage at(TableHistory now, long version) {
     HistoryRecord record =
-        now.recordOf(version, core.pages())
+        now.recordOf(version)
             .orElseThrow(
                 () ->
-                    new NotFoundException(
-                        "Version %d of table %s is gone.".formatted(version, name)));
-    return now.pageOf(record, core.pages());
+                    new ExpiredException(
+                        "Version %d of table %s has expired. Start behind a later one."
+                            .formatted(version, name)));
+    return now.pageOf(record);
   }
 
   /** The next version, waited for; it looks now and then, less often the longer nothing comes. */

@@ -27,7 +27,7 @@ import org.ysteron.table.CommitStamp;
 import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableForm;
 import org.ysteron.table.TableListing;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /**
  * A directory, or another store, of tables that commit together. It follows the newest commit: each
@@ -126,7 +126,7 @@ public final class Lake implements AutoCloseable {
 
   /** The names and values that a commit carries. */
   public Map<String, String> labels(CommitStamp commit) {
-    return core.labels(commit.entry());
+    return core.labels(commit);
   }
 
   /** Begins a serializable transaction. */
@@ -197,20 +197,19 @@ public final class Lake implements AutoCloseable {
 
   /** Creates a table with the default properties. */
   public Table createTable(String name, Schema schema) {
-    return createTable(name, schema, TableProperties.DEFAULTS);
+    return createTable(name, schema, TableSettings.DEFAULTS);
   }
 
   /** Creates a table. */
-  public Table createTable(String name, Schema schema, TableProperties properties) {
-    return createTable(name, schema, properties, LayoutPlan.none());
+  public Table createTable(String name, Schema schema, TableSettings settings) {
+    return createTable(name, schema, settings, LayoutPlan.none());
   }
 
   /** Creates a table that lays its rows out by a plan. */
-  public Table createTable(
-      String name, Schema schema, TableProperties properties, LayoutPlan layout) {
+  public Table createTable(String name, Schema schema, TableSettings settings, LayoutPlan layout) {
     UUID id = UUID.randomUUID();
     core.commit(
-        TableEdits.create(id, name, TableForm.of(schema, layout.bind(schema)), properties), note);
+        TableEdits.create(id, name, TableForm.of(schema, layout.bind(schema)), settings), note);
     return new Table(core, note, id, name);
   }
 

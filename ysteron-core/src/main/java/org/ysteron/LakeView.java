@@ -33,12 +33,33 @@ public final class LakeView {
 
   /** All tables by name. */
   public List<TableListing> tables() {
-    return state.page().tables(false, core.pages());
+    return tables(state, core);
+  }
+
+  private static List<TableListing> tables(LakeState state, LakeCore core) {
+    LakeState newest = core.newestSeen();
+    return state.number() == newest.number()
+        ? state.page().tables(false, core.pages())
+        : state.page().tablesThen(newest.page(), core.pages());
+  }
+
+  private static List<TableListing> dropped(LakeState state, LakeCore core) {
+    LakeState newest = core.newestSeen();
+    return state.number() == newest.number()
+        ? state.page().tables(true, core.pages())
+        : state.page().droppedThen(state.commit().ordinal(), newest.page(), core.pages());
+  }
+
+  private static Optional<TableListing> table(LakeState state, String name, LakeCore core) {
+    LakeState newest = core.newestSeen();
+    return state.number() == newest.number()
+        ? state.page().table(name, core.pages())
+        : state.page().tableThen(name, newest.page(), core.pages());
   }
 
   /** The tables that were dropped and could be brought back. */
   public List<TableListing> droppedTables() {
-    return state.page().tables(true, core.pages());
+    return dropped(state, core);
   }
 
   /**
@@ -51,30 +72,24 @@ public final class LakeView {
   }
 
   Optional<CommitStamp> findCommit(UUID commitId, int entries) {
-    if (state.commit().commitId().equals(commitId)) {
-      return Optional.of(state.commit());
-    }
-    for (long n = state.number() - 1; n >= 0 && n >= state.number() - entries; n--) {
-      Optional<CommitStamp> found = state.page().entry(n, core.pages()).map(EntryRecord::commit);
-      if (found.isPresent() && found.get().commitId().equals(commitId)) {
-        return found;
+    for (long n = state.number(); n >= 0 && n > state.number() - entries; n--) {
+      Optional<EntryRecord> entry =
+          n == state.number() ? Optional.of(state.entry()) : state.page().entry(n, core.pages());
+      for (CommitStamp commit : entry.map(EntryRecord::commits).orElse(List.of())) {
+        if (commit.commitId().equals(commitId)) {
+          return Optional.of(commit);
+        }
       }
     }
     return Optional.empty();
   }
 
   static TableListing find(LakeState state, String name, LakeCore core) {
-    return state
-        .page()
-        .table(name, core.pages())
+    return table(state, name, core)
         .orElseThrow(
             () -> {
-              List<String> names =
-                  state.page().tables(false, core.pages()).stream()
-                      .map(TableListing::name)
-                      .toList();
-              List<String> dropped =
-                  state.page().tables(true, core.pages()).stream().map(TableListing::name).toList();
+              List<String> names = tables(state, core).stream().map(TableListing::name).toList();
+              List<String> dropped = dropped(state, core).stream().map(TableListing::name).toList();
               String hint =
                   dropped.contains(name)
                       ? " It was dropped; it can be brought back."

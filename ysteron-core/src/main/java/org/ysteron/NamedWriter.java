@@ -11,10 +11,10 @@ import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.UnknownOutcomeException;
+import org.ysteron.data.Limits;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.YsteronException;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.TableHead;
 import org.ysteron.table.WriterRecord;
 
 /**
@@ -68,38 +68,23 @@ public final class NamedWriter {
   }
 
   static NamedWriter open(LakeCore core, CommitNote note, UUID tableId, String table, String name) {
+    Limits.text(name, Limits.NAME, "name of a writer");
     if (name.isBlank()) {
       throw new InvalidInputException("A named writer needs a name.");
     }
     ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
-    try {
-      set.table(tableId, table).step(WriterStep.open(name));
-      Committed committed = set.commit(note).orElseThrow();
-      long version = committed.versions().get(tableId);
-      WriterRecord record =
-          recordAt(core, tableId, name, version)
-              .orElseThrow(() -> new YsteronException("The session of " + name + " is not there."));
-      return new NamedWriter(core, note, tableId, table, name, record.session());
-    } finally {
-      set.release();
-    }
+    TableChange change = set.table(tableId, table);
+    change.step(WriterStep.open(name));
+    set.commit(note);
+    return new NamedWriter(core, note, tableId, table, name, change.stepped().session());
   }
 
-  /** What the table knew of a writer at a version. */
-  private static Optional<WriterRecord> recordAt(
-      LakeCore core, UUID tableId, String name, long version) {
-    TablePage newest = page(core, tableId);
-    TablePage then =
-        newest
-            .recordOf(version, core.pages())
-            .map(record -> newest.pageOf(record, core.pages()))
-            .orElse(newest);
-    return then.writer(name, core.pages());
-  }
-
-  private static TablePage page(LakeCore core, UUID tableId) {
-    return TablePage.read(
-        core.refresh().page().table(tableId, core.pages()).orElseThrow().page(), core.pages());
+  private Optional<WriterRecord> newest() {
+    return core.refresh()
+        .page()
+        .table(tableId, core.pages())
+        .map(listing -> TableHead.read(listing.head(), core.pages()))
+        .flatMap(head -> head.writer(name, core.pages()));
   }
 
   public String name() {
@@ -113,7 +98,7 @@ public final class NamedWriter {
 
   /** The last sequence number that the table has applied, or -1. */
   public long lastApplied() {
-    return page(core, tableId).writer(name, core.pages()).map(WriterRecord::sequence).orElse(-1L);
+    return newest().map(WriterRecord::sequence).orElse(-1L);
   }
 
   /**
@@ -145,7 +130,6 @@ public final class NamedWriter {
         }
         change.step(step);
         Optional<Committed> committed = set.commit(note);
-        set.release();
         return committed;
       } catch (WriterStep.AlreadyApplied e) {
         set.discard();
@@ -167,7 +151,7 @@ public final class NamedWriter {
 
   /** Whether the state that this started from has the number already. */
   private boolean isApplied(TableChange change, WriterStep step) {
-    Optional<WriterRecord> record = change.draft().writer(name, core.pages());
+    Optional<WriterRecord> record = change.writer(name);
     record.ifPresent(found -> step.check(found, table));
     return record.filter(step::isApplied).isPresent();
   }

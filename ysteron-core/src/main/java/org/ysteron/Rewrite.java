@@ -1,7 +1,9 @@
 package org.ysteron;
 
+import java.util.function.Predicate;
 import org.ysteron.change.RowRewrite;
 import org.ysteron.expr.Condition;
+import org.ysteron.table.FileEntry;
 
 /**
  * Moves rows to new files by the newest layout: one partition, files of older layouts, or all.
@@ -11,25 +13,33 @@ public final class Rewrite {
   private final StatementRunner runner;
   private final Condition condition;
   private final boolean olderOnly;
+  private final Predicate<FileEntry> among;
 
   Rewrite(StatementRunner runner) {
-    this(runner, Condition.all(), false);
+    this(runner, Condition.all(), false, file -> true);
   }
 
-  private Rewrite(StatementRunner runner, Condition condition, boolean olderOnly) {
+  private Rewrite(
+      StatementRunner runner, Condition condition, boolean olderOnly, Predicate<FileEntry> among) {
     this.runner = runner;
+    this.among = among;
     this.condition = condition;
     this.olderOnly = olderOnly;
   }
 
   /** Only files that may hold rows for which a condition is true; they are moved as a whole. */
   public Rewrite where(Condition also) {
-    return new Rewrite(runner, condition.and(also), olderOnly);
+    return new Rewrite(runner, condition.and(also), olderOnly, among);
   }
 
   /** Only files of layouts before the newest. */
   public Rewrite ofOlderLayouts() {
-    return new Rewrite(runner, condition, true);
+    return new Rewrite(runner, condition, true, among);
+  }
+
+  /** Only files that pass a test: any may be packed with any others. */
+  Rewrite among(Predicate<FileEntry> files) {
+    return new Rewrite(runner, condition, olderOnly, files);
   }
 
   public ChangeResult run() {
@@ -38,6 +48,12 @@ public final class Rewrite {
 
   /** Moves the rows, with a note for the commit. */
   public ChangeResult run(String note) {
-    return runner.run(note, table -> RowRewrite.run(table, condition, olderOnly));
+    return runner.run(
+        note,
+        table -> {
+          long layout = table.draft().layoutVersion();
+          Predicate<FileEntry> older = file -> file.numbers().layout() != layout;
+          return RowRewrite.run(table, condition, olderOnly ? among.and(older) : among);
+        });
   }
 }

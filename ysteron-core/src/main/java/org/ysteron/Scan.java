@@ -11,7 +11,7 @@ import org.ysteron.expr.Filter;
 import org.ysteron.read.Explanation;
 import org.ysteron.read.ReadContext;
 import org.ysteron.read.TableScan;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /**
  * A scan of one version: which rows, which columns, how many. Immutable: each method returns
@@ -19,24 +19,24 @@ import org.ysteron.table.TablePage;
  */
 public final class Scan {
   private final ReadContext context;
-  private final TablePage table;
+  private final VersionPage table;
   private final Condition condition;
   private final List<String> columns;
   private final long limit;
   private final Consumer<Condition> onRead;
 
-  Scan(ReadContext context, TablePage table) {
+  Scan(ReadContext context, VersionPage table) {
     this(context, table, condition -> {});
   }
 
   /** {@code onRead}: is told the condition each time when rows are read or counted. */
-  Scan(ReadContext context, TablePage table, Consumer<Condition> onRead) {
+  Scan(ReadContext context, VersionPage table, Consumer<Condition> onRead) {
     this(context, table, Condition.all(), List.of(), Long.MAX_VALUE, onRead);
   }
 
   private Scan(
       ReadContext context,
-      TablePage table,
+      VersionPage table,
       Condition condition,
       List<String> columns,
       long limit,

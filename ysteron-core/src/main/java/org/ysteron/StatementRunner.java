@@ -39,7 +39,6 @@ interface StatementRunner {
         try {
           ChangeReport report = statement.apply(set.table(id, name));
           ChangeResult result = new ChangeResult(report, set.commit(noted));
-          set.release();
           return result;
         } catch (UnknownOutcomeException e) {
           throw e;

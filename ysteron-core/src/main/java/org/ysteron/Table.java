@@ -15,11 +15,13 @@ import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.LakeState;
 import org.ysteron.data.Schema;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TableHistory;
 import org.ysteron.table.TableListing;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /**
  * A table of a lake. It follows the newest version: each call looks for it; {@link #now()} and the
@@ -48,18 +50,23 @@ public final class Table {
     return name;
   }
 
-  private TablePage newest(LakeState state) {
-    TableListing listing =
-        state
-            .page()
-            .table(id, core.pages())
-            .filter(found -> !found.dropped())
-            .orElseThrow(
-                () ->
-                    new NotFoundException(
-                        "Table %s was dropped. Bring it back to read or write it."
-                            .formatted(name)));
-    return TablePage.read(listing.page(), core.pages());
+  private TableListing listing(LakeState state) {
+    return state
+        .page()
+        .table(id, core.pages())
+        .filter(found -> !found.dropped())
+        .orElseThrow(
+            () ->
+                new NotFoundException(
+                    "Table %s was dropped. Bring it back to read or write it.".formatted(name)));
+  }
+
+  private VersionPage newest(LakeState state) {
+    return VersionPage.read(listing(state).page(), core.pages());
+  }
+
+  private TableHistory history() {
+    return TableHistory.of(listing(core.refresh()), core.pages());
   }
 
   /** The newest version, pinned. */
@@ -71,52 +78,52 @@ public final class Table {
    * A version by number, pinned.
    *
    * @throws NotFoundException when there is none; the message names the newest
+   * @throws ExpiredException when there was one, and it is not kept any more
    */
   public TableView at(long version) {
-    TablePage newest = newest(core.refresh());
+    TableHistory history = history();
+    VersionPage newest = history.newest();
     HistoryRecord record =
-        newest
-            .recordOf(version, core.pages())
+        history
+            .recordOf(version)
             .orElseThrow(
                 () ->
-                    new NotFoundException(
-                        "Table %s has no version %d: its versions are 0 to %d."
-                            .formatted(newest.name(), version, newest.version())));
-    return view(newest, record);
+                    history.hasExpired(version)
+                        ? new ExpiredException(
+                            "Version %d of table %s has expired; the oldest that is kept is %d."
+                                .formatted(version, newest.name(), history.oldest().version()))
+                        : new NotFoundException(
+                            "Table %s has no version %d: its versions are 0 to %d."
+                                .formatted(newest.name(), version, newest.version())));
+    return new TableView(core, history.pageOf(record));
   }
 
   /**
    * The version that was the newest at a time, pinned.
    *
    * @throws NotFoundException when the table is younger; the message names its first version
+   * @throws ExpiredException when the version of then is not kept any more
    */
   public TableView at(Instant time) {
-    TablePage newest = newest(core.refresh());
-    long micros = org.ysteron.data.Values.floorMicros(time);
+    TableHistory history = history();
     HistoryRecord record =
-        newest
-            .recordAt(micros, core.pages())
+        history
+            .recordAt(time)
             .orElseThrow(
                 () ->
                     new NotFoundException(
-                        "At %s table %s did not exist: its first version, 0, is of %s."
+                        "At %s table %s did not exist: its first version, %d, is of %s."
                             .formatted(
                                 time,
-                                newest.name(),
-                                newest
-                                    .recordOf(0, core.pages())
-                                    .map(first -> first.commit().time().toString())
-                                    .orElse("unknown time"))));
-    return view(newest, record);
+                                history.newest().name(),
+                                history.oldest().version(),
+                                history.oldest().commit().time())));
+    return new TableView(core, history.pageOf(record));
   }
 
   /** The version that was the newest some time ago. */
   public TableView ago(Duration duration) {
     return at(core.clock().instant().minus(duration));
-  }
-
-  private TableView view(TablePage newest, HistoryRecord record) {
-    return new TableView(core, newest.pageOf(record, core.pages()));
   }
 
   /** The newest version's columns. */
@@ -188,7 +195,7 @@ public final class Table {
    * @param done starts behind this version; -1 starts with the first
    */
   public Follower follow(long done) {
-    return new Follower(core, () -> newest(core.refresh()), done);
+    return new Follower(core, this::history, done);
   }
 
   /** Starts an append by the newest version's schema and the table's own rules for drift. */
@@ -203,7 +210,7 @@ public final class Table {
    */
   public Append append(UnaryOperator<WriteRules> rules) {
     LakeState state = core.refresh();
-    WriteRules own = WriteRules.of(newest(state).properties());
+    WriteRules own = WriteRules.of(newest(state).settings());
     ChangeSet set = new ChangeSet(core, state, Isolation.SNAPSHOT);
     return new Append(note, set, set.table(id, name), rules.apply(own));
   }
@@ -220,7 +227,7 @@ public final class Table {
 
   /** What the leftovers column holds: its keys, the most frequent first. */
   public List<Leftovers.Key> leftovers() {
-    return Leftovers.keys(ReadContext.of(core), newest(core.refresh()));
+    return Leftovers.keys(ReadContext.of(core), history());
   }
 
   /**

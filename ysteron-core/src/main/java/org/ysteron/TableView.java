@@ -10,23 +10,25 @@ import org.ysteron.table.FileEntry;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.Layout;
 import org.ysteron.table.TableForm;
-import org.ysteron.table.TablePage;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableHistory;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.TableSettings;
+import org.ysteron.table.VersionPage;
 import org.ysteron.tree.PageRef;
 import org.ysteron.tree.TreeCursor;
 
 /** One version of a table. Immutable, thread-safe. */
 public final class TableView {
   private final LakeCore core;
-  private final TablePage page;
+  private final VersionPage page;
 
-  TableView(LakeCore core, TablePage page) {
+  TableView(LakeCore core, VersionPage page) {
     this.core = core;
     this.page = page;
   }
 
   static TableView of(LakeCore core, PageRef ref) {
-    return new TableView(core, TablePage.read(ref, core.pages()));
+    return new TableView(core, VersionPage.read(ref, core.pages()));
   }
 
   /** The table's name then. */
@@ -43,8 +45,8 @@ public final class TableView {
     return page.schema();
   }
 
-  public TableProperties properties() {
-    return page.properties();
+  public TableSettings properties() {
+    return page.settings();
   }
 
   /** This version's own record: when, by whom, what, totals. */
@@ -55,7 +57,8 @@ public final class TableView {
   /** This version and those before it, the newest first, at most so many. */
   public List<HistoryRecord> history(int limit) {
     Lake.checkNotNegative(limit, "limit");
-    return page.records(limit, core.pages());
+    TableListing newest = core.newestSeen().page().table(page.id(), core.pages()).orElseThrow();
+    return TableHistory.of(newest, core.pages()).records(page.version(), limit);
   }
 
   /** All data files. */

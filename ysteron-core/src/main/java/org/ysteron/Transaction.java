@@ -20,7 +20,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableForm;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /**
  * Any number of changes to any number of tables, in one commit: all of it or nothing. Reads see the
@@ -135,19 +135,19 @@ public final class Transaction implements AutoCloseable {
 
   /** Creates a table. */
   public TransactionTable createTable(String name, Schema schema) {
-    return createTable(name, schema, TableProperties.DEFAULTS);
+    return createTable(name, schema, TableSettings.DEFAULTS);
   }
 
   /** Creates a table. */
-  public TransactionTable createTable(String name, Schema schema, TableProperties properties) {
-    return createTable(name, schema, properties, LayoutPlan.none());
+  public TransactionTable createTable(String name, Schema schema, TableSettings settings) {
+    return createTable(name, schema, settings, LayoutPlan.none());
   }
 
   /** Creates a table that lays its rows out by a plan. */
   public TransactionTable createTable(
-      String name, Schema schema, TableProperties properties, LayoutPlan layout) {
+      String name, Schema schema, TableSettings settings, LayoutPlan layout) {
     return inside(
-        () -> handle(changes.create(name, TableForm.of(schema, layout.bind(schema)), properties)));
+        () -> handle(changes.create(name, TableForm.of(schema, layout.bind(schema)), settings)));
   }
 
   /** Drops a table; it can be brought back once this is committed. */
@@ -208,7 +208,6 @@ public final class Transaction implements AutoCloseable {
           try {
             Optional<Committed> committed = changes.commit(note);
             end(State.COMMITTED);
-            changes.release();
             return committed;
           } catch (UnknownOutcomeException e) {
             throw e;

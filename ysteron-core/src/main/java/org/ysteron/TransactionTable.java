@@ -73,7 +73,7 @@ public final class TransactionTable {
     return transaction.inside(
         () -> {
           if (rows == null) {
-            rows = new NamedRows(change, WriteRules.of(change.draft().properties()));
+            rows = new NamedRows(change, WriteRules.of(change.draft().settings()));
           }
           row.accept(rows);
           return this;

@@ -271,7 +271,7 @@ class BadInputTest {
         lake.createTable(
             "t.small",
             Schema.of(Field.of("n", Types.BIGINT).notNull(), Field.of("t", Types.text())),
-            org.ysteron.table.TableProperties.DEFAULTS
+            org.ysteron.table.TableSettings.DEFAULTS
                 .with("file.bytes", 60_000)
                 .with("group.bytes", 20_000));
     try (Append append = small.append()) {

@@ -23,7 +23,7 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /** Rows that do not have the columns of their table. */
 class DriftTest {
@@ -157,8 +157,8 @@ class DriftTest {
   void theTablesOwnRulesHoldUnlessTheWriteHasOthers() {
     table
         .alter()
-        .set(TableProperties.DRIFT, Drift.GROW.code())
-        .set(TableProperties.ANY_CASE, 1)
+        .set(TableSettings.DRIFT, Drift.GROW.word())
+        .set(TableSettings.ANY_CASE, true)
         .run();
     try (Append append = table.append()) {
       append.addObject(new LinkedHashMap<>(Map.of("Id", 2, "more", 5)));
@@ -167,8 +167,8 @@ class DriftTest {
     assertThat(values("more")).containsExactly(null, 5);
     assertThatThrownBy(() -> write(Drift.STRICT, "{\"id\": 3, \"other\": 5}"))
         .hasMessageContaining("there is no column other");
-    assertThatThrownBy(() -> table.alter().set(TableProperties.DRIFT, 9).run())
-        .hasMessageContaining("it must be from 0 to 3");
+    assertThatThrownBy(() -> table.alter().set(TableSettings.DRIFT, 9).run())
+        .hasMessageContaining("it must be one of strict, lenient, grow, set_aside");
   }
 
   private void setAside() {

@@ -20,7 +20,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.expr.Condition;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 class EveryTypeTest {
   @TempDir Path directory;
@@ -48,9 +48,9 @@ class EveryTypeTest {
         lake.createTable(
             "t.all",
             schema,
-            TableProperties.DEFAULTS
-                .with(TableProperties.GROUP_BYTES, groupBytes)
-                .with(TableProperties.FILE_BYTES, groupBytes * 3));
+            TableSettings.DEFAULTS
+                .with(TableSettings.GROUP_BYTES, groupBytes)
+                .with(TableSettings.FILE_BYTES, groupBytes * 3));
     List<Row> rows = fill(table, count, 7);
     int at = 0;
     for (Row row : table.scan().rows()) {

@@ -25,7 +25,7 @@ import org.ysteron.table.Alteration.Place;
 import org.ysteron.table.FormComparison;
 import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableForm;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /**
  * Random schema and layout changes between random writes, against a model: every version read by
@@ -73,10 +73,10 @@ class EvolutionModelTest {
     List<Kept> versions = new ArrayList<>();
     MemoryStore store = new MemoryStore();
     try (Lake lake = Lake.create(store)) {
-      TableProperties properties =
-          TableProperties.DEFAULTS
-              .with(TableProperties.FILE_BYTES, 2048)
-              .with(TableProperties.RANGED_COLUMNS, random.nextInt(12));
+      TableSettings properties =
+          TableSettings.DEFAULTS
+              .with(TableSettings.FILE_BYTES, 2048)
+              .with(TableSettings.RANGED_COLUMNS, random.nextInt(12));
       table = lake.createTable("t.x", FIRST, properties);
       for (int step = 0; step < 25; step++) {
         if (random.nextInt(5) < 2) {

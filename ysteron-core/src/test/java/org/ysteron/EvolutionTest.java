@@ -49,7 +49,8 @@ import org.ysteron.table.FormComparison;
 import org.ysteron.table.FormEditor;
 import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableForm;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableNumbers;
+import org.ysteron.table.TableSettings;
 
 /** What altering a table does and refuses. */
 class EvolutionTest {
@@ -230,7 +231,7 @@ class EvolutionTest {
     refused(alter.leftovers("level"), "needs a column of the table of type JSON");
     refused(alter.key("level"), "Column level is null in 1 row");
     refused(alter.rename("count", "n").drop("count"), "There is no column count");
-    refused(alter.set("nothing", 1), "There is no table property nothing");
+    refused(alter.set("nothing", 1), "There is no table setting nothing");
   }
 
   @Test
@@ -351,7 +352,7 @@ class EvolutionTest {
     MemoryStore store = new MemoryStore();
     Schema schema =
         Schema.of(Field.of("id", Types.text()), Field.of("v", Types.INTEGER)).withKey("id");
-    TableProperties unranged = TableProperties.DEFAULTS.with(TableProperties.RANGED_COLUMNS, 0);
+    TableSettings unranged = TableSettings.DEFAULTS.with(TableSettings.RANGED_COLUMNS, 0);
     LayoutPlan plan = LayoutPlan.none().rule("hash id into 8");
     try (Lake made = Lake.create(store)) {
       try (Append append = made.createTable("t.h", schema, unranged, plan).append()) {
@@ -532,7 +533,7 @@ class EvolutionTest {
   }
 
   static void assertMakes(TableForm from, List<Alteration> changes, TableForm to) {
-    FormEditor editor = new FormEditor(from);
+    FormEditor editor = new FormEditor(from, TableNumbers.of(from));
     changes.forEach(editor::apply);
     TableForm made = editor.form();
     assertThat(made.schema()).hasToString(to.schema().toString());
@@ -551,7 +552,7 @@ class EvolutionTest {
       assertThat(inside.scan().where(Condition.column("d").equalTo(8)).count()).isEqualTo(1);
       TransactionTable made =
           work.createTable(
-              "t.y", SCHEMA, TableProperties.DEFAULTS, LayoutPlan.none().rule("list gauge"));
+              "t.y", SCHEMA, TableSettings.DEFAULTS, LayoutPlan.none().rule("list gauge"));
       made.alter()
           .add(Field.of("e", Types.DATE))
           .check("c", Condition.column("count").isNull())

@@ -14,6 +14,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.table.FileEntry;
 
 /**
  * A kept lake with row masks, small ones and one in a page of its own, moved rows, a named writer
@@ -41,6 +42,15 @@ class GoldenChangesTest {
       table.delete().where(column("k").equalTo(104)).style(ChangeStyle.MASK).run();
       table.update().where(column("k").equalTo(7)).set("v", 2).style(ChangeStyle.REWRITE).run();
       table.openWriter("logger").append(4, rows -> rows.add(ROWS, 3));
+      try (Transaction work = lake.begin()) {
+        TransactionTable inside = work.table("t.x");
+        inside.update().where(column("k").equalTo(202)).set("v", 4).style(ChangeStyle.MASK).run();
+        inside.add(ROWS + 1, 5);
+        inside.rewrite().run();
+        inside.delete().where(column("k").equalTo(302)).style(ChangeStyle.MASK).run();
+        work.commit("packed together with what it changed");
+      }
+      table.rewrite().run("only moved");
     }
   }
 
@@ -55,6 +65,11 @@ class GoldenChangesTest {
       if (!deleted && !(k == 104 && version > 3)) {
         rows.put(k, version > 2 && k >= 100 && k < 110 ? 1 : version > 4 && k == 7 ? 2 : 0);
       }
+    }
+    if (version > 7) {
+      rows.put(202, 4);
+      rows.put(ROWS + 1, 5);
+      rows.remove(302);
     }
     if (version > 6) {
       rows.put(ROWS, 3);
@@ -74,12 +89,20 @@ class GoldenChangesTest {
   void everyVersionIsRead() throws IOException {
     try (Lake lake = GoldenLakeTest.open(KEPT, directory.resolve("lake"))) {
       Table table = lake.table("t.x");
-      assertThat(table.now().version()).isEqualTo(7);
-      for (int v = 0; v <= 7; v++) {
+      assertThat(table.now().version()).isEqualTo(9);
+      for (int v = 0; v <= 9; v++) {
         assertThat(rows(table.at(v))).as("version %d", v).isEqualTo(expected(v));
         assertThat(table.at(v).scan().count()).isEqualTo(expected(v).size());
       }
       assertThat(table.at(2).files().get(0).numbers().maskedRows()).isGreaterThan(500);
+      FileEntry packed = table.now().files().get(0);
+      assertThat(table.now().files()).hasSize(1);
+      // Packed rows keep their births: of the first append, of updates, of the transaction.
+      assertThat(packed.numbers().births().least()).isEqualTo(2);
+      assertThat(packed.numbers().births().greatest()).isEqualTo(9);
+      assertThat(packed.numbers().births().own()).isEqualTo(10);
+      assertThat(table.now().record().marks().onlyMoved()).isTrue();
+      assertThat(table.now().record().lives()).isEqualTo(table.at(8).record().lives());
       assertThat(lake.labels(lake.commits(1).get(0))).containsEntry("kept", "yes");
     }
   }
@@ -92,7 +115,7 @@ class GoldenChangesTest {
       assertThat(writer.session()).isEqualTo(2);
       assertThat(writer.append(4, rows -> rows.add(ROWS, 3))).isEmpty();
       table.update().where(column("k").between(101, 102)).set("v", 9).run();
-      Map<Integer, Integer> after = expected(7);
+      Map<Integer, Integer> after = expected(9);
       after.replaceAll((k, v) -> k == 101 || k == 102 ? (Integer) 9 : v);
       assertThat(rows(table.now())).isEqualTo(after);
     }

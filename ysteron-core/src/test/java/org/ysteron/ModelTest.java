@@ -26,7 +26,7 @@ import org.ysteron.expr.Condition;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.TableListing;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /**
  * Random operations on a lake, against a plain model of what its tables were at each version and
@@ -136,7 +136,7 @@ class ModelTest {
             lake.createTable(
                 name,
                 SCHEMA,
-                TableProperties.DEFAULTS.with(TableProperties.RANGED_COLUMNS, random.nextInt(3)));
+                TableSettings.DEFAULTS.with(TableSettings.RANGED_COLUMNS, random.nextInt(3)));
         made.add(List.of(), lake.now().commit().time());
         live.put(name, made);
       } else {

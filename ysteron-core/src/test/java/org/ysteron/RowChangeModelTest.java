@@ -19,7 +19,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.expr.Condition;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /** Random deletes, updates and merges, in transactions and alone, against a plain map. */
 class RowChangeModelTest {
@@ -54,10 +54,10 @@ class RowChangeModelTest {
     MemoryStore store = new MemoryStore();
     List<Map<Integer, Held>> versions = new ArrayList<>();
     try (Lake lake = Lake.create(store)) {
-      TableProperties properties =
-          TableProperties.DEFAULTS
-              .with(TableProperties.FILE_BYTES, 1024)
-              .with(TableProperties.RANGED_COLUMNS, random.nextInt(3));
+      TableSettings properties =
+          TableSettings.DEFAULTS
+              .with(TableSettings.FILE_BYTES, 1024)
+              .with(TableSettings.RANGED_COLUMNS, random.nextInt(3));
       Table table = lake.createTable("t.x", SCHEMA, properties);
       versions.add(Map.of());
       for (int step = 0; step < 12; step++) {

@@ -22,7 +22,7 @@ import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /** What deletes, updates and transactions do and refuse. */
 class RowChangeTest {
@@ -101,7 +101,7 @@ class RowChangeTest {
   void aTableSettingSaysWhenFilesAreRewritten() {
     Table eager =
         lake.createTable(
-            "t.eager", SCHEMA, TableProperties.DEFAULTS.with(TableProperties.REWRITE_PERCENT, 0));
+            "t.eager", SCHEMA, TableSettings.DEFAULTS.with(TableSettings.REWRITE_PERCENT, 0));
     try (Append append = eager.append()) {
       append.add(1, "a", null).add(2, "b", null);
       append.commit();

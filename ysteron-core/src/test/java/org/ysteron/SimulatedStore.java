@@ -76,6 +76,18 @@ final class SimulatedStore extends ForwardingStore {
   }
 
   @Override
+  public byte[] readRange(String name, long offset, int length) {
+    reading("read of " + name);
+    return super.readRange(name, offset, length);
+  }
+
+  @Override
+  public void settle(String name) {
+    reading("settle " + name);
+    super.settle(name);
+  }
+
+  @Override
   public ObjectInput open(String name) {
     reading("open " + name);
     return super.open(name);
@@ -123,7 +135,7 @@ final class SimulatedStore extends ForwardingStore {
     if (name.startsWith("ledger") && random.nextInt(3) == 0) {
       outage = 3 + random.nextInt(12);
     }
-    switch (random.nextInt(4)) {
+    switch (random.nextInt(5)) {
       case 0 -> {
         actor.tell(call + " refused");
         throw new NotAppliedException("simulated: refused " + call, null);
@@ -137,6 +149,11 @@ final class SimulatedStore extends ForwardingStore {
         byte[] copy = content.clone();
         actors.later(() -> shared.createIfAbsent(name, copy));
         throw new StoreException("simulated: no reply to " + call);
+      }
+      case 3 -> {
+        boolean created = super.createIfAbsent(name, content);
+        actor.tell(call + (created ? " done, asked again by the client" : " taken"));
+        return false;
       }
       default -> {
         boolean created = super.createIfAbsent(name, content);

@@ -24,7 +24,7 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.StoreException;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /**
  * Several writers and readers on one lake whose store fails, delays and loses replies, and some of
@@ -86,10 +86,10 @@ final class Simulation {
   /** Runs and checks. */
   SimulationCheck run() {
     try (Lake lake = Lake.create(store, Clock.fixed(SimulatedActors.START, ZoneOffset.UTC), 1)) {
-      TableProperties properties =
-          TableProperties.DEFAULTS
-              .with(TableProperties.RANGED_COLUMNS, random.nextBoolean() ? 2 : 0)
-              .with(TableProperties.DRIFT, Drift.GROW.code());
+      TableSettings properties =
+          TableSettings.DEFAULTS
+              .with(TableSettings.RANGED_COLUMNS, random.nextBoolean() ? 2 : 0)
+              .with(TableSettings.DRIFT, Drift.GROW.word());
       lake.createTable("t.a", SimulatedWork.SCHEMA, properties);
       lake.createTable("t.b", SimulatedWork.SCHEMA, properties);
       lake.createTable("t.n", SimulatedWork.SCHEMA);

@@ -11,11 +11,11 @@ import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.data.Batch;
 import org.ysteron.store.LocalStore;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /** Appending six million rows of 16 columns, against the bare Parquet library. */
 final class AppendBenchmark implements Main.Benchmark {
-  static final long GROUP_BYTES = TableProperties.DEFAULTS.get(TableProperties.GROUP_BYTES);
+  static final long GROUP_BYTES = TableSettings.DEFAULTS.number(TableSettings.GROUP_BYTES);
   private int round;
 
   @Override

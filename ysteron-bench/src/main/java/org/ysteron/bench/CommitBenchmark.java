@@ -24,6 +24,7 @@ final class CommitBenchmark implements Main.Benchmark {
   @Override
   public boolean run(Path directory) throws IOException {
     LocalStore bare = new LocalStore(directory.resolve("bare"));
+    bare.makeRoot();
     LocalStore store = new LocalStore(directory.resolve("lake"));
     try (Lake lake = Lake.create(new LocalStore(directory.resolve("lake")), Clock.systemUTC(), 1)) {
       Table table =

@@ -14,7 +14,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.VectorBuilder;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /** The lineitem rows of TPC-H (tpc.org), some six million of 16 columns at scale 1, as batches. */
 final class LineItems {
@@ -74,7 +74,7 @@ final class LineItems {
   static Table table(Lake lake, String name, long fileBytes) {
     Table table =
         lake.createTable(
-            name, schema(), TableProperties.DEFAULTS.with(TableProperties.FILE_BYTES, fileBytes));
+            name, schema(), TableSettings.DEFAULTS.with(TableSettings.FILE_BYTES, fileBytes));
     try (Append append = table.append()) {
       forEach(1, append::addBatch);
       append.commit();

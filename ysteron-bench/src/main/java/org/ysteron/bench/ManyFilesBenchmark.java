@@ -32,8 +32,10 @@ import org.ysteron.table.FileSummary;
 import org.ysteron.table.Layout;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.TableForm;
-import org.ysteron.table.TablePage;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableHistory;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.TableSettings;
+import org.ysteron.table.VersionPage;
 import org.ysteron.tree.TreeDiff;
 
 /**
@@ -112,7 +114,6 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     table.alter(
         List.of(new Alteration.RenameColumn(back ? "din" : "noise", back ? "noise" : "din")));
     set.commit(NOTE);
-    set.release();
   }
 
   private boolean plans(LakeCore core) throws IOException {
@@ -138,15 +139,15 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     return Timing.ratio("diff on 1,000,000 / 1,000", timing.median(1) / timing.median(0), 5);
   }
 
-  private static TablePage page(LakeCore core, UUID table) {
-    return TablePage.read(
+  private static VersionPage page(LakeCore core, UUID table) {
+    return VersionPage.read(
         core.refresh().page().table(table, core.pages()).orElseThrow().page(), core.pages());
   }
 
   /** Plans in a fresh process, as it were: nothing is in the page cache of the lake. */
   private long hits(LakeCore core, int size) {
     try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
-      TablePage table = page(fresh, tables.get(size));
+      VersionPage table = page(fresh, tables.get(size));
       long middle = micros(size / 2);
       Condition hours =
           Condition.column("taken_at")
@@ -157,7 +158,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
 
   private void all(LakeCore core) {
     try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
-      TablePage table = page(fresh, tables.get(1_000_000));
+      VersionPage table = page(fresh, tables.get(1_000_000));
       long count = count(new ScanPlan(table, Filter.bind(Condition.all(), schema), fresh.pages()));
       if (count < 1_000_000) {
         throw new IllegalStateException("planned " + count + " files");
@@ -177,11 +178,11 @@ final class ManyFilesBenchmark implements Main.Benchmark {
 
   private void diff(LakeCore core, int size) {
     try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
-      TablePage now = page(fresh, tables.get(size));
-      TablePage before =
-          TablePage.read(
-              now.recordOf(now.version() - 1, fresh.pages()).orElseThrow().page().orElseThrow(),
-              fresh.pages());
+      TableListing listing =
+          fresh.refresh().page().table(tables.get(size), fresh.pages()).orElseThrow();
+      TableHistory history = TableHistory.of(listing, fresh.pages());
+      VersionPage now = history.newest();
+      VersionPage before = history.pageOf(history.recordOf(now.version() - 1).orElseThrow());
       TreeDiff<FileEntry, FileSummary> diff =
           before.fileTree(fresh.pages()).diff(now.fileTree(fresh.pages()));
       int changes = 0;
@@ -199,7 +200,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     tables.put(size, id);
     core.commit(
         TableEdits.create(
-            id, "bench.files" + size, TableForm.of(schema, Layout.NONE), TableProperties.DEFAULTS),
+            id, "bench.files" + size, TableForm.of(schema, Layout.NONE), TableSettings.DEFAULTS),
         NOTE);
     for (int from = 0; from < size; from += AT_ONCE) {
       List<StagedFile> staged = new ArrayList<>();
@@ -214,7 +215,6 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
     set.table(table, "bench.files").append(staged);
     set.commit(NOTE);
-    set.release();
   }
 
   private static Schema schema() {
@@ -256,6 +256,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
         footerHash,
         hash,
         ranges,
+        0,
         Optional.empty());
   }
 

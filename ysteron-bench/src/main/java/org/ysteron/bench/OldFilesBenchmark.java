@@ -34,7 +34,7 @@ final class OldFilesBenchmark implements Main.Benchmark {
           .move("shipmode", Place.FIRST)
           .add(Field.of("seen", Types.INSTANT))
           .run();
-      Table fresh = lake.createTable("bench.new", old.schema(), old.now().properties());
+      Table fresh = lake.createTable("bench.new", old.schema(), old.now().settings());
       try (Append append = fresh.append();
           Results<Batch> batches = old.scan().batches()) {
         batches.forEach(append::addBatch);

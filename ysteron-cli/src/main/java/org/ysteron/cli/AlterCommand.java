@@ -6,11 +6,8 @@ import java.util.List;
 import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.Table;
-import org.ysteron.change.Drift;
-import org.ysteron.error.InvalidInputException;
 import org.ysteron.sql.SqlAlter;
 import org.ysteron.table.Alteration;
-import org.ysteron.table.TableProperties;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -60,7 +57,7 @@ final class AlterCommand extends LakeCommand {
     if (actions != null) {
       alterations.addAll(SqlAlter.parse(actions, opened.table(table).now().form()));
     }
-    settings.forEach((name, value) -> alterations.add(setting(name, value)));
+    settings.forEach((name, value) -> alterations.add(new Alteration.SetSetting(name, value)));
     String statement = "ALTER TABLE " + table + (actions == null ? "" : " " + actions.strip());
     Table target = write.applyTo(opened, statement).table(table);
     target.alter().all(alterations).run();
@@ -72,23 +69,5 @@ final class AlterCommand extends LakeCommand {
         .println(
             "Altered %s: version %d. No data file was touched."
                 .formatted(table, opened.table(table).now().version()));
-  }
-
-  static Alteration setting(String name, String value) {
-    if (name.equals(TableProperties.DRIFT)) {
-      for (Drift drift : Drift.values()) {
-        if (drift.name().equalsIgnoreCase(value.replace(' ', '_'))) {
-          return new Alteration.SetProperty(name, drift.code());
-        }
-      }
-    }
-    try {
-      return new Alteration.SetProperty(name, Long.parseLong(value));
-    } catch (NumberFormatException e) {
-      String words =
-          name.equals(TableProperties.DRIFT) ? "strict, lenient, grow or set_aside" : "a number";
-      throw new InvalidInputException(
-          "The setting %s is %s; '%s' is not.".formatted(name, words, value), e);
-    }
   }
 }

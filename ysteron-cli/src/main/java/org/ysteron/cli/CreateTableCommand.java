@@ -5,8 +5,7 @@ import java.util.TreeMap;
 import org.ysteron.Lake;
 import org.ysteron.data.Schema;
 import org.ysteron.sql.SqlColumns;
-import org.ysteron.table.Alteration;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -39,20 +38,18 @@ final class CreateTableCommand extends LakeCommand {
     Schema schema = SqlColumns.parse(columns);
     write
         .applyTo(opened, "CREATE TABLE " + table + " (" + columns.strip() + ")")
-        .createTable(table, schema, properties(), layout.plan());
+        .createTable(table, schema, tableSettings(), layout.plan());
     out()
         .println(
             "Created table %s with %s."
                 .formatted(table, Listing.count(schema.columns().size(), "column", "columns")));
   }
 
-  private TableProperties properties() {
-    TableProperties properties = TableProperties.DEFAULTS;
+  private TableSettings tableSettings() {
+    TableSettings given = TableSettings.DEFAULTS;
     for (Map.Entry<String, String> setting : settings.entrySet()) {
-      Alteration.SetProperty set =
-          (Alteration.SetProperty) AlterCommand.setting(setting.getKey(), setting.getValue());
-      properties = properties.with(set.name(), set.value());
+      given = given.with(setting.getKey(), setting.getValue());
     }
-    return properties;
+    return given;
   }
 }

@@ -65,7 +65,7 @@ final class FilesCommand extends LakeCommand {
         cells.add(file.rows());
         cells.add(file.numbers().maskedRows());
         cells.add(file.size());
-        cells.add(file.numbers().birth());
+        cells.add(born(file.numbers().births()));
         if (parts) {
           cells.add(view.partition(file));
         }
@@ -82,7 +82,8 @@ final class FilesCommand extends LakeCommand {
             "rows",
             "masked",
             "bytes",
-            "born",
+            "oldest birth",
+            "newest birth",
             "partition",
             "sha-256",
             "ranges");
@@ -93,12 +94,20 @@ final class FilesCommand extends LakeCommand {
           file.rows(),
           file.numbers().maskedRows(),
           file.size(),
-          file.numbers().birth(),
+          file.numbers().births().least(),
+          file.numbers().births().greatest(),
           view.partition(file),
           file.hash(),
           ranges(view, file));
     }
     list.end();
+  }
+
+  /** The commits that gave the rows their values: the first and the last. */
+  private static String born(FileEntry.Births births) {
+    return births.least() == births.greatest()
+        ? Long.toString(births.least())
+        : births.least() + "–" + births.greatest();
   }
 
   private static Map<String, Object> ranges(TableView view, FileEntry file) {

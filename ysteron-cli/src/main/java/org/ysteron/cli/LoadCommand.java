@@ -27,7 +27,7 @@ final class LoadCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     Table target = write.applyTo(opened, "load " + files.table()).table(files.table());
-    WriteRules rules = drift.applyTo(WriteRules.of(target.now().properties()));
+    WriteRules rules = drift.applyTo(WriteRules.of(target.now().settings()));
     try (Append append = target.append(own -> rules);
         Progress progress = new Progress(err(), "loading", "MiB", 1 << 20, total())) {
       long before = 0;

@@ -18,13 +18,14 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.Layout;
 import org.ysteron.table.NextVersion;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.TableForm;
+import org.ysteron.table.TableHead;
 import org.ysteron.table.TableListing;
-import org.ysteron.table.TablePage;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableNumbers;
+import org.ysteron.table.TableSettings;
+import org.ysteron.table.VersionPage;
 import org.ysteron.table.WriterRecord;
 import org.ysteron.tree.PageBatch;
 
@@ -115,13 +116,13 @@ public final class ChangeSet implements Change {
   }
 
   private TableChange open(TableListing listing) {
-    TableChange change = new TableChange(this, TablePage.read(listing.page(), core.pages()), false);
+    TableChange change = new TableChange(this, listing);
     tables.put(listing.id(), change);
     return change;
   }
 
   /** Creates a table; it is there for others when this is committed. */
-  public TableChange create(String name, TableForm form, TableProperties properties) {
+  public TableChange create(String name, TableForm form, TableSettings settings) {
     TableNames.check(name);
     if (table(name).isPresent()) {
       throw new InvalidInputException(
@@ -130,7 +131,8 @@ public final class ChangeSet implements Change {
     }
     UUID id = UUID.randomUUID();
     TableChange change =
-        new TableChange(this, TablePage.create(id, name, form, properties, stamp()), true);
+        new TableChange(
+            this, VersionPage.create(id, name, form, settings, VersionPage.draftStamp(stamp())));
     tables.put(id, change);
     return change;
   }
@@ -166,94 +168,86 @@ public final class ChangeSet implements Change {
       return;
     }
     TableEdits.refuseTaken(staging, change.name());
-    TablePage last = change.draft();
-    TablePage page =
-        TablePage.create(last.id(), last.name(), last.form(), last.properties(), staging.commit());
-    needs(staging, page);
-    NextVersion next = new NextVersion(page, staging.pages(), staging.batch());
-    Replay nothing = new Replay(last.form(), last.form(), List.of());
-    addFiles(staging, next, change, new Reconciliation(staging, change, nothing), nothing);
-    staging.put(next.build(), false);
+    VersionPage last = change.draft();
+    TableForm form = last.form();
+    VersionPage page =
+        VersionPage.create(last.id(), last.name(), form, last.settings(), staging.commit());
+    TableNumbers numbers = TableNumbers.of(form);
+    NextVersion next = new NextVersion(page, numbers, staging.pages(), staging.batch(page.id()));
+    Replay nothing = Replay.nothing(form, change);
+    addFiles(next, change, new Reconciliation(staging, change, nothing), nothing);
+    staging.put(next.build(false), next.numbers(), false);
   }
 
   private void follow(Staging staging, TableChange change) {
-    TablePage first = change.start();
+    VersionPage first = change.start();
     TableListing listing = TableEdits.existing(staging, first.id(), change.name());
-    TablePage now = TablePage.read(listing.page(), staging.pages());
+    VersionPage now = VersionPage.read(listing.page(), staging.pages());
     Replay replay;
-    TableProperties properties;
+    TableSettings settings;
     try {
-      replay = new Replay(first.form(), now.form(), change.formAlterations());
-      properties = change.properties(now.properties());
+      replay = new Replay(change, now.form(), listing.numbers());
+      settings = change.settings(now.settings());
     } catch (Replay.Collision e) {
-      throw new Conflicts(first, now, staging.pages()).of(e);
+      throw new Conflicts(first, listing, staging.pages()).of(e);
     }
     Reconciliation with = new Reconciliation(staging, change, replay);
     if (now.version() != first.version()) {
-      with.meet(now, isolation);
+      with.meet(listing, isolation);
     }
     if (!change.isChanged()) {
       return;
     }
     if (change.isDropped()) {
-      staging.put(staging.next(listing, "drop"), true);
+      staging.put(staging.next(listing, "drop"), listing.numbers(), true);
       return;
     }
     Optional<WriterRecord> step =
         change.hasStep()
-            ? change.step(now.writer(change.writerName(), staging.pages()))
+            ? change.step(
+                TableHead.read(listing.head(), staging.pages())
+                    .writer(change.writerName(), staging.pages()))
             : Optional.empty();
-    TablePage page = staging.next(listing, change.operation());
+    VersionPage page = staging.next(listing, change.operation());
+    PageBatch pages = staging.batch(page.id());
     if (change.isAltered()) {
       page =
-          page.withForm(replay.form(), staging.pages(), staging.batch()).withProperties(properties);
-      needs(staging, page);
+          page.withForm(replay.form(), listing.numbers(), staging.pages(), pages)
+              .withSettings(settings);
     }
-    NextVersion next = new NextVersion(page, staging.pages(), staging.batch());
+    NextVersion next = new NextVersion(page, listing.numbers(), staging.pages(), pages);
     with.removed().forEach(next::remove);
     with.masked().forEach(next::mask);
-    if (!with.masked().isEmpty()) {
-      staging.readersMustKnow(Staging.ROW_MASKS);
-    }
-    step.ifPresent(
-        record -> {
-          next.writer(record);
-          staging.writersMustKnow(Staging.NAMED_WRITERS);
-        });
-    List<FileEntry> own = addFiles(staging, next, change, with, replay);
-    TablePage built = next.build();
+    List<FileEntry> own = addFiles(next, change, with, replay);
+    VersionPage built = next.build(!change.isAltered() && step.isEmpty());
     with.prove(built, own);
-    staging.put(built, false);
-  }
-
-  /** What programs must know from this commit on. */
-  private static void needs(Staging staging, TablePage page) {
-    if (!page.form().layout().equals(Layout.NONE)) {
-      staging.writersMustKnow(Staging.LAYOUTS);
-    }
-    if (page.form().schemaVersion() > 0) {
-      staging.readersMustKnow(Staging.EVOLUTION);
-    }
+    staging.put(built, next.numbers().with(built.form()), false, step);
   }
 
   private static List<FileEntry> addFiles(
-      Staging staging, NextVersion next, TableChange change, Reconciliation with, Replay replay) {
+      NextVersion next, TableChange change, Reconciliation with, Replay replay) {
     List<FileEntry> own = new ArrayList<>();
-    long number = change.start().nextFileNumber();
+    long number = change.numbers().file();
     for (StagedFile file : change.files()) {
       RoaringBitmap mask = with.ownMask(number++);
-      if (mask.getLongCardinality() == file.rows()) {
-        continue; // all its rows were removed again
+      if (mask.getLongCardinality() < file.rows()) { // else all its rows were removed again
+        own.add(next.add(replay.inTable(file), mask, born(file, mask, change)));
       }
-      if (!mask.isEmpty()) {
-        staging.readersMustKnow(Staging.ROW_MASKS);
-      }
-      if (file.ranges().containsKey(org.ysteron.data.Serials.FIELD_ID)) {
-        staging.writersMustKnow(Staging.ROW_SERIALS);
-      }
-      own.add(next.add(replay.inTable(file), mask));
     }
     return own;
+  }
+
+  /** How many of the masked rows of an own file were born with it; the others were moved. */
+  private static long born(StagedFile file, RoaringBitmap mask, TableChange change) {
+    if (mask.isEmpty() || file.rowsBorn() == 0) {
+      return 0;
+    }
+    if (file.rowsBorn() == file.rows()) {
+      return mask.getLongCardinality();
+    }
+    change.awaitFiles();
+    FileEntry entry = FileEntry.of(file, 0, 0, 0);
+    return new SerialFinder(change.context(), change.draft()).untold(entry, mask);
   }
 
   /** Commits; empty when there is nothing to commit. */
@@ -261,7 +255,7 @@ public final class ChangeSet implements Change {
     if (!isChanged()) {
       return Optional.empty();
     }
-    return Optional.of(core.commit(this, note, startEntry()));
+    return Optional.of(core.commit(this, note, start));
   }
 
   /** How many writers there are; to {@link #undo} those that come later. */
@@ -276,14 +270,8 @@ public final class ChangeSet implements Change {
     later.clear();
   }
 
-  /** Deletes the data files that were written and forgets the drafts. */
+  /** Deletes the data files that were written. */
   public void discard() {
     writers.forEach(TableWriter::discard);
-    release();
-  }
-
-  /** Forgets the drafts. */
-  public void release() {
-    core.pages().forget(batch);
   }
 }

@@ -5,21 +5,27 @@ import java.util.List;
 import org.ysteron.error.ConflictException;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.HistoryRecord;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.TableHistory;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.VersionPage;
 import org.ysteron.tree.PageStore;
 
 /** Says what a transaction met: which table, which versions, who did what. */
 final class Conflicts {
   private static final int MOST_NAMED = 3;
 
-  private final TablePage start;
-  private final TablePage now;
+  private final VersionPage start;
+  private final TableListing now;
   private final PageStore pages;
 
-  Conflicts(TablePage start, TablePage now, PageStore pages) {
+  Conflicts(VersionPage start, TableListing now, PageStore pages) {
     this.start = start;
     this.now = now;
     this.pages = pages;
+  }
+
+  ConflictException ofRewind() {
+    return conflict("was put back to an earlier version since.");
   }
 
   ConflictException of(Replay.Collision collision) {
@@ -55,9 +61,10 @@ final class Conflicts {
   }
 
   private String who() {
+    TableHistory history = TableHistory.of(now, pages);
     List<String> versions = new ArrayList<>();
     for (long v = start.version() + 1; v <= now.version() && versions.size() < MOST_NAMED; v++) {
-      now.recordOf(v, pages).map(Conflicts::who).ifPresent(versions::add);
+      history.recordOf(v).map(Conflicts::who).ifPresent(versions::add);
     }
     long more = now.version() - start.version() - versions.size();
     return String.join("; ", versions) + (more > 0 ? "; and %d more".formatted(more) : "");

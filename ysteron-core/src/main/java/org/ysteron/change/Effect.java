@@ -4,7 +4,6 @@ import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.table.NextVersion;
 import org.ysteron.table.StagedFile;
-import org.ysteron.table.TablePage;
 import org.ysteron.tree.PageBatch;
 import org.ysteron.tree.PageStore;
 
@@ -19,8 +18,8 @@ import org.ysteron.tree.PageStore;
 record Effect(String operation, List<StagedFile> files, List<Touch> touches, List<Read> reads) {
 
   /** The table as it is after the statement, for those in the same transaction. */
-  TablePage appliedTo(TablePage draft, PageStore pages, PageBatch batch) {
-    NextVersion next = new NextVersion(draft, pages, batch);
+  Draft appliedTo(Draft draft, PageStore pages, PageBatch batch) {
+    NextVersion next = new NextVersion(draft.page(), draft.numbers(), pages, batch);
     for (Touch touch : touches) {
       if (touch.gone()) {
         next.remove(touch.entry());
@@ -29,7 +28,7 @@ record Effect(String operation, List<StagedFile> files, List<Touch> touches, Lis
       }
     }
     files.forEach(next::add);
-    return next.build();
+    return new Draft(next.build(true), next.numbers());
   }
 
   Effect reading(Read read) {

@@ -3,17 +3,18 @@ package org.ysteron.change;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Serials;
 import org.ysteron.data.Vector;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
 import org.ysteron.read.FileScan;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /**
  * Reads the key columns of data files, and no others, and looks each row up. For one thread.
@@ -26,10 +27,10 @@ final class KeyScan {
   private static final long CROWDED = 1000;
 
   private final ReadContext context;
-  private final TablePage table;
+  private final VersionPage table;
   private final Filter filter;
 
-  KeyScan(ReadContext context, TablePage table, Filter filter) {
+  KeyScan(ReadContext context, VersionPage table, Filter filter) {
     this.context = context;
     this.table = table;
     this.filter = filter;
@@ -49,10 +50,14 @@ final class KeyScan {
     void row(int found, long hash, int position, long serial);
   }
 
-  /** Whether a file has a row, counted or not, with one of the keys. */
-  boolean holdsOne(FileEntry file, KeyIndex keys) {
+  /** Whether a file has a row that counts, of some or of all, with one of the keys. */
+  boolean holdsOne(FileEntry file, KeyIndex keys, Optional<RoaringBitmap> among) {
     boolean[] found = {false};
-    scan(file, keys, (row, hash, position, serial) -> found[0] = true);
+    scan(
+        file,
+        keys,
+        (row, hash, position, serial) ->
+            found[0] |= among.isEmpty() || among.get().contains(position));
     return found[0];
   }
 
@@ -73,7 +78,7 @@ final class KeyScan {
     }
     int keySize = columns.size();
     if (file.tellsSerials()) {
-      columns.add(Serials.field(table.schema()));
+      columns.add(HiddenColumns.serial(table.schema()));
     }
     Schema wanted = Schema.stored(columns, List.of(), table.schema().lastId());
     KeyHash hash = new KeyHash();
@@ -103,11 +108,11 @@ final class KeyScan {
   private static long serial(FileEntry file, Batch batch, int column, int row, int position) {
     return column == batch.vectors().size()
         ? file.numbers().firstSerial() + position
-        : SerialFinder.serial(file, batch.vectors().get(column), row, position);
+        : file.serial(batch.vectors().get(column), row, position);
   }
 
   /** A filter that every row passes. */
-  static Filter everything(TablePage table) {
+  static Filter everything(VersionPage table) {
     return Filter.bind(Condition.all(), table.schema());
   }
 }

@@ -9,10 +9,10 @@ import java.util.Optional;
 import java.util.TreeMap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Serials;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
@@ -25,7 +25,9 @@ import org.ysteron.read.ReadContext;
 import org.ysteron.read.ScanPlan;
 import org.ysteron.table.Alteration;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.HistoryRecord;
+import org.ysteron.table.TableHistory;
+import org.ysteron.table.VersionPage;
 
 /**
  * What the leftovers column of a table holds, and lifting it into columns. A key names a member of
@@ -68,7 +70,7 @@ public final class Leftovers {
   /** Values that do not fit a column. */
   public record Misfits(long count, List<String> samples) {}
 
-  private static Field column(TablePage page) {
+  private static Field column(VersionPage page) {
     return page.form()
         .leftoversColumn()
         .orElseThrow(
@@ -79,27 +81,28 @@ public final class Leftovers {
   }
 
   /** All keys, the most frequent first. */
-  public static List<Key> keys(ReadContext context, TablePage page) {
-    Field column = column(page);
-    Map<String, Tally> tallies = new TreeMap<>();
-    eachObject(context, page, column, (object, serial) -> tally("", object, serial, tallies));
+  public static List<Key> keys(ReadContext context, TableHistory history) {
+    VersionPage page = history.newest();
     List<Key> keys = new ArrayList<>();
-    tallies.forEach(
-        (path, tally) -> keys.add(tally.key(path, versionOf(tally.oldest, page, context))));
+    tallies(context, page)
+        .forEach((path, tally) -> keys.add(tally.key(path, versionOf(tally.oldest, history))));
     keys.sort((a, b) -> Long.compare(b.rows, a.rows));
     return keys;
   }
 
+  private static Map<String, Tally> tallies(ReadContext context, VersionPage page) {
+    Map<String, Tally> tallies = new TreeMap<>();
+    eachObject(context, page, column(page), (object, serial) -> tally("", object, serial, tallies));
+    return tallies;
+  }
+
   /** The version that inserted the row of a serial: the first that had given out so many. */
-  private static long versionOf(long serial, TablePage page, ReadContext context) {
+  private static long versionOf(long serial, TableHistory history) {
     long low = 0;
-    long high = page.version();
+    long high = history.newest().version();
     while (low < high) {
       long middle = (low + high) >>> 1;
-      long given =
-          page.recordOf(middle, context.pages())
-              .map(record -> page.pageOf(record, context.pages()).nextSerial())
-              .orElse(0L);
+      long given = history.recordOf(middle).map(HistoryRecord::nextSerial).orElse(0L);
       low = given > serial ? low : middle + 1;
       high = given > serial ? middle : high;
     }
@@ -111,10 +114,10 @@ public final class Leftovers {
   }
 
   private static void eachObject(
-      ReadContext context, TablePage page, Field column, Visitor visitor) {
+      ReadContext context, VersionPage page, Field column, Visitor visitor) {
     Condition some = Condition.column(Schema.path(List.of(column.name()))).isNotNull();
     Filter filter = page.filter(some, context.pages());
-    List<Field> columns = List.of(column, Serials.field(page.schema()));
+    List<Field> columns = List.of(column, HiddenColumns.serial(page.schema()));
     Schema wanted = Schema.stored(columns, List.of(), page.schema().lastId());
     ScanPlan plan = new ScanPlan(page, filter, context.pages());
     Optional<ScanPlan.Task> task = plan.next();
@@ -127,7 +130,7 @@ public final class Leftovers {
             Vector serials = batch.get().vectors().get(1);
             visitor.object(
                 parsed(batch.get().vectors().get(0).get(i)),
-                SerialFinder.serial(file, serials, i, scan.position(i)));
+                file.serial(serials, i, scan.position(i)));
           }
           batch = scan.next();
         }
@@ -185,7 +188,7 @@ public final class Leftovers {
 
   /** Lifts keys into columns, which are added unless they are there, and fills the rows. */
   public static Outcome lift(TableChange table, List<Lifted> keys) {
-    TablePage page = table.draft();
+    VersionPage page = table.draft();
     Field leftovers = column(page);
     if (keys.isEmpty()) {
       throw new InvalidInputException("A lift needs a key of the leftovers.");
@@ -225,7 +228,7 @@ public final class Leftovers {
     return new Outcome(report, lifter.misfits());
   }
 
-  private static NotFoundException unknown(TablePage page, Lifted key, Collection<String> known) {
+  private static NotFoundException unknown(VersionPage page, Lifted key, Collection<String> known) {
     return new NotFoundException(
         "The leftovers of table %s have no key %s%s"
             .formatted(
@@ -237,12 +240,12 @@ public final class Leftovers {
   }
 
   private static Map<String, Optional<Type>> inferred(
-      ReadContext context, TablePage page, Field leftovers, List<Lifted> keys) {
+      ReadContext context, VersionPage page, Field leftovers, List<Lifted> keys) {
     Map<String, Optional<Type>> types = new TreeMap<>();
     if (keys.stream().allMatch(key -> key.type().isPresent())) {
       return types;
     }
-    keys(context, page).forEach(key -> types.put(key.path(), Optional.empty()));
+    tallies(context, page).keySet().forEach(path -> types.put(path, Optional.empty()));
     eachObject(
         context,
         page,

@@ -24,7 +24,7 @@ final class MergeWriter {
   }
 
   private TableWriter writer() {
-    writer = writer == null ? table.movingWriter() : writer;
+    writer = writer == null ? table.updatingWriter() : writer;
     return writer;
   }
 

@@ -12,7 +12,7 @@ import org.ysteron.expr.Verdict;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 import org.ysteron.tree.TreeCursor;
 
 /**
@@ -69,9 +69,10 @@ final class NewKeys {
 
   /** Looks for each new key in the table as it would be, where it may be once only. */
   Checked checked(Effect effect) {
-    TablePage after = table.after(effect);
+    Draft draft = table.after(effect);
+    VersionPage after = draft.page();
     if (index == null) {
-      return new Checked(effect, after);
+      return new Checked(effect, draft);
     }
     table.awaitFiles();
     Filter filter = after.filter(bounds.condition(), table.context().pages());
@@ -95,13 +96,13 @@ final class NewKeys {
           });
     }
     Read read = new Read(filter, Optional.of(index), Read.Kind.KEYS);
-    return new Checked(effect.reading(read), after);
+    return new Checked(effect.reading(read), draft);
   }
 
   /** An effect whose keys are known to be unique, and the table after it. */
-  record Checked(Effect effect, TablePage after) {}
+  record Checked(Effect effect, Draft after) {}
 
-  private InvalidInputException taken(TablePage after, FileEntry file, int position) {
+  private InvalidInputException taken(VersionPage after, FileEntry file, int position) {
     String which = RowLookup.describe(table.context(), after, file, position);
     return new InvalidInputException(
         "Table %s would have two rows with the key %s. Nothing was changed; delete or update the other row first."

@@ -21,7 +21,7 @@ import org.ysteron.read.TableScan;
 import org.ysteron.table.Check;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.Proof;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /**
  * Proves what an alteration asks of the rows: from ranges and counts of nulls where they decide it,
@@ -31,11 +31,11 @@ final class Proofs {
   private static final int MOST_SAMPLES = 3;
 
   private final ReadContext context;
-  private final TablePage page;
+  private final VersionPage page;
   private final Schema schema;
 
   /** {@code page}: the table as it will be, apart from the rows. */
-  Proofs(ReadContext context, TablePage page) {
+  Proofs(ReadContext context, VersionPage page) {
     this.context = context;
     this.page = page;
     this.schema = page.schema();

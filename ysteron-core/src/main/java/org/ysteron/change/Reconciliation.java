@@ -17,46 +17,57 @@ import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.Proof;
 import org.ysteron.table.TableForm;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.VersionPage;
 import org.ysteron.tree.PageStore;
 import org.ysteron.tree.PageTree;
 import org.ysteron.tree.TreeDiff;
 
 /**
  * Brings what a transaction did to a table together with what was committed to it since the
- * transaction started, or finds that this cannot be.
+ * transaction started, or finds that this cannot be. It is about rows, never about files: which
+ * file holds a row, and with which others, says nothing.
  *
- * <p>The file trees of then and now are compared; pages that both share are skipped. A file that
- * came since then holds new or changed rows when its birth is later than the start; else rows were
- * only moved into it. So:
+ * <p>A row's serial and birth fix its values. The file trees of then and now are compared; pages
+ * that both share are skipped. Let <i>s</i> be the ordinal of the last commit that the transaction
+ * saw.
  *
  * <ol>
- *   <li>A file with new or changed rows that the transaction's reads could match is a conflict.
- *   <li>So are, for rows that were read and not changed, rows that went from such files.
- *   <li>Row masks of both unite when their rows differ; the same row removed by both is a conflict.
- *   <li>When they moved the rows of a file elsewhere, our removals follow by serial.
- *   <li>When we moved the rows of a file elsewhere, their removals follow by serial; when both did,
- *       ours are left where they moved them, and our removals follow.
+ *   <li>When the table's counters of rows born and gone are as they were, rows were only moved, and
+ *       no read can be in the way.
+ *   <li>A row that was born since, which is one of a later birth than <i>s</i> in a file that came,
+ *       is a conflict when a read of the transaction would have found it.
+ *   <li>A row that has gone since, which is one that was masked, or whose file left, and that is
+ *       with its birth in no file that came, is a conflict when a read found it and used it as it
+ *       was.
+ *   <li>Rows that the transaction removed are masked where they are now: in their file, or by
+ *       serial in files that came. One that is found there with a later birth, or not at all, was
+ *       changed by both, which is a conflict.
+ *   <li>When the transaction moved the rows of a file elsewhere, others' removals follow by serial;
+ *       when both did, ours are left where others moved them, and our removals follow.
  * </ol>
  */
 final class Reconciliation {
   private final TableChange mine;
+  private final long seen;
   private final PageStore pages;
   private final Map<Long, RoaringBitmap> ownMasks = new TreeMap<>();
   private final Map<FileEntry, RoaringBitmap> masked = new LinkedHashMap<>();
   private final List<FileEntry> removed = new ArrayList<>();
-  private final List<FileEntry> newborn = new ArrayList<>();
-  private final List<FileEntry> arrived = new ArrayList<>();
-  private final List<FileEntry> left = new ArrayList<>();
-  private final List<FileEntry> remasked = new ArrayList<>();
+  private final List<FileEntry> came = new ArrayList<>();
+  private final List<Lost> lost = new ArrayList<>();
   private final Replay replay;
   private Conflicts conflicts;
-  private TablePage now;
+  private VersionPage now;
+
+  /** Rows of a file of the start that are no longer where they were; empty for all of them. */
+  private record Lost(FileEntry file, Optional<RoaringBitmap> positions) {}
 
   /** As long as nothing else was committed, the transaction's own changes. */
   Reconciliation(Staging staging, TableChange mine, Replay replay) {
     this.replay = replay;
     this.mine = mine;
+    this.seen = mine.seen();
     this.pages = staging.pages();
     mine.touched()
         .forEach(
@@ -87,9 +98,12 @@ final class Reconciliation {
   }
 
   /** Meets a later version of the table. */
-  void meet(TablePage later, Isolation isolation) {
-    now = later;
-    conflicts = new Conflicts(mine.start(), now, pages);
+  void meet(TableListing later, Isolation isolation) {
+    now = VersionPage.read(later.page(), pages);
+    conflicts = new Conflicts(mine.start(), later, pages);
+    if (now.replaced().rewound() > seen) {
+      throw conflicts.ofRewind();
+    }
     if (mine.reads().isEmpty() && mine.touched().isEmpty() && replay.proofs().isEmpty()) {
       return;
     }
@@ -123,14 +137,20 @@ final class Reconciliation {
    * @param built the table as it will be
    * @param own the transaction's files in it
    */
-  void prove(TablePage built, List<FileEntry> own) {
+  void prove(VersionPage built, List<FileEntry> own) {
     if (now == null) {
       return;
+    }
+    List<FileEntry> newborn = new ArrayList<>();
+    for (FileEntry file : came) {
+      if (file.hasBornSince(seen)) {
+        built.fileTree(pages).get(file.key()).ifPresent(newborn::add);
+      }
     }
     Proofs proofs = new Proofs(mine.context(), built);
     for (Proof proof : replay.proofs()) {
       if (proof instanceof Proof.UniqueKey) {
-        if (!newborn.isEmpty()) {
+        if (bornSince()) {
           throw conflicts.ofProof("The key has to be looked at again with them.");
         }
         continue;
@@ -142,6 +162,14 @@ final class Reconciliation {
       mine.awaitFiles();
       others.forEach(proof -> refuse(proofs.against(proof, own)));
     }
+  }
+
+  private boolean bornSince() {
+    return now.record().lives().born() != mine.start().record().lives().born();
+  }
+
+  private boolean goneSince() {
+    return now.record().lives().gone() != mine.start().record().lives().gone();
   }
 
   private void refuse(Optional<String> against) {
@@ -187,37 +215,32 @@ final class Reconciliation {
       Optional<FileEntry> before = next.get().before();
       Optional<FileEntry> after = next.get().after();
       if (before.isEmpty()) {
-        FileEntry added = after.orElseThrow();
-        (added.numbers().birth() > mine.start().version() ? newborn : arrived).add(added);
+        came.add(after.orElseThrow());
       } else if (after.isEmpty()) {
-        left.add(before.get());
+        lost.add(new Lost(before.get(), Optional.empty()));
       } else {
-        remasked.add(after.get());
+        lost.add(new Lost(before.get(), Optional.of(newlyMasked(before.get(), after.get()))));
       }
       next = diff.next();
     }
   }
 
+  private RoaringBitmap newlyMasked(FileEntry before, FileEntry after) {
+    RoaringBitmap positions = after.maskedPositions(pages);
+    positions.andNot(before.maskedPositions(pages));
+    return positions;
+  }
+
   private void test(Read read) {
-    for (FileEntry file : newborn) {
-      if (mayMatch(read, file) && holdsKey(read, file)) {
-        throw conflicts.ofRead(read, file, "with rows that this transaction would have read");
+    if (bornSince()) {
+      for (FileEntry file : came) {
+        if (file.hasBornSince(seen) && mayMatch(read, file) && holdsBorn(read, file)) {
+          throw conflicts.ofRead(read, file, "with rows that this transaction would have read");
+        }
       }
     }
-    if (read.kind() != Read.Kind.ROWS) {
-      return;
-    }
-    for (FileEntry file : remasked) {
-      if (mayMatch(read, file)) {
-        throw conflicts.ofRead(read, file, "without rows that this transaction has read");
-      }
-    }
-    long before = left.stream().mapToLong(FileEntry::liveRows).sum();
-    long after = arrived.stream().mapToLong(FileEntry::liveRows).sum();
-    for (FileEntry file : left) {
-      if (after < before && mayMatch(read, file)) {
-        throw conflicts.ofRead(read, file, "which held rows that this transaction has read");
-      }
+    if (read.kind() == Read.Kind.ROWS && goneSince()) {
+      testGone(read);
     }
   }
 
@@ -225,18 +248,58 @@ final class Reconciliation {
     return mine.isAltered() || read.filter().testFiles(file) != Verdict.NONE;
   }
 
-  private boolean holdsKey(Read read, FileEntry file) {
-    boolean altered = mine.isAltered() || now.schemaVersion() != mine.start().schemaVersion();
-    return altered
-        || read.keys().isEmpty()
-        || new KeyScan(mine.context(), mine.draft(), read.filter())
-            .holdsOne(file, read.keys().get());
+  /** Whether a file that came has a row that was born since and that a read would have found. */
+  private boolean holdsBorn(Read read, FileEntry file) {
+    if (mine.isAltered() || now.schemaVersion() != mine.start().schemaVersion()) {
+      return true; // what was read means something else to the columns of now
+    }
+    SerialFinder finder = new SerialFinder(mine.context(), now);
+    if (read.keys().isEmpty()) {
+      boolean all = file.isBornSince(seen) && read.filter().testFiles(file) == Verdict.ALL;
+      return all ? file.liveRows() > 0 : finder.hasBornSince(file, read.filter(), seen);
+    }
+    Optional<RoaringBitmap> among =
+        file.isBornSince(seen) ? Optional.empty() : Optional.of(finder.bornSince(file, seen));
+    return new KeyScan(mine.context(), mine.draft(), read.filter())
+        .holdsOne(file, read.keys().get(), among);
+  }
+
+  /** Rows that were read and are no longer there; what left and came again was moved. */
+  private void testGone(Read read) {
+    SerialFinder then = new SerialFinder(mine.context(), mine.start());
+    Map<FileEntry, Roaring64Bitmap> missing = new LinkedHashMap<>();
+    Roaring64Bitmap found = new Roaring64Bitmap();
+    for (Lost rows : lost) {
+      if (read.filter().testFiles(rows.file) != Verdict.NONE) {
+        Roaring64Bitmap serials = then.serials(rows.file, read.filter(), rows.positions);
+        if (!serials.isEmpty()) {
+          missing.put(rows.file, serials);
+          found.or(serials);
+        }
+      }
+    }
+    if (missing.isEmpty()) {
+      return;
+    }
+    SerialFinder finder = new SerialFinder(mine.context(), now);
+    for (FileEntry file : came) {
+      RoaringBitmap moved = finder.positions(file, found, seen);
+      if (!moved.isEmpty()) {
+        found.andNot(finder.serials(file, moved));
+      }
+    }
+    missing.forEach(
+        (file, serials) -> {
+          serials.and(found);
+          if (!serials.isEmpty()) {
+            throw conflicts.ofRead(read, file, "without rows that this transaction has read");
+          }
+        });
   }
 
   /** A file that both know. */
   private void unite(Touch touch, FileEntry there) {
-    RoaringBitmap theirs = there.maskedPositions(pages);
-    theirs.andNot(touch.entry().maskedPositions(pages));
+    RoaringBitmap theirs = newlyMasked(touch.entry(), there);
     if (RoaringBitmap.intersects(theirs, touch.rows())) {
       throw conflicts.ofRows(touch.entry());
     }
@@ -253,7 +316,7 @@ final class Reconciliation {
     Roaring64Bitmap serials = finder.serials(touch.entry(), theirs);
     long found = 0;
     for (FileEntry own : mine.successors(touch.entry().numbers().number())) {
-      RoaringBitmap positions = finder.positions(own, serials);
+      RoaringBitmap positions = finder.positions(own, serials, seen);
       found += positions.getLongCardinality();
       ownMasks.computeIfAbsent(own.numbers().number(), n -> new RoaringBitmap()).or(positions);
     }
@@ -278,7 +341,7 @@ final class Reconciliation {
     Roaring64Bitmap keptSerials = finder.serials(touch.entry(), kept);
     Roaring64Bitmap alive = new Roaring64Bitmap();
     for (FileEntry own : mine.successors(touch.entry().numbers().number())) {
-      RoaringBitmap positions = finder.positions(own, keptSerials);
+      RoaringBitmap positions = finder.positions(own, keptSerials, seen);
       alive.or(finder.serials(own, positions));
       ownMasks.computeIfAbsent(own.numbers().number(), n -> new RoaringBitmap()).or(positions);
     }
@@ -292,8 +355,8 @@ final class Reconciliation {
     SerialFinder finder = new SerialFinder(mine.context(), mine.draft());
     Roaring64Bitmap serials = withoutSuccessors(finder, touch);
     long found = 0;
-    for (FileEntry file : arrived) {
-      RoaringBitmap positions = finder.positions(file, serials);
+    for (FileEntry file : came) {
+      RoaringBitmap positions = finder.positions(file, serials, seen);
       if (!positions.isEmpty()) {
         found += positions.getLongCardinality();
         mask(file, positions);

@@ -21,6 +21,7 @@ import org.ysteron.table.Layout;
 import org.ysteron.table.Proof;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.TableForm;
+import org.ysteron.table.TableNumbers;
 
 /**
  * Does a transaction's alterations again on the form that others left, and finds the ids that its
@@ -28,6 +29,9 @@ import org.ysteron.table.TableForm;
  * touched the same column is in the way. For one thread.
  */
 final class Replay {
+  private final TableChange change;
+  private final TableNumbers first;
+  private final TableNumbers numbers;
   private final TableForm start;
   private final TableForm now;
   private final FormEditor mine;
@@ -47,15 +51,32 @@ final class Replay {
   /**
    * Does it again.
    *
-   * @param start the form from which the transaction started
    * @param now the form of now
+   * @param numbers what the table gives out next now
    * @throws Collision when what others did is in the way
    */
-  Replay(TableForm start, TableForm now, List<Alteration> alterations) {
+  Replay(TableChange change, TableForm now, TableNumbers numbers) {
+    this(change, change.start().form(), now, numbers, change.formAlterations());
+  }
+
+  /** For a table that is made here, whose form is what its last draft has. */
+  static Replay nothing(TableForm form, TableChange change) {
+    return new Replay(change, form, form, TableNumbers.of(form), List.of());
+  }
+
+  private Replay(
+      TableChange change,
+      TableForm start,
+      TableForm now,
+      TableNumbers numbers,
+      List<Alteration> alterations) {
+    this.change = change;
+    this.first = change.numbers();
+    this.numbers = numbers;
     this.start = start;
     this.now = now;
-    this.mine = new FormEditor(start);
-    this.there = new FormEditor(now);
+    this.mine = new FormEditor(start, first);
+    this.there = new FormEditor(now, numbers);
     boolean alone = alterations.isEmpty() || start.schemaVersion() == now.schemaVersion();
     this.theirs = alone ? Set.of() : touched(start, now);
     alterations.forEach(this::replay);
@@ -73,7 +94,7 @@ final class Replay {
 
   private void replay(Alteration alteration) {
     for (int id : touchedBy(alteration)) {
-      if (id <= start.schema().lastId() && theirs.contains(id)) {
+      if (id < first.column() && theirs.contains(id)) {
         throw new Collision(
             "altered column %s, which this transaction alters, too (%s)"
                 .formatted(start.schema().pathOf(id), alteration),
@@ -202,7 +223,7 @@ final class Replay {
   }
 
   private void pair(Field here, Field other) {
-    if (here.id() > start.schema().lastId()) {
+    if (here.id() >= first.column()) {
       ids.put(here.id(), other.id());
     }
     for (Field inner : Schema.children(here.type())) {
@@ -276,37 +297,52 @@ final class Replay {
     Schema.children(field.type()).forEach(inner -> compare(inner, after, touched));
   }
 
-  /** A file of the transaction as one of the table: its own new ids stand for the table's. */
+  /**
+   * A file of the transaction as one of the table: its own new ids stand for the table's, and the
+   * versions of the forms it made are the one that the table gets.
+   */
   StagedFile inTable(StagedFile file) {
-    long base = start.schema().lastId();
-    if (file.form().ids().highest() <= base) {
-      return file;
+    TableForm committed = form().after(now, numbers);
+    StagedFile.Form by = file.form();
+    long schema = by.schema() >= first.schema() ? committed.schemaVersion() : by.schema();
+    boolean ownLayout = by.layout() >= first.layout();
+    // A layout that was set here and replaced here is in no version: its parts mean nothing.
+    boolean lostLayout = ownLayout && by.layout() != change.layoutVersion();
+    long layout =
+        lostLayout ? start.layoutVersion() : ownLayout ? committed.layoutVersion() : by.layout();
+    FieldIds ids = inTable(by.ids());
+    Map<Integer, ColumnRange> ranges = new TreeMap<>();
+    ids.others().values().forEach(id -> ranges.put(id, ColumnRange.UNKNOWN));
+    file.ranges()
+        .forEach(
+            (id, range) -> {
+              if (Layout.isPart(id)) {
+                if (!lostLayout) {
+                  ranges.put(ownLayout ? Layout.partUnder(id, layout) : id, range);
+                }
+              } else if (id < first.column() || Layout.isReserved(id) || ids.others().isEmpty()) {
+                ranges.put(id, range);
+              } else if (ids.others().containsKey(id)) {
+                ranges.put(ids.others().get(id), range);
+              }
+            });
+    long order = file.order() == 0 || lostLayout ? 0 : layout + 1;
+    return file.as(new StagedFile.Form(schema, layout, ids), ranges, order);
+  }
+
+  private FieldIds inTable(FieldIds own) {
+    long base = first.column() - 1;
+    if (own.highest() <= base) {
+      return own;
     }
     Map<Integer, Integer> others = new TreeMap<>();
     boolean alike = true;
     for (Map.Entry<Integer, Integer> id : ids.entrySet()) {
-      if (id.getKey() <= file.form().ids().highest()) {
+      if (id.getKey() <= own.highest()) {
         others.put(id.getKey(), id.getValue());
         alike &= id.getKey().equals(id.getValue());
       }
     }
-    long schema = form().after(now).schemaVersion();
-    if (alike) {
-      FieldIds own = new FieldIds(file.form().ids().highest(), Map.of());
-      return file.as(new StagedFile.Form(schema, file.form().layout(), own), file.ranges());
-    }
-    Map<Integer, ColumnRange> ranges = new TreeMap<>();
-    others.values().forEach(id -> ranges.put(id, ColumnRange.UNKNOWN));
-    file.ranges()
-        .forEach(
-            (id, range) -> {
-              if (id <= base || Layout.isReserved(id)) {
-                ranges.put(id, range);
-              } else if (others.containsKey(id)) {
-                ranges.put(others.get(id), range);
-              }
-            });
-    FieldIds mapped = new FieldIds(base, others);
-    return file.as(new StagedFile.Form(schema, file.form().layout(), mapped), ranges);
+    return alike ? new FieldIds(own.highest(), Map.of()) : new FieldIds(base, others);
   }
 }

@@ -6,14 +6,14 @@ import org.ysteron.data.Batch;
 import org.ysteron.read.FileScan;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /** Reads single rows, for messages. */
 final class RowLookup {
   private RowLookup() {}
 
   /** The key of the row at a position of a file. */
-  static String describe(ReadContext context, TablePage table, FileEntry file, int position) {
+  static String describe(ReadContext context, VersionPage table, FileEntry file, int position) {
     RoaringBitmap one = RoaringBitmap.bitmapOf(position);
     try (FileScan scan = FileScan.at(context, table, file, table.schema(), one)) {
       Optional<Batch> batch = scan.next();

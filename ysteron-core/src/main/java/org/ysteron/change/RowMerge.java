@@ -14,9 +14,9 @@ import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Gather;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Serials;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
@@ -28,7 +28,7 @@ import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.StagedFile;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 import org.ysteron.tree.PageTree;
 import org.ysteron.tree.TreeCursor;
 
@@ -48,7 +48,7 @@ public final class RowMerge {
   private final TableChange table;
   private final MergeSpec spec;
   private final RowSpool source;
-  private final TablePage draft;
+  private final VersionPage draft;
   private final Schema schema;
   private final List<Field> on = new ArrayList<>();
   private final MergeClauses clauses;
@@ -292,7 +292,7 @@ public final class RowMerge {
 
   private void fetch(int file, RoaringBitmap positions, RowVisitor visitor) {
     FileEntry entry = files.get(file);
-    Schema wanted = Serials.with(schema);
+    Schema wanted = HiddenColumns.withSerials(schema);
     try (FileScan scan = FileScan.at(table.context(), draft, entry, wanted, positions)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
@@ -300,7 +300,7 @@ public final class RowMerge {
         Vector serials = batch.get().vectors().get(schema.columns().size());
         for (int i = 0; i < rows.size(); i++) {
           int position = scan.position(i);
-          long serial = SerialFinder.serial(entry, serials, i, position);
+          long serial = entry.serial(serials, i, position);
           visitor.row(file, position, rows.row(i), serial);
         }
         batch = scan.next();

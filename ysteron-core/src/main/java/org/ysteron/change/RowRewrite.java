@@ -3,8 +3,7 @@ package org.ysteron.change;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
-import java.util.TreeSet;
+import java.util.function.Predicate;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
@@ -25,18 +24,18 @@ public final class RowRewrite {
    * Rewrites files.
    *
    * @param condition of those files that may hold rows for which it is true
-   * @param olderOnly only of files of layouts before the newest
+   * @param among only of files that pass it
    */
-  public static ChangeReport run(TableChange table, Condition condition, boolean olderOnly) {
+  public static ChangeReport run(
+      TableChange table, Condition condition, Predicate<FileEntry> among) {
     Filter filter = table.draft().filter(condition, table.context().pages());
     ScanPlan plan = new ScanPlan(table.draft(), filter, table.context().pages());
-    long layout = table.draft().layoutVersion();
     List<List<FileEntry>> groups = new ArrayList<>();
     long bytes = MOST_BYTES;
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {
       FileEntry file = task.get().entry();
-      if (!olderOnly || file.numbers().layout() != layout) {
+      if (among.test(file)) {
         if (bytes >= MOST_BYTES) {
           groups.add(new ArrayList<>());
           bytes = 0;
@@ -51,7 +50,11 @@ public final class RowRewrite {
     long written = 0;
     for (List<FileEntry> group : groups) {
       moved.addAll(move(table, group));
-      group.forEach(file -> touches.add(new Touch(file, new RoaringBitmap(), true)));
+      for (FileEntry file : group) {
+        // Of a file of this transaction nothing is left; nobody else's removals can follow it.
+        RoaringBitmap gone = table.isOwn(file) ? Touching.live(table, file) : new RoaringBitmap();
+        touches.add(new Touch(file, gone, true));
+      }
     }
     for (StagedFile file : moved) {
       written += file.size();
@@ -65,15 +68,9 @@ public final class RowRewrite {
 
   private static List<StagedFile> move(TableChange table, List<FileEntry> files) {
     TableWriter writer = table.movingWriter();
-    long birth = 0;
-    Set<Long> numbers = new TreeSet<>();
     for (FileEntry file : files) {
       Touching.move(table, file, Touching.live(table, file), writer);
-      birth = Math.max(birth, file.numbers().birth());
-      numbers.add(file.numbers().number());
     }
-    StagedFile.Origin origin =
-        new StagedFile.Origin(birth, files.get(0).numbers().place(), numbers);
-    return writer.finish().stream().map(staged -> staged.from(origin)).toList();
+    return Touching.moved(table, files, writer);
   }
 }

@@ -8,9 +8,9 @@ import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Gather;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Serials;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
@@ -111,7 +111,8 @@ public final class RowUpdate {
   private void update(FileEntry file, RoaringBitmap rows) {
     RoaringBitmap changed = onlyDifferent ? new RoaringBitmap() : rows;
     try (FileScan scan =
-        FileScan.at(table.context(), table.draft(), file, Serials.with(schema), rows)) {
+        FileScan.at(
+            table.context(), table.draft(), file, HiddenColumns.withSerials(schema), rows)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
         update(file, scan, batch.get(), changed);
@@ -143,14 +144,14 @@ public final class RowUpdate {
     Vector column = read.vectors().get(schema.columns().size());
     for (int i = 0; i < count; i++) {
       int row = different[i];
-      serials.add(table.lasting(SerialFinder.serial(file, column, row, scan.position(row))));
+      serials.add(table.lasting(file.serial(column, row, scan.position(row))));
     }
     Batch written =
         count == after.size()
             ? after
             : Gather.rows(after, java.util.Arrays.copyOf(different, count));
     newKeys.add(written);
-    writer = writer == null ? table.movingWriter() : writer;
+    writer = writer == null ? table.updatingWriter() : writer;
     writer.addMoved(written, serials.build());
   }
 

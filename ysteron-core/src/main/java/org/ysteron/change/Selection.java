@@ -14,7 +14,7 @@ import org.ysteron.expr.Filter;
 import org.ysteron.read.FileScan;
 import org.ysteron.read.ReadContext;
 import org.ysteron.read.ScanPlan;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 import org.ysteron.tree.PageStore;
 
 /**
@@ -25,7 +25,7 @@ import org.ysteron.tree.PageStore;
  */
 public record Selection(Condition condition, Optional<Predicate<Row>> test) {
 
-  Filter filter(TablePage table, PageStore pages) {
+  Filter filter(VersionPage table, PageStore pages) {
     return table.filter(condition, pages);
   }
 
@@ -35,7 +35,8 @@ public record Selection(Condition condition, Optional<Predicate<Row>> test) {
   }
 
   /** The positions of a file's selected rows; reads no columns but those that are tested. */
-  RoaringBitmap positions(ReadContext context, TablePage table, ScanPlan.Task task, Filter filter) {
+  RoaringBitmap positions(
+      ReadContext context, VersionPage table, ScanPlan.Task task, Filter filter) {
     RoaringBitmap positions = new RoaringBitmap();
     Schema columns = test.isPresent() ? table.schema() : leastColumns(table.schema(), filter);
     try (FileScan scan = new FileScan(context, table, task, columns, filter)) {

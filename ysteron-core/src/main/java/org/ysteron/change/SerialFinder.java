@@ -1,40 +1,33 @@
 package org.ysteron.change;
 
-import java.util.List;
 import java.util.Optional;
 import org.roaringbitmap.PeekableIntIterator;
 import org.roaringbitmap.RoaringBitmap;
 import org.roaringbitmap.longlong.Roaring64Bitmap;
 import org.ysteron.data.Batch;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Serials;
 import org.ysteron.data.Vector;
+import org.ysteron.expr.Filter;
 import org.ysteron.read.FileScan;
 import org.ysteron.read.ReadContext;
+import org.ysteron.read.ScanPlan;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /**
- * Finds the serials of rows at some positions of a file, and the positions of rows of some serials;
- * it reads at most the column of serials. For one thread.
+ * Finds rows by their serials and births, and the serials of rows; of a file it reads at most the
+ * hidden columns and those that a filter tests. For one thread.
  */
 final class SerialFinder {
   private final ReadContext context;
-  private final TablePage table;
-  private final Schema column;
+  private final VersionPage table;
+  private final Schema columns;
 
-  SerialFinder(ReadContext context, TablePage table) {
+  SerialFinder(ReadContext context, VersionPage table) {
     this.context = context;
     this.table = table;
-    this.column =
-        Schema.stored(List.of(Serials.field(table.schema())), List.of(), table.schema().lastId());
-  }
-
-  /** The serial of a row of a batch that was read from a file. */
-  static long serial(FileEntry file, Vector column, int row, int position) {
-    return column.isNull(row)
-        ? file.numbers().firstSerial() + position
-        : ((Vector.OfLong) column).values()[row];
+    this.columns = HiddenColumns.only(table.schema());
   }
 
   /** The serials of the rows at some positions. */
@@ -48,38 +41,99 @@ final class SerialFinder {
       return serials;
     }
     walk(
-        FileScan.at(context, table, file, column, positions),
-        (vector, row, position) -> serials.addLong(serial(file, vector, row, position)));
+        file,
+        FileScan.at(context, table, file, columns, positions),
+        (serial, birth, position) -> serials.addLong(serial));
     return serials;
   }
 
-  /** The positions of rows that count and have one of some serials. */
-  RoaringBitmap positions(FileEntry file, Roaring64Bitmap serials) {
+  /** The serials of rows that count and pass a filter; of those at some positions, or all. */
+  Roaring64Bitmap serials(FileEntry file, Filter filter, Optional<RoaringBitmap> among) {
+    Roaring64Bitmap serials = new Roaring64Bitmap();
+    walk(
+        file,
+        passing(file, filter),
+        (serial, birth, position) -> {
+          if (among.isEmpty() || among.get().contains(position)) {
+            serials.addLong(serial);
+          }
+        });
+    return serials;
+  }
+
+  private FileScan passing(FileEntry file, Filter filter) {
+    ScanPlan.Task task = new ScanPlan.Task(file, ScanPlan.dataFile(table, file), true);
+    return new FileScan(context, table, task, columns, filter);
+  }
+
+  /** The positions of rows that count, have one of some serials and were born up to a commit. */
+  RoaringBitmap positions(FileEntry file, Roaring64Bitmap serials, long ordinal) {
     RoaringBitmap positions = new RoaringBitmap();
-    if (serials.isEmpty() || !file.mayHoldSerials(serials.first(), serials.last())) {
+    if (serials.isEmpty()
+        || file.isBornSince(ordinal)
+        || !file.mayHoldSerials(serials.first(), serials.last())) {
       return positions;
     }
     walk(
-        FileScan.all(context, table, file, column),
-        (vector, row, position) -> {
-          if (serials.contains(serial(file, vector, row, position))) {
+        file,
+        FileScan.all(context, table, file, columns),
+        (serial, birth, position) -> {
+          if (birth <= ordinal && serials.contains(serial)) {
             positions.add(position);
           }
         });
     return positions;
   }
 
-  private interface Visitor {
-    void row(Vector serials, int row, int position);
+  /** The positions of rows that count and were born later than a commit. */
+  RoaringBitmap bornSince(FileEntry file, long ordinal) {
+    RoaringBitmap positions = new RoaringBitmap();
+    if (file.hasBornSince(ordinal)) {
+      walk(
+          file,
+          FileScan.all(context, table, file, columns),
+          (serial, birth, position) -> {
+            if (birth > ordinal) {
+              positions.add(position);
+            }
+          });
+    }
+    return positions;
   }
 
-  private static void walk(FileScan scan, Visitor visitor) {
+  /** Whether a row that counts and passes a filter was born later than a commit. */
+  boolean hasBornSince(FileEntry file, Filter filter, long ordinal) {
+    boolean[] found = {false};
+    walk(file, passing(file, filter), (serial, birth, position) -> found[0] |= birth > ordinal);
+    return found[0];
+  }
+
+  /** How many of the rows at some positions tell no birth of their own. */
+  long untold(FileEntry file, RoaringBitmap positions) {
+    long[] count = {0};
+    try (FileScan scan = FileScan.at(context, table, file, columns, positions)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        count[0] += batch.get().vectors().get(1).nullCount();
+        batch = scan.next();
+      }
+    }
+    return count[0];
+  }
+
+  private interface Visitor {
+    void row(long serial, long birth, int position);
+  }
+
+  private static void walk(FileEntry file, FileScan scan, Visitor visitor) {
     try (scan) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
-        Vector vector = batch.get().vectors().get(0);
+        Vector serials = batch.get().vectors().get(0);
+        Vector births = batch.get().vectors().get(1);
         for (int i = 0; i < batch.get().size(); i++) {
-          visitor.row(vector, i, scan.position(i));
+          int position = scan.position(i);
+          visitor.row(file.serial(serials, i, position), file.birth(births, i), position);
         }
         batch = scan.next();
       }

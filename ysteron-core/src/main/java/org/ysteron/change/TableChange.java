@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
@@ -18,9 +19,13 @@ import org.ysteron.table.FileEntry;
 import org.ysteron.table.FormEditor;
 import org.ysteron.table.Proof;
 import org.ysteron.table.StagedFile;
-import org.ysteron.table.TablePage;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableHead;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.TableNumbers;
+import org.ysteron.table.TableSettings;
+import org.ysteron.table.VersionPage;
 import org.ysteron.table.WriterRecord;
+import org.ysteron.tree.PageStore;
 
 /**
  * What a transaction does to one table, relative to the version that it started from, and the table
@@ -29,7 +34,7 @@ import org.ysteron.table.WriterRecord;
 public final class TableChange {
   private final ChangeSet set;
   private final String name;
-  private final TablePage start;
+  private final VersionPage start;
   private final boolean created;
   private final List<StagedFile> files = new ArrayList<>();
   private final Map<Long, Touch> touched = new TreeMap<>();
@@ -37,21 +42,58 @@ public final class TableChange {
   private final Set<String> operations = new LinkedHashSet<>();
   private final List<Effect> pending = new ArrayList<>();
   private final List<Alteration> alterations = new ArrayList<>();
-  private TablePage draft;
+  private final TableNumbers first;
+  private final Optional<TableListing> listing;
+  private Draft draft;
   private WriterStep step;
+  private WriterRecord stepped;
   private boolean dropped;
 
-  /** {@code start}: the version it starts from; of a table made here, its first. */
-  TableChange(ChangeSet set, TablePage start, boolean created) {
+  /** Starts from what a table is. */
+  TableChange(ChangeSet set, TableListing listing) {
     this.set = set;
+    this.start = VersionPage.read(listing.page(), set.context().pages());
     this.name = start.name();
-    this.start = start;
-    this.created = created;
-    this.draft = created ? start : start.draft(set.stamp());
+    this.created = false;
+    this.listing = Optional.of(listing);
+    this.first = listing.numbers();
+    this.draft = new Draft(start.draft(set.stamp()), first);
   }
 
-  TablePage start() {
+  /** Starts from the first version of a table that is made here. */
+  TableChange(ChangeSet set, VersionPage start) {
+    this.set = set;
+    this.start = start;
+    this.name = start.name();
+    this.created = true;
+    this.listing = Optional.empty();
+    this.first = TableNumbers.of(start.form());
+    this.draft = new Draft(start, first);
+  }
+
+  VersionPage start() {
     return start;
+  }
+
+  /** What the table gave out next at the start. */
+  TableNumbers numbers() {
+    return first;
+  }
+
+  /** The ordinal of the last commit that the transaction has seen. */
+  long seen() {
+    return set.stamp().ordinal();
+  }
+
+  /** The version of the layout as of now; no other that was set here is in the table later. */
+  long layoutVersion() {
+    return draft.page().layoutVersion();
+  }
+
+  /** What was remembered of a named writer at the start. */
+  public Optional<WriterRecord> writer(String writer) {
+    PageStore pages = set.context().pages();
+    return listing.flatMap(known -> TableHead.read(known.head(), pages).writer(writer, pages));
   }
 
   String name() {
@@ -59,7 +101,11 @@ public final class TableChange {
   }
 
   /** The table as the transaction sees it now. */
-  public TablePage draft() {
+  public VersionPage draft() {
+    return current().page();
+  }
+
+  private Draft current() {
     for (Effect effect : pending) {
       draft = after(draft, effect);
     }
@@ -103,7 +149,7 @@ public final class TableChange {
   }
 
   boolean isOwn(long number) {
-    return number >= start.nextFileNumber();
+    return number >= first.file();
   }
 
   /**
@@ -111,17 +157,25 @@ public final class TableChange {
    * serial is not given before the commit.
    */
   Long lasting(long serial) {
-    return serial < start.nextSerial() ? (Long) serial : null;
+    return serial < first.serial() ? (Long) serial : null;
   }
 
   /** A writer of new rows. */
   public TableWriter writer() {
-    return set.register(new TableWriter(set.core(), draft(), set.startEntry()));
+    return set.register(
+        new TableWriter(set.core(), draft(), set.startEntry(), TableWriter.Hidden.NONE));
   }
 
-  /** A writer of rows that have serials already, or among which are such. */
+  /** A writer of new forms of rows, which keep their serials, and of new rows. */
+  TableWriter updatingWriter() {
+    return set.register(
+        new TableWriter(set.core(), draft(), set.startEntry(), TableWriter.Hidden.SERIALS));
+  }
+
+  /** A writer of rows that are only moved, with their serials and births. */
   TableWriter movingWriter() {
-    return set.register(TableWriter.moving(set.core(), draft(), set.startEntry()));
+    return set.register(
+        new TableWriter(set.core(), draft(), set.startEntry(), TableWriter.Hidden.BIRTHS));
   }
 
   /** Remembers that rows were looked for, and used as they were found. */
@@ -135,16 +189,16 @@ public final class TableChange {
   }
 
   /** The table as it will be after a statement that is not taken yet. */
-  TablePage after(Effect effect) {
-    return after(draft(), effect);
+  Draft after(Effect effect) {
+    return after(current(), effect);
   }
 
-  private TablePage after(TablePage page, Effect effect) {
-    return effect.appliedTo(page, set.context().pages(), set.batch());
+  private Draft after(Draft before, Effect effect) {
+    return effect.appliedTo(before, set.context().pages(), set.batch());
   }
 
   /** Takes a statement's effect; the table as the transaction sees it has it from now on. */
-  void take(Effect effect, TablePage after) {
+  void take(Effect effect, Draft after) {
     draft = after;
     remember(effect);
   }
@@ -194,20 +248,21 @@ public final class TableChange {
     if (changes.isEmpty()) {
       return;
     }
-    TablePage before = draft();
-    FormEditor editor = new FormEditor(before.form());
-    TableProperties properties = before.properties();
+    Draft before = current();
+    FormEditor editor = new FormEditor(before.page().form(), before.numbers());
+    TableSettings settings = before.page().settings();
     for (Alteration change : changes) {
-      if (change instanceof Alteration.SetProperty set) {
-        properties = properties.with(set.name(), set.value());
+      if (change instanceof Alteration.SetSetting set) {
+        settings = settings.with(set.name(), set.value());
       } else {
         editor.apply(change);
       }
     }
-    TablePage after =
+    VersionPage after =
         before
-            .withForm(editor.form(), set.context().pages(), set.batch())
-            .withProperties(properties);
+            .page()
+            .withForm(editor.form(), before.numbers(), set.context().pages(), set.batch())
+            .withSettings(settings);
     if (!editor.proofs().isEmpty()) {
       awaitFiles();
       Proofs proofs = new Proofs(set.context(), after);
@@ -222,7 +277,7 @@ public final class TableChange {
                 });
       }
     }
-    draft = after;
+    draft = new Draft(after, before.numbers().with(after.form()));
     alterations.addAll(changes);
     operations.add(operation);
   }
@@ -232,11 +287,11 @@ public final class TableChange {
   }
 
   /** The settings as they are to be, from those of now. */
-  TableProperties properties(TableProperties now) {
-    TableProperties changed = now;
+  TableSettings settings(TableSettings now) {
+    TableSettings changed = now;
     for (Alteration alteration : alterations) {
-      if (alteration instanceof Alteration.SetProperty set) {
-        if (start.properties().get(set.name()) != now.get(set.name())) {
+      if (alteration instanceof Alteration.SetSetting set) {
+        if (!start.settings().value(set.name()).equals(now.value(set.name()))) {
           throw new Replay.Collision("changed the setting " + set.name(), null);
         }
         changed = changed.with(set.name(), set.value());
@@ -247,7 +302,7 @@ public final class TableChange {
 
   /** The alterations of the form. */
   List<Alteration> formAlterations() {
-    return alterations.stream().filter(a -> !(a instanceof Alteration.SetProperty)).toList();
+    return alterations.stream().filter(a -> !(a instanceof Alteration.SetSetting)).toList();
   }
 
   /** What a named writer does with this commit. */
@@ -256,7 +311,13 @@ public final class TableChange {
   }
 
   Optional<WriterRecord> step(Optional<WriterRecord> before) {
-    return Optional.of(step.after(before, name));
+    stepped = step.after(before, name);
+    return Optional.of(stepped);
+  }
+
+  /** What the table remembers of the named writer once this is committed. */
+  public WriterRecord stepped() {
+    return stepped;
   }
 
   boolean hasStep() {
@@ -276,11 +337,23 @@ public final class TableChange {
     List<FileEntry> successors = new ArrayList<>();
     for (int i = 0; i < files.size(); i++) {
       if (files.get(i).holdsRowsOf(number)) {
-        byte[] key = files.get(i).key(start.nextFileNumber() + i);
+        byte[] key = files.get(i).key(first.file() + i);
         draft().fileTree(set.context().pages()).get(key).ifPresent(successors::add);
       }
     }
     return successors;
+  }
+
+  /** The number of a file, and of those from which rows were moved to it in this transaction. */
+  Set<Long> origins(long number) {
+    Set<Long> numbers = new TreeSet<>(Set.of(number));
+    if (isOwn(number)) {
+      files
+          .get((int) (number - first.file()))
+          .origin()
+          .ifPresent(origin -> numbers.addAll(origin.files()));
+    }
+    return numbers;
   }
 
   /** By file number; of files written here, too. */

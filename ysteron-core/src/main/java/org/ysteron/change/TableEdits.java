@@ -7,25 +7,25 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.table.CommitStamp;
-import org.ysteron.table.Layout;
 import org.ysteron.table.TableForm;
 import org.ysteron.table.TableListing;
-import org.ysteron.table.TablePage;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableNumbers;
+import org.ysteron.table.TableSettings;
+import org.ysteron.table.VersionPage;
 
 /** Changes of tables as a whole. Each may be applied to any later state. */
 public final class TableEdits {
   private TableEdits() {}
 
   /** Creates a table under a name that no table has. */
-  public static Change create(UUID id, String name, TableForm form, TableProperties properties) {
+  public static Change create(UUID id, String name, TableForm form, TableSettings settings) {
     TableNames.check(name);
     return staging -> {
       refuseTaken(staging, name);
-      if (!form.layout().equals(Layout.NONE)) {
-        staging.writersMustKnow(Staging.LAYOUTS);
-      }
-      staging.put(TablePage.create(id, name, form, properties, staging.commit()), false);
+      staging.put(
+          VersionPage.create(id, name, form, settings, staging.commit()),
+          TableNumbers.of(form),
+          false);
     };
   }
 
@@ -44,7 +44,7 @@ public final class TableEdits {
   public static Change drop(UUID id, String name) {
     return staging -> {
       TableListing listing = existing(staging, id, name);
-      staging.put(staging.next(listing, "drop"), true);
+      staging.put(staging.next(listing, "drop"), listing.numbers(), true);
     };
   }
 
@@ -54,7 +54,7 @@ public final class TableEdits {
     return staging -> {
       TableListing listing = existing(staging, id, name);
       refuseTaken(staging, newName);
-      staging.put(staging.next(listing, "rename").withName(newName), false);
+      staging.put(staging.next(listing, "rename").withName(newName), listing.numbers(), false);
     };
   }
 
@@ -71,7 +71,7 @@ public final class TableEdits {
                       new NotFoundException(
                           "Table %s (%s) is not among the dropped ones.".formatted(name, id)));
       refuseTaken(staging, name);
-      staging.put(staging.next(listing, "bring back").withName(name), false);
+      staging.put(staging.next(listing, "bring back").withName(name), listing.numbers(), false);
     };
   }
 
@@ -82,7 +82,7 @@ public final class TableEdits {
             .table(id)
             .orElseThrow(() -> new NotFoundException("There is no table " + name + "."));
     if (listing.dropped()) {
-      CommitStamp by = TablePage.read(listing.page(), staging.pages()).record().commit();
+      CommitStamp by = VersionPage.read(listing.page(), staging.pages()).record().commit();
       throw new ConflictException(
           "Table %s was dropped at version %d by %s. Nothing was changed; bring it back first."
               .formatted(name, listing.version(), by.who()),

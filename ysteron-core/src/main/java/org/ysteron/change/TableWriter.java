@@ -14,9 +14,9 @@ import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Gather;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Serials;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
@@ -30,8 +30,8 @@ import org.ysteron.table.FileEntry;
 import org.ysteron.table.Layout;
 import org.ysteron.table.Partitioner;
 import org.ysteron.table.StagedFile;
-import org.ysteron.table.TablePage;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
+import org.ysteron.table.VersionPage;
 
 /**
  * Writes rows into new data files of a table, starting another file when one is full. Memory does
@@ -47,11 +47,12 @@ public final class TableWriter implements AutoCloseable {
   private static final Parts NOWHERE = new Parts(List.of());
 
   private final LakeCore core;
-  private final TablePage table;
+  private final VersionPage table;
   private final long start;
   private final RowChecker checker;
   private final Schema schema;
   private final VectorBuilder serials;
+  private final Hidden hidden;
   private final List<StagedFile> staged = new ArrayList<>();
   private final List<Future<Void>> syncs = new ArrayList<>();
   private final PartitionBuffer buffer;
@@ -62,34 +63,41 @@ public final class TableWriter implements AutoCloseable {
   private long rows;
   private boolean finished;
 
+  /** What of a row is told beside its values. */
+  enum Hidden {
+    /** Nothing: all rows are new. */
+    NONE,
+    /** Serials: some rows are new forms of older ones. */
+    SERIALS,
+    /** Serials and births: rows are moved. */
+    BIRTHS
+  }
+
   /**
    * Starts writing.
    *
-   * @param table the version whose schema and properties hold
+   * @param table the version whose schema and settings hold
    * @param start the ledger entry that the writer starts from
    */
-  public TableWriter(LakeCore core, TablePage table, long start) {
-    this(core, table, start, false);
-  }
-
-  private TableWriter(LakeCore core, TablePage table, long start, boolean moving) {
+  TableWriter(LakeCore core, VersionPage table, long start, Hidden hidden) {
+    this.hidden = hidden;
     this.core = core;
     this.table = table;
     this.start = start;
     this.checker = new RowChecker(table.form());
-    this.schema = moving ? Serials.with(table.schema()) : table.schema();
+    this.schema =
+        switch (hidden) {
+          case NONE -> table.schema();
+          case SERIALS -> HiddenColumns.withSerials(table.schema());
+          case BIRTHS -> HiddenColumns.with(table.schema());
+        };
     Layout layout = table.form().layout();
     List<Partitioner> partitioners = layout.partitioners(table.layoutVersion(), table.schema());
     boolean plain = layout.equals(Layout.NONE);
     this.buffer = plain ? null : new PartitionBuffer(schema, partitioners);
     this.runs = plain ? null : new PartitionRuns(schema, core.workers());
     this.order = layout.sort().isEmpty() ? null : new RowOrder(layout.sort(), schema);
-    this.serials = moving ? new VectorBuilder(Types.BIGINT) : null;
-  }
-
-  /** Starts writing rows that may have serials already. */
-  static TableWriter moving(LakeCore core, TablePage table, long start) {
-    return new TableWriter(core, table, start, true);
+    this.serials = hidden == Hidden.SERIALS ? new VectorBuilder(Types.BIGINT) : null;
   }
 
   /** Adds a row by all its values. */
@@ -128,19 +136,25 @@ public final class TableWriter implements AutoCloseable {
 
   private Batch takeRows() {
     Batch batch = checker.take();
-    return serials == null ? batch : withSerials(batch, serials.build());
+    return serials == null ? batch : with(batch, serials.build());
   }
 
-  private Batch withSerials(Batch batch, Vector column) {
+  private Batch with(Batch batch, Vector... columns) {
     List<Vector> vectors = new ArrayList<>(batch.vectors());
-    vectors.add(column);
+    vectors.addAll(List.of(columns));
     return new Batch(schema.struct(), batch.size(), vectors);
   }
 
   /** Adds a batch whose rows have serials, or null for new ones. */
   void addMoved(Batch batch, Vector column) {
     flush();
-    write(withSerials(checker.check(batch), column));
+    write(with(checker.check(batch), column));
+    rows += batch.size();
+  }
+
+  /** Adds a batch of rows that are moved; a null birth stands for rows of this transaction. */
+  void addMoved(Batch batch, Vector ofSerials, Vector births) {
+    write(with(checker.check(batch), ofSerials, births));
     rows += batch.size();
   }
 
@@ -264,7 +278,7 @@ public final class TableWriter implements AutoCloseable {
     }
     open = open == null ? new OpenFile(parts) : open;
     open.writer.write(batch);
-    if (open.writer.bytes() >= table.properties().get(TableProperties.FILE_BYTES)
+    if (open.writer.bytes() >= table.settings().number(TableSettings.FILE_BYTES)
         || open.writer.rows() >= MOST_ROWS) {
       end();
     }
@@ -279,15 +293,16 @@ public final class TableWriter implements AutoCloseable {
     OpenFile(Parts parts) {
       this.parts = parts;
       Set<Integer> ranged = ranged(table);
-      if (serials != null) {
-        ranged.add(Serials.FIELD_ID);
+      if (hidden != Hidden.NONE) {
+        ranged.add(HiddenColumns.SERIAL_ID);
+        ranged.add(HiddenColumns.BIRTH_ID);
       }
       this.writer =
           new DataFileWriter(
               core.store(),
               FileEntry.objectName(table.id(), start, id),
               new DataFileWriter.Plan(
-                  table.id(), schema, ranged, table.properties().get(TableProperties.GROUP_BYTES)),
+                  table.id(), schema, ranged, table.settings().number(TableSettings.GROUP_BYTES)),
               core.workers());
     }
   }
@@ -315,6 +330,7 @@ public final class TableWriter implements AutoCloseable {
             written.footerHash(),
             written.hash(),
             ranges,
+            order == null ? 0 : table.layoutVersion() + 1,
             Optional.empty()));
     syncs.add(
         core.workers()
@@ -335,12 +351,12 @@ public final class TableWriter implements AutoCloseable {
   }
 
   /** The fields whose ranges a file entry carries: the first, the key's, the layout's. */
-  static Set<Integer> ranged(TablePage table) {
+  static Set<Integer> ranged(VersionPage table) {
     Set<Integer> ids = new LinkedHashSet<>(table.schema().keyIds());
     ids.addAll(table.form().layout().fieldIds());
     List<Field> leaves = new ArrayList<>();
     collect(table.schema(), leaves);
-    long most = table.properties().get(TableProperties.RANGED_COLUMNS);
+    long most = table.settings().number(TableSettings.RANGED_COLUMNS);
     leaves.stream().limit(most).forEach(field -> ids.add(field.id()));
     return ids;
   }

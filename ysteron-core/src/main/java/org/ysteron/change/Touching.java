@@ -4,18 +4,19 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Serials;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.read.FileScan;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.StagedFile;
-import org.ysteron.table.TablePage;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
+import org.ysteron.table.VersionPage;
 
 /**
  * Decides file by file how the rows that a statement removes go. A file no row of which is left is
@@ -38,7 +39,7 @@ final class Touching {
   Touching(TableChange table, ChangeStyle style) {
     this.table = table;
     this.style = style;
-    this.percent = table.draft().properties().get(TableProperties.REWRITE_PERCENT);
+    this.percent = table.draft().settings().number(TableSettings.REWRITE_PERCENT);
   }
 
   /** All rows of a file that count go. */
@@ -91,39 +92,47 @@ final class Touching {
     kept.andNot(positions);
     TableWriter writer = table.movingWriter();
     move(table, file, kept, writer);
-    StagedFile.Origin origin =
-        new StagedFile.Origin(
-            file.numbers().birth(), file.numbers().place(), Set.of(file.numbers().number()));
+    return moved(table, List.of(file), writer);
+  }
+
+  /** The files to which the rows of others were moved. */
+  static List<StagedFile> moved(TableChange table, List<FileEntry> files, TableWriter writer) {
+    Set<Long> numbers = new TreeSet<>();
+    files.forEach(file -> numbers.addAll(table.origins(file.numbers().number())));
+    StagedFile.Origin origin = new StagedFile.Origin(files.get(0).numbers().place(), numbers);
     return writer.finish().stream().map(staged -> staged.from(origin)).toList();
   }
 
-  /** Writes some rows of a file again, with their serials. */
+  /**
+   * Writes some rows of a file again, with their serials and births. Rows of this transaction have
+   * none to keep, but for the serials of those that are new forms of older rows.
+   */
   static void move(TableChange table, FileEntry file, RoaringBitmap rows, TableWriter writer) {
-    TablePage draft = table.draft();
-    Schema wanted = Serials.with(draft.schema());
+    VersionPage draft = table.draft();
+    Schema wanted = HiddenColumns.with(draft.schema());
+    boolean own = table.isOwn(file);
+    int columns = draft.schema().columns().size();
     try (FileScan scan = FileScan.at(table.context(), draft, file, wanted, rows)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
-        writer.addMoved(plain(batch.get(), draft.schema()), serials(file, batch.get(), scan));
+        Batch read = batch.get();
+        VectorBuilder serials = new VectorBuilder(Types.BIGINT);
+        VectorBuilder births = new VectorBuilder(Types.BIGINT);
+        for (int i = 0; i < read.size(); i++) {
+          Vector told = read.vectors().get(columns + 1);
+          serials.add(table.lasting(file.serial(read.vectors().get(columns), i, scan.position(i))));
+          births.add(own && told.isNull(i) ? null : (Long) file.birth(told, i));
+        }
+        writer.addMoved(plain(read, draft.schema()), serials.build(), births.build());
         batch = scan.next();
       }
     }
   }
 
-  /** A batch without its last column. */
+  /** A batch without the hidden columns behind it. */
   static Batch plain(Batch batch, Schema schema) {
     return new Batch(
         schema.struct(), batch.size(), batch.vectors().subList(0, schema.columns().size()));
-  }
-
-  /** The serials of a batch whose last column they are, with those that follow from positions. */
-  private static Vector serials(FileEntry file, Batch batch, FileScan scan) {
-    Vector column = batch.vectors().get(batch.vectors().size() - 1);
-    VectorBuilder serials = new VectorBuilder(Types.BIGINT);
-    for (int i = 0; i < batch.size(); i++) {
-      serials.addLong(SerialFinder.serial(file, column, i, scan.position(i)));
-    }
-    return serials.build();
   }
 
   List<Touch> touches() {

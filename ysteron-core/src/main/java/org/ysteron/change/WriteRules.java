@@ -1,6 +1,6 @@
 package org.ysteron.change;
 
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 /**
  * How the columns of incoming rows meet those of a table.
@@ -12,10 +12,9 @@ public record WriteRules(Drift drift, boolean anyCase) {
   public static final WriteRules STRICT = new WriteRules(Drift.STRICT, false);
 
   /** A table's own. */
-  public static WriteRules of(TableProperties properties) {
+  public static WriteRules of(TableSettings settings) {
     return new WriteRules(
-        Drift.ofCode(properties.get(TableProperties.DRIFT)),
-        properties.get(TableProperties.ANY_CASE) != 0);
+        Drift.of(settings.word(TableSettings.DRIFT)), settings.truth(TableSettings.ANY_CASE));
   }
 
   /** These rules with another answer to drift. */

@@ -21,15 +21,15 @@ public record WriterStep(String writer, long session, long sequence, String dige
   }
 
   WriterRecord after(Optional<WriterRecord> before, String table) {
-    WriterRecord record = before.orElse(new WriterRecord(writer, 0, -1, ""));
+    WriterRecord record = before.orElse(WriterRecord.unknown(writer));
     if (session == 0) {
-      return new WriterRecord(writer, record.session() + 1, record.sequence(), record.digest());
+      return record.opened();
     }
     check(record, table);
     if (isApplied(record)) {
       throw new AlreadyApplied();
     }
-    return new WriterRecord(writer, session, sequence, digest);
+    return record.applied(sequence, digest);
   }
 
   /** Refuses a session that was superseded. */

@@ -1,50 +1,60 @@
 package org.ysteron.commit;
 
+import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.ysteron.error.ConflictException;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.store.NotAppliedException;
 import org.ysteron.store.StoreException;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.EntryRecord;
-import org.ysteron.tree.PageBatch;
-import org.ysteron.tree.PageHome;
-import org.ysteron.tree.PageRef;
 
 /**
- * One commit on its way: apply the change to the newest state, create the next entry if absent, and
- * when that is taken, again.
+ * An entry on its way, with one commit or several: apply the changes to the newest state, create
+ * the next entry if absent, and when that is taken, again.
  *
- * <p>After an unclear reply the same bytes are tried at the same number until that slot is filled;
- * the commit id in the entry tells whose it is. Only when it is another's does the commit go on. A
- * win below the floor is none: that number was another's before it was trimmed. For one thread.
+ * <p>Before an entry is offered it is known that the entry before it is there with its hash, so
+ * that this is the lake it was. After an unclear reply the same bytes are tried at the same number
+ * until that slot is filled; its content tells whose it is. Only when it is another's does the
+ * commit go on. A win below the floor is none: that number was another's before it was trimmed. For
+ * one thread.
  */
 public final class CommitAttempt {
   private static final int MOST_ROUNDS = 1000;
   private static final int UNCLEAR_TRIES = 5;
-  private static final long LARGE = 256 << 10;
+  private static final int DIRECTORY = 1000;
 
   private final LakeCore core;
-  private final Change change;
-  private final CommitNote note;
-  private final long start;
+  private final List<Part> parts;
+  private final LakeState start;
   private Proposal proposal;
   private int rounds;
 
-  CommitAttempt(LakeCore core, Change change, CommitNote note, long start) {
+  /** One commit of the entry. */
+  record Part(Change change, CommitNote note) {}
+
+  /** {@code start}: the oldest state that one of the changes was made from. */
+  CommitAttempt(LakeCore core, List<Part> parts, LakeState start) {
     this.core = core;
-    this.change = change;
-    this.note = note;
+    this.parts = List.copyOf(parts);
     this.start = start;
   }
 
   /** Bytes for a slot of the ledger, and what they mean. */
   @SuppressWarnings("ArrayRecordComponent")
   private record Proposal(
-      byte[] bytes, LakeState state, Map<UUID, Long> versions, PageBatch batch) {
+      byte[] bytes, LakeState base, LakeState state, EntryHead head, EntryPages pages) {
     long number() {
       return state.number();
+    }
+
+    UUID commitId() {
+      return state.commit().commitId();
     }
   }
 
@@ -54,15 +64,21 @@ public final class CommitAttempt {
   }
 
   /**
-   * Goes on until the commit has happened or cannot.
+   * Goes on until the commit has happened or cannot; the last one, when there are several.
    *
    * @throws ConflictException when it met a commit that it cannot be combined with
    * @throws UnknownOutcomeException when that is still not known; call again
    */
   public Committed run() {
+    List<Committed> all = runAll();
+    return all.get(all.size() - 1);
+  }
+
+  /** Goes on until all commits of the entry have happened or cannot. */
+  List<Committed> runAll() {
     // Commits of one process take turns: only one can have the next entry anyway.
     if (!core.turn().tryLock()) {
-      change.awaitDurable();
+      parts.forEach(part -> part.change.awaitDurable());
       core.turn().lock();
     }
     try {
@@ -72,22 +88,21 @@ public final class CommitAttempt {
     }
   }
 
-  private Committed takeTurn() {
+  private List<Committed> takeTurn() {
     boolean resumed = proposal != null;
     while (true) {
       if (proposal == null) {
-        // The state last seen is most often still the newest; if not, the create says so.
-        LakeState base = rounds == 0 ? core.newestSeen() : core.refresh();
+        LakeState base = base();
         core.checkWritable(base);
+        core.checkStart(base, start);
         proposal = propose(base);
       }
       Slot slot = resumed ? settled(null) : offer();
       resumed = false;
       if (slot == Slot.OURS) {
-        core.committed(proposal.state);
-        return new Committed(proposal.state.commit(), proposal.versions);
+        return committed();
       }
-      abandon();
+      proposal = null;
       if (++rounds == MOST_ROUNDS) {
         throw new ConflictException(
             "The commit lost the race for the next ledger entry %d times; nothing was changed. Try again when fewer writers are at work."
@@ -97,72 +112,107 @@ public final class CommitAttempt {
     }
   }
 
-  private Proposal propose(LakeState base) {
-    CommitStamp commit = core.info(base.number() + 1, base.commit().time(), note);
-    Staging staging = new Staging(base, core.pages(), commit);
-    try {
-      change.apply(staging);
-    } catch (RuntimeException e) {
-      core.pages().forget(staging.batch());
-      throw e;
+  /**
+   * The state last seen is most often still the newest; if not, the create says so. That it is
+   * there as it was seen is looked at, for the store may hold another lake by now.
+   */
+  private LakeState base() {
+    if (rounds == 0) {
+      LakeState seen = core.newestSeen();
+      if (core.ledgerReader().isThere(seen)) {
+        return seen;
+      }
     }
-    PageBatch batch = staging.batch();
-    EntryRecord parent = new EntryRecord(base.commit(), base.hash(), base.pageRef());
-    staging.setPage(staging.page().withEntry(parent, core.pages(), batch));
-    PageRef page = staging.page().write(batch);
-    byte[] own = new byte[0];
-    PageHome home = new PageBatch().home();
-    boolean large = batch.size() > LARGE;
-    if (large) {
-      writePages(batch);
-    } else {
-      own = batch.toByteArray();
-      home = batch.home();
+    return core.refresh();
+  }
+
+  private List<Committed> committed() {
+    proposal.pages.adopt(core.pages());
+    core.committed(proposal.state);
+    List<Committed> all = new ArrayList<>();
+    for (EntryHead.CommitLines commit : proposal.head.commits()) {
+      Map<UUID, Long> versions = new HashMap<>();
+      commit.tables().forEach(line -> versions.put(line.id(), line.version()));
+      all.add(new Committed(commit.stamp(), versions));
+    }
+    return all;
+  }
+
+  private Proposal propose(LakeState base) {
+    Staging staging = new Staging(base, core.pages());
+    List<CommitStamp> stamps = core.stamps(base, parts.stream().map(Part::note).toList());
+    for (int i = 0; i < parts.size(); i++) {
+      staging.begin(stamps.get(i));
+      parts.get(i).change.apply(staging);
+      staging.end(parts.get(i).note);
+    }
+    EntryPages pages = EntryPages.lay(staging, core.store(), start.number());
+    if (pages.ref().below().entry() < base.page().upkeep().floor()) {
+      throw new IllegalStateException(
+          "entry %d would refer to entry %d, below the floor %d"
+              .formatted(
+                  base.number() + 1, pages.ref().below().entry(), base.page().upkeep().floor()));
     }
     EntryHead head =
         new EntryHead(
             base.lakeId(),
-            commit,
-            start,
+            base.number() + 1,
+            stamps.get(0).time(),
+            start.number(),
             base.hash(),
             staging.mustRead(),
             staging.mustWrite(),
-            staging.lines(),
-            page,
-            note.labels(),
-            "");
-    EntryHead.Encoded encoded = head.encode(own, home);
-    if (!large) {
-      batch.settleInEntry(commit.entry(), encoded.pagesStart());
-    }
-    Map<UUID, Long> versions = new HashMap<>();
-    staging.lines().forEach(line -> versions.put(line.id(), line.version()));
-    LakeState state =
-        new LakeState(
-            base.lakeId(),
-            commit,
-            encoded.hash(),
-            staging.mustRead(),
-            staging.mustWrite(),
-            staging.page(),
-            page);
-    return new Proposal(encoded.bytes(), state, versions, batch);
+            staging.commits(),
+            pages.ref(),
+            EntryHead.Sum.NONE);
+    return encode(base, head, pages);
   }
 
-  private void writePages(PageBatch batch) {
-    UUID id = UUID.randomUUID();
-    String name = PageHome.pages(start, id, 0).objectName();
-    if (!core.store().createIfAbsent(name, batch.toByteArray())) {
-      throw new StoreException("Object " + name + " exists already.");
+  private Proposal encode(LakeState base, EntryHead head, EntryPages pages) {
+    byte[] lines = head.encode(pages.own().length, pages.end());
+    byte[] bytes = Arrays.copyOf(lines, lines.length + pages.own().length);
+    System.arraycopy(pages.own(), 0, bytes, lines.length, pages.own().length);
+    pages.settle(head.number(), lines.length);
+    EntryHead written = readBack(bytes, head);
+    LakeState state =
+        new LakeState(
+            EntryRecord.of(
+                head.stamps(), written.sum().hash(), pages.page().remembered(pages.ref())),
+            lines.length,
+            head.mustRead(),
+            head.mustWrite(),
+            pages.page(),
+            pages.ref());
+    return new Proposal(bytes, base, state, written, pages);
+  }
+
+  /** Reads the lines as everybody else will; what cannot be read is not offered. */
+  private EntryHead readBack(byte[] bytes, EntryHead head) {
+    String name = core.ledger().nameOf(head.number());
+    try {
+      EntryHead read = EntryHead.parse(bytes, head.number(), name, LakeCore.KNOWN_FEATURES);
+      if (read.equals(head.with(read.sum()))) {
+        return read;
+      }
+    } catch (DamagedException e) {
+      throw new InvalidInputException(
+          "What the commit says of itself could not be read again: %s Nothing was changed."
+              .formatted(e.getMessage()),
+          e);
     }
-    batch.settleInPages(start, id);
+    throw new InvalidInputException(
+        "What the commit says of itself would be read as something else. Nothing was changed.");
   }
 
   private Slot offer() {
     try {
-      change.awaitDurable();
+      parts.forEach(part -> part.change.awaitDurable());
+      if (proposal.number() % DIRECTORY == 0) {
+        // Its directory is another than its parent's, which so may not have been synced yet.
+        core.store().settle(core.ledger().nameOf(proposal.base.number()));
+      }
     } catch (RuntimeException e) {
-      abandon();
+      proposal = null;
       throw e;
     }
     try {
@@ -172,7 +222,7 @@ public final class CommitAttempt {
       return whose();
     } catch (NotAppliedException e) {
       // The first try, and nothing came of it: the commit has not happened and will not.
-      abandon();
+      proposal = null;
       throw e;
     } catch (UnknownOutcomeException e) {
       throw e;
@@ -194,12 +244,6 @@ public final class CommitAttempt {
     }
   }
 
-  /** Gives up what was proposed, with the pages made for it, which no entry will ever hold. */
-  private void abandon() {
-    core.pages().forget(proposal.batch);
-    proposal = null;
-  }
-
   /** Finds out whose the slot is, filling it with our bytes when it is empty. */
   private Slot settle(StoreException unclear) {
     StoreException last = unclear;
@@ -210,6 +254,9 @@ public final class CommitAttempt {
       try {
         if (core.ledger().exists(proposal.number())) {
           return whose();
+        }
+        if (!core.ledgerReader().isThere(proposal.base)) {
+          throw unknown(null); // another lake may be there by now, or the number may be trimmed
         }
         if (core.ledger().create(proposal.number(), proposal.bytes)) {
           return afterWin();
@@ -227,30 +274,39 @@ public final class CommitAttempt {
             .formatted(
                 proposal.number(),
                 last == null ? "no reply." : last.getMessage(),
-                proposal.state.commit().commitId()),
+                proposal.commitId()),
         last,
         this);
   }
 
+  /** Whose the slot is: ours when it holds our bytes, in which our commit's id is. */
   private Slot whose() {
-    long number = proposal.number();
-    EntryHead head =
-        EntryHead.parse(core.ledger().read(number), number, core.ledger().nameOf(number));
-    boolean ours = head.commit().commitId().equals(proposal.state.commit().commitId());
-    return ours ? afterWin() : Slot.ANOTHERS;
+    byte[] found = core.ledger().read(proposal.number());
+    if (!Arrays.equals(found, proposal.bytes)) {
+      return afterLoss();
+    }
+    // A call that failed on its way may have left the name behind unsynced.
+    core.store().settle(core.ledger().nameOf(proposal.number()));
+    return afterWin();
   }
 
   /**
-   * A slot below the floor may have been another's before it was trimmed: then later entries
-   * remember whose it was.
+   * A slot that holds another entry was never ours, unless ours was there, and trimmed, and what is
+   * there now is a sleeper's.
    */
+  private Slot afterLoss() {
+    return core.ledger().floor() <= proposal.number() ? Slot.ANOTHERS : remembered();
+  }
+
+  /** A slot below the floor may have been another's before it was trimmed. */
   private Slot afterWin() {
+    return core.ledger().floor() <= proposal.number() ? Slot.OURS : remembered();
+  }
+
+  /** Later entries remember whose a slot below the floor was. */
+  private Slot remembered() {
     long number = proposal.number();
-    if (core.ledger().floor() <= number) {
-      return Slot.OURS;
-    }
-    UUID ours = proposal.state.commit().commitId();
-    EntryRecord remembered =
+    EntryRecord record =
         core.refresh()
             .page()
             .entry(number, core.pages())
@@ -258,9 +314,11 @@ public final class CommitAttempt {
                 () ->
                     new UnknownOutcomeException(
                         "Entry %d has expired before it was known whether the commit %s is in it. Look for its id in the history."
-                            .formatted(number, ours),
+                            .formatted(number, proposal.commitId()),
                         null,
                         this));
-    return remembered.commit().commitId().equals(ours) ? Slot.OURS : Slot.ANOTHERS;
+    boolean ours =
+        record.commits().stream().anyMatch(c -> c.commitId().equals(proposal.commitId()));
+    return ours ? Slot.OURS : Slot.ANOTHERS;
   }
 }

@@ -3,6 +3,8 @@ package org.ysteron.commit;
 import java.util.Collections;
 import java.util.Map;
 import java.util.TreeMap;
+import org.ysteron.data.Limits;
+import org.ysteron.error.InvalidInputException;
 
 /**
  * What a commit says of itself.
@@ -16,6 +18,20 @@ import java.util.TreeMap;
 public record CommitNote(
     String author, String program, String note, String statement, Map<String, String> labels) {
   public CommitNote {
+    Limits.text(author, Limits.WHO, "author");
+    Limits.text(program, Limits.WHO, "program");
+    Limits.text(note, Limits.NOTE, "note");
+    Limits.text(statement, Limits.STATEMENT, "statement");
+    if (labels.size() > Limits.LABELS) {
+      throw new InvalidInputException(
+          "A commit has %d labels; it may have %d. Nothing was changed; give it fewer."
+              .formatted(labels.size(), Limits.LABELS));
+    }
+    labels.forEach(
+        (name, value) -> {
+          Limits.text(name, Limits.LABEL_NAME, "name of a label");
+          Limits.text(value, Limits.LABEL_VALUE, "label " + name);
+        });
     labels = Collections.unmodifiableMap(new TreeMap<>(labels));
   }
 

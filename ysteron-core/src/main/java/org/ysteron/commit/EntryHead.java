@@ -4,10 +4,13 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
 import java.util.UUID;
 import org.ysteron.data.Json;
 import org.ysteron.data.Sha256;
@@ -19,47 +22,89 @@ import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.JsonObject;
 import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageHome;
+import org.ysteron.tree.PagePlace;
 import org.ysteron.tree.PageRef;
 
 /**
- * The head of a ledger entry: lines of JSON for people. {@code docs/format.md} gives them.
+ * The lines of a ledger entry: JSON for people. {@code docs/format.md} gives them. What a program
+ * must know to read on is judged from the first line alone.
  *
  * @param lakeId the lake
- * @param commit number, time, who, why
+ * @param number the entry's number
+ * @param time the time of all its commits
  * @param start the entry from which the writer started
  * @param parent the hash of the entry before, empty for entry 0
  * @param mustRead features that a reader must know
  * @param mustWrite features that a writer must know
- * @param tables what the commit did to each table
- * @param page the lake page
- * @param labels names and values of the writer's own
- * @param hash this entry's hash
+ * @param commits the commits, in their order
+ * @param page the lake page after the last of them
+ * @param sum hash and length of the lines
  */
 record EntryHead(
     UUID lakeId,
-    CommitStamp commit,
+    long number,
+    Instant time,
     long start,
     String parent,
     List<String> mustRead,
     List<String> mustWrite,
-    List<TableLine> tables,
+    List<CommitLines> commits,
     PageRef page,
-    Map<String, String> labels,
-    String hash) {
+    Sum sum) {
 
   static final int FORMAT = 1;
 
   private static final String MARK = "ysteron";
+  private static final String COMMIT = "commit";
+  private static final String TABLE = "table";
+  private static final String PAGES = "pages";
   private static final String MASKED = "files masked";
   private static final String LABELS = "labels";
+  private static final String READERS = "readers must know";
+  private static final String WRITERS = "writers must know";
   private static final int LONGEST_HEAD = 1 << 24;
+
+  /**
+   * What proves the lines.
+   *
+   * @param hash the entry's hash, in hexadecimal digits
+   * @param length how many bytes
+   */
+  record Sum(String hash, int length) {
+    static final Sum NONE = new Sum("", 0);
+  }
+
+  /**
+   * One commit.
+   *
+   * @param stamp who, when, why
+   * @param labels names and values of the writer's own
+   * @param tables what it did to each table
+   */
+  record CommitLines(CommitStamp stamp, Map<String, String> labels, List<TableLine> tables) {
+    CommitLines {
+      labels = new TreeMap<>(labels);
+      tables = List.copyOf(tables);
+    }
+
+    private Map<String, Object> toJson() {
+      Map<String, Object> json = new LinkedHashMap<>();
+      json.put(COMMIT, stamp.commitId().toString());
+      json.put("author", stamp.author());
+      json.put("program", stamp.program());
+      json.put("note", stamp.note());
+      json.put("statement", stamp.statement());
+      json.put(LABELS, labels);
+      return json;
+    }
+  }
 
   /** What a commit did to a table, for people. */
   record TableLine(
       String name, UUID id, long version, String operation, HistoryRecord.Counts counts) {
     private Map<String, Object> toJson() {
       Map<String, Object> json = new LinkedHashMap<>();
-      json.put("table", name);
+      json.put(TABLE, name);
       json.put("id", id.toString());
       json.put("version", version);
       json.put("operation", operation);
@@ -75,7 +120,7 @@ record EntryHead(
 
     private static TableLine fromJson(JsonObject json) {
       return new TableLine(
-          json.text("table"),
+          json.text(TABLE),
           json.uuid("id"),
           json.number("version"),
           json.text("operation"),
@@ -84,44 +129,56 @@ record EntryHead(
               json.number("rows added"),
               json.number("files removed"),
               json.number("rows removed"),
-              json.members().containsKey(MASKED) ? json.number(MASKED) : 0));
+              json.has(MASKED) ? json.number(MASKED) : 0));
     }
   }
 
-  /** An encoded entry. */
-  @SuppressWarnings("ArrayRecordComponent") // handed on once, never compared
-  record Encoded(byte[] bytes, String hash, long pagesStart) {}
+  /** The commits' stamps. */
+  List<CommitStamp> stamps() {
+    return commits.stream().map(CommitLines::stamp).toList();
+  }
 
-  /** The bytes of an entry with some pages of its own; {@link #hash} is not looked at. */
-  Encoded encode(byte[] pages, PageHome home) {
+  /** These lines as they were written. */
+  EntryHead with(Sum written) {
+    return new EntryHead(
+        lakeId, number, time, start, parent, mustRead, mustWrite, commits, page, written);
+  }
+
+  /**
+   * The bytes of the lines; {@link #sum} is not looked at.
+   *
+   * @param pageBytes how many bytes of pages follow
+   * @param end the end of the object
+   */
+  byte[] encode(long pageBytes, PagePlace end) {
     Map<String, Object> first = new LinkedHashMap<>();
     first.put(MARK, "entry");
     first.put("format", FORMAT);
+    first.put(READERS, mustRead);
+    first.put(WRITERS, mustWrite);
     first.put("lake", lakeId.toString());
-    first.put("number", commit.entry());
+    first.put("number", number);
     first.put("parent", parent);
-    first.put("time", commit.time().toString());
-    first.put("commit", commit.commitId().toString());
+    first.put("time", time.toString());
+    first.put("first commit", commits.get(0).stamp().ordinal());
     first.put("start", start);
-    first.put("author", commit.author());
-    first.put("program", commit.program());
-    first.put("note", commit.note());
-    first.put("statement", commit.statement());
-    first.put("readers must know", mustRead);
-    first.put("writers must know", mustWrite);
-    if (!labels.isEmpty()) {
-      first.put(LABELS, labels);
-    }
     ByteOut head = new ByteOut();
     line(head, first);
-    tables.forEach(table -> line(head, table.toJson()));
+    for (CommitLines commit : commits) {
+      line(head, commit.toJson());
+      commit.tables.forEach(table -> line(head, table.toJson()));
+    }
     Map<String, Object> last = new LinkedHashMap<>();
-    last.put("pages", pages.length);
-    last.put("lake page", page.toText(home));
+    last.put(PAGES, pageBytes);
+    last.put("lake page", page.toText(end));
     line(head, last);
     head.raw(endLine(head.toByteArray()));
-    byte[] lines = head.toByteArray();
-    return new Encoded(head.raw(pages).toByteArray(), hex(Sha256.of(lines)), lines.length);
+    if (head.size() > LONGEST_HEAD) {
+      throw new InvalidInputException(
+          "What the commit says of itself takes %d bytes; %d are possible. Nothing was changed; say less, or change fewer tables at once."
+              .formatted(head.size(), LONGEST_HEAD));
+    }
+    return head.toByteArray();
   }
 
   private static void line(ByteOut out, Map<String, Object> json) {
@@ -132,18 +189,22 @@ record EntryHead(
     return ("{\"head\":\"" + hex(Sha256.of(before)) + "\"}\n").getBytes(StandardCharsets.UTF_8);
   }
 
-  private static String hex(byte[] bytes) {
+  static String hex(byte[] bytes) {
     return HexFormat.of().formatHex(bytes);
   }
 
   /**
-   * Reads and checks a head; the pages behind it are checked when they are read.
+   * Reads and checks the lines; the pages behind them are checked when they are read.
    *
    * @param name the object's name, for messages
+   * @param known the features that this program knows
+   * @throws UnsupportedLakeException when the first line says that a newer program wrote it
    */
-  static EntryHead parse(byte[] entry, long number, String name) {
+  static EntryHead parse(byte[] entry, long number, String name, Set<String> known) {
     try {
-      return parse(entry, number);
+      return parse(entry, number, known);
+    } catch (UnsupportedLakeException e) {
+      throw e;
     } catch (DamagedException | InvalidInputException | ClassCastException e) {
       throw new DamagedException(
           "Ledger entry %s is damaged: %s Restore it from a copy of the lake."
@@ -152,92 +213,135 @@ record EntryHead(
     }
   }
 
-  private static EntryHead parse(byte[] entry, long number) {
+  private static EntryHead parse(byte[] entry, long number, Set<String> known) {
+    int end = endOfLine(entry, 0);
+    JsonObject first = line(entry, 0, end);
+    judge(first, known);
     List<JsonObject> lines = new ArrayList<>();
-    int start = 0;
     while (true) {
-      int end = start;
-      while (end < entry.length && entry[end] != '\n' && end < LONGEST_HEAD) {
-        end++;
-      }
-      if (end == entry.length || end >= LONGEST_HEAD) {
-        throw new DamagedException("its head has no end.");
-      }
+      int start = end + 1;
+      end = endOfLine(entry, start);
       String text = new String(entry, start, end - start, StandardCharsets.UTF_8);
       if (text.startsWith("{\"head\":")) {
-        byte[] before = java.util.Arrays.copyOf(entry, start);
-        byte[] expected = endLine(before);
-        byte[] found = java.util.Arrays.copyOfRange(entry, start, end + 1);
-        if (!java.util.Arrays.equals(expected, found)) {
+        byte[] expected = endLine(Arrays.copyOf(entry, start));
+        if (!Arrays.equals(expected, Arrays.copyOfRange(entry, start, end + 1))) {
           throw new DamagedException("the SHA-256 of its head is not the one it gives.");
         }
-        return parse(lines, java.util.Arrays.copyOf(entry, end + 1), entry.length, number);
+        Sum sum = new Sum(hex(Sha256.of(Arrays.copyOf(entry, end + 1))), end + 1);
+        return new Parser(first, number, entry.length).parse(lines, sum);
       }
-      lines.add(new JsonObject((Map<?, ?>) Json.parse(text)));
-      start = end + 1;
+      lines.add(line(entry, start, end));
     }
   }
 
-  private static EntryHead parse(
-      List<JsonObject> lines, byte[] head, int objectLength, long number) {
-    if (lines.size() < 2 || !lines.get(0).members().containsKey(MARK)) {
+  private static int endOfLine(byte[] entry, int start) {
+    int end = start;
+    while (end < entry.length && entry[end] != '\n' && end < LONGEST_HEAD) {
+      end++;
+    }
+    if (end == entry.length || end >= LONGEST_HEAD) {
+      throw new DamagedException("its head has no end.");
+    }
+    return end;
+  }
+
+  private static JsonObject line(byte[] entry, int start, int end) {
+    return new JsonObject(
+        (Map<?, ?>) Json.parse(new String(entry, start, end - start, StandardCharsets.UTF_8)));
+  }
+
+  /** Whether what follows the first line can be understood. */
+  private static void judge(JsonObject first, Set<String> known) {
+    if (!first.has(MARK)) {
       throw new DamagedException("it does not start as an entry does.");
     }
-    JsonObject first = lines.get(0);
-    JsonObject last = lines.get(lines.size() - 1);
     if (first.number("format") > FORMAT) {
       throw new UnsupportedLakeException(
           "The lake has format %d; this program knows formats up to %d. Use a newer Ysteron."
               .formatted(first.number("format"), FORMAT));
     }
-    if (first.number("number") != number || last.number("pages") != objectLength - head.length) {
-      throw new DamagedException(
-          "it says that it is number %d with %d bytes of pages, but it is number %d with %d."
-              .formatted(
-                  first.number("number"),
-                  last.number("pages"),
-                  number,
-                  objectLength - head.length));
-    }
-    List<TableLine> tables = new ArrayList<>();
-    lines.subList(1, lines.size() - 1).forEach(line -> tables.add(TableLine.fromJson(line)));
-    return new EntryHead(
-        first.uuid("lake"),
-        info(first),
-        first.number("start"),
-        first.text("parent"),
-        texts(first.list("readers must know")),
-        texts(first.list("writers must know")),
-        tables,
-        PageRef.parse(last.text("lake page"), PageHome.entry(number, head.length)),
-        labels(first),
-        hex(Sha256.of(head)));
-  }
-
-  private static CommitStamp info(JsonObject first) {
-    try {
-      return new CommitStamp(
-          first.number("number"),
-          first.uuid("commit"),
-          Instant.parse(first.text("time")),
-          first.text("author"),
-          first.text("program"),
-          first.text("note"),
-          first.text("statement"));
-    } catch (DateTimeParseException e) {
-      throw new DamagedException("its time is none.", e);
+    for (String feature : texts(first, READERS)) {
+      if (!known.contains(feature)) {
+        throw new UnsupportedLakeException(
+            "Reading this lake needs the feature \"%s\", which this program does not know. Use a newer Ysteron."
+                .formatted(feature));
+      }
     }
   }
 
-  private static Map<String, String> labels(JsonObject first) {
-    Map<String, String> labels = new LinkedHashMap<>();
-    if (first.members().containsKey(LABELS)) {
-      first.object(LABELS).members().forEach((k, v) -> labels.put((String) k, (String) v));
-    }
-    return labels;
+  private static List<String> texts(JsonObject json, String name) {
+    return json.list(name).stream().map(String.class::cast).toList();
   }
 
-  private static List<String> texts(List<?> list) {
-    return list.stream().map(String.class::cast).toList();
+  /** Reads the lines behind the first. */
+  private record Parser(JsonObject first, long number, long objectLength) {
+    EntryHead parse(List<JsonObject> lines, Sum sum) {
+      List<CommitLines> commits = new ArrayList<>();
+      JsonObject last = null;
+      for (JsonObject line : lines) {
+        switch (line.kind()) {
+          case COMMIT -> commits.add(commit(line, commits.size()));
+          case TABLE -> {
+            if (commits.isEmpty()) {
+              throw new DamagedException("a table stands before the first commit.");
+            }
+            CommitLines of = commits.remove(commits.size() - 1);
+            List<TableLine> tables = new ArrayList<>(of.tables);
+            tables.add(TableLine.fromJson(line));
+            commits.add(new CommitLines(of.stamp, of.labels, tables));
+          }
+          case PAGES -> last = line;
+          default -> {} // a later program's
+        }
+      }
+      if (commits.isEmpty() || last == null) {
+        throw new DamagedException("it holds no commit, or no lake page.");
+      }
+      if (first.number("number") != number || last.number(PAGES) != objectLength - sum.length) {
+        throw new DamagedException(
+            "it says that it is number %d with %d bytes of pages, but it is number %d with %d."
+                .formatted(
+                    first.number("number"), last.number(PAGES), number, objectLength - sum.length));
+      }
+      PagePlace end = new PagePlace(PageHome.entry(number), objectLength);
+      return new EntryHead(
+          first.uuid("lake"),
+          number,
+          time(),
+          first.number("start"),
+          first.text("parent"),
+          texts(first, READERS),
+          texts(first, WRITERS),
+          commits,
+          PageRef.parse(last.text("lake page"), end),
+          sum);
+    }
+
+    private Instant time() {
+      try {
+        return Instant.parse(first.text("time"));
+      } catch (DateTimeParseException e) {
+        throw new DamagedException("its time is none.", e);
+      }
+    }
+
+    private CommitLines commit(JsonObject line, int place) {
+      Map<String, String> labels = new LinkedHashMap<>();
+      if (line.has(LABELS)) {
+        line.object(LABELS).members().forEach((k, v) -> labels.put((String) k, (String) v));
+      }
+      return new CommitLines(
+          new CommitStamp(
+              number,
+              first.number("first commit") + place,
+              line.uuid(COMMIT),
+              time(),
+              line.text("author"),
+              line.text("program"),
+              line.text("note"),
+              line.text("statement")),
+          labels,
+          List.of());
+    }
   }
 }

@@ -5,48 +5,51 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
+import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.TimeUnit;
 import java.util.concurrent.locks.ReentrantLock;
-import java.util.random.RandomGenerator;
-import org.ysteron.data.Values;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.UnsupportedLakeException;
+import org.ysteron.error.WrongLakeException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.file.FooterCache;
 import org.ysteron.file.Workers;
 import org.ysteron.store.CreationRace;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.table.CommitStamp;
-import org.ysteron.table.EntryRecord;
 import org.ysteron.table.LakePage;
+import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageBatch;
 import org.ysteron.tree.PageRef;
 import org.ysteron.tree.PageStore;
 
 /** An open lake: its store, its ledger, and the newest state that was seen. Thread-safe. */
 public final class LakeCore implements AutoCloseable {
-  private static final Duration CLOCK_TOLERANCE = Duration.ofHours(1);
-  private static final Set<String> KNOWN_FEATURES =
-      Set.of(
-          Staging.ROW_MASKS,
-          Staging.ROW_SERIALS,
-          Staging.NAMED_WRITERS,
-          Staging.EVOLUTION,
-          Staging.LAYOUTS);
+  private static final Logger LOG = LoggerFactory.getLogger(LakeCore.class);
+
+  /** A clock this much ahead of the store's makes no commits. */
+  private static final Duration MOST_AHEAD = Duration.ofSeconds(60);
+
+  /** All of format 1 is known without a name. */
+  static final Set<String> KNOWN_FEATURES = Set.of();
 
   private final ObjectStore store;
   private final Ledger ledger;
+  private final LedgerReader reader;
   private final Clock clock;
   private final PageStore pages;
   private final Workers workers;
   private final FooterCache footers = new FooterCache();
-  private final RandomGenerator random;
   private final Waiting waiting;
   private final ReentrantLock turn = new ReentrantLock(true);
   private volatile LakeState newest;
@@ -55,9 +58,9 @@ public final class LakeCore implements AutoCloseable {
     this.store = store;
     this.ledger = new StoreLedger(store);
     this.clock = settings.clock();
-    this.pages = new PageStore(store);
+    this.pages = new PageStore(store, ledger::floor);
+    this.reader = new LedgerReader(store, ledger, pages, KNOWN_FEATURES);
     this.workers = new Workers(settings.threads());
-    this.random = RandomGenerator.getDefault();
     this.waiting = settings.waiting();
   }
 
@@ -106,6 +109,7 @@ public final class LakeCore implements AutoCloseable {
             "There is a lake in %s already; open it, or choose another place."
                 .formatted(store.location()));
       }
+      store.makeRoot();
       CreationRace.run(store);
       core.writeFirstEntry(note);
       core.refresh();
@@ -120,20 +124,22 @@ public final class LakeCore implements AutoCloseable {
     UUID lakeId = UUID.randomUUID();
     PageBatch batch = new PageBatch();
     PageRef page = LakePage.create(lakeId).write(batch);
+    CommitStamp stamp = stamp(0, 0, time(Instant.MIN), note);
     EntryHead head =
         new EntryHead(
             lakeId,
-            info(0, Instant.MIN, note),
+            0,
+            stamp.time(),
             0,
             "",
             List.of(),
             List.of(),
-            List.of(),
+            List.of(new EntryHead.CommitLines(stamp, note.labels(), List.of())),
             page,
-            note.labels(),
-            "");
-    EntryHead.Encoded encoded = head.encode(batch.toByteArray(), batch.home());
-    if (!ledger.create(0, encoded.bytes())) {
+            EntryHead.Sum.NONE);
+    byte[] own = batch.toByteArray();
+    byte[] entry = new ByteOut().raw(head.encode(own.length, batch.next())).raw(own).toByteArray();
+    if (!ledger.create(0, entry) && !Arrays.equals(ledger.read(0), entry)) {
       throw new InvalidInputException(
           "Somebody else just made a lake in %s; open it.".formatted(store.location()));
     }
@@ -157,96 +163,21 @@ public final class LakeCore implements AutoCloseable {
     }
   }
 
-  /** The newest state, looked up now. */
+  /**
+   * The newest state, looked up now.
+   *
+   * @throws org.ysteron.error.WrongLakeException when what is in the store is not the lake that was
+   *     opened
+   */
   public LakeState refresh() {
-    LakeState known = newest;
-    long number = ledger.newest(known == null ? -1 : known.number());
-    if (number < 0) {
-      throw new NotFoundException(
-          "There is no lake in %s: it has no ledger. Make one there, or check the path."
-              .formatted(store.location()));
-    }
-    if (known != null && known.number() == number) {
-      return known;
-    }
-    EntryHead head = head(number);
-    checkLink(head, known);
-    LakeState state = state(head);
-    synchronized (this) {
-      if (newest == null || newest.number() < number) {
-        newest = state;
-      }
-    }
+    LakeState state = reader.newest(newest);
+    committed(state);
     return state;
   }
 
-  /** Compares the entry's parent hash with the entry before it. */
-  private void checkLink(EntryHead head, LakeState known) {
-    long number = head.commit().entry();
-    // An entry at the floor has no parent left; one after an entry that we know has.
-    if (number == 0 || (known == null && number <= ledger.floor())) {
-      return;
-    }
-    String before =
-        known != null && known.number() == number - 1 ? known.hash() : head(number - 1).hash();
-    if (!before.equals(head.parent())) {
-      throw new DamagedException(
-          "The ledger of %s is broken: entry %d was made on another entry %d than the one that is there. Restore both from one copy of the lake."
-              .formatted(store.location(), number, number - 1));
-    }
-  }
-
-  private EntryHead head(long number) {
-    EntryHead head = EntryHead.parse(ledger.read(number), number, ledger.nameOf(number));
-    for (String feature : head.mustRead()) {
-      if (!KNOWN_FEATURES.contains(feature)) {
-        throw new UnsupportedLakeException(
-            "Reading this lake needs the feature \"%s\", which this program does not know. Use a newer Ysteron."
-                .formatted(feature));
-      }
-    }
-    return head;
-  }
-
-  private LakeState state(EntryHead head) {
-    LakePage page = LakePage.read(head.page(), pages);
-    if (!page.lakeId().equals(head.lakeId())) {
-      throw new DamagedException(
-          "Entry %d is of lake %s but its page is of lake %s."
-              .formatted(head.commit().entry(), head.lakeId(), page.lakeId()));
-    }
-    return new LakeState(
-        head.lakeId(),
-        head.commit(),
-        head.hash(),
-        head.mustRead(),
-        head.mustWrite(),
-        page,
-        head.page());
-  }
-
-  /**
-   * Reads entries of the ledger from the newest back, checking each and its link to the next.
-   *
-   * @param limit at most so many
-   */
+  /** The commits from the newest back, at most so many; their entries are checked. */
   public List<CommitStamp> commits(int limit) {
-    LakeState state = refresh();
-    List<CommitStamp> commits = new ArrayList<>();
-    String expected = state.hash();
-    long floor = ledger.floor();
-    for (long n = state.number(); n >= floor && commits.size() < limit; n--) {
-      EntryHead head = head(n);
-      if (!head.hash().equals(expected)) {
-        throw new DamagedException(
-            "The ledger of %s is broken: entry %d is not the one that entry %d was made on."
-                .formatted(store.location(), n, n + 1));
-      }
-      LakePage.read(head.page(), pages);
-      expected = head.parent();
-      commits.add(head.commit());
-    }
-    return commits;
+    return reader.commits(refresh(), limit);
   }
 
   /** The newest state that was seen. */
@@ -258,37 +189,10 @@ public final class LakeCore implements AutoCloseable {
    * The last state at or before a time.
    *
    * @throws NotFoundException when the lake is younger; the message names its first entry
+   * @throws org.ysteron.error.ExpiredException when it is not kept any more
    */
   public LakeState at(Instant time) {
-    LakeState state = refresh();
-    if (!state.commit().time().isAfter(time)) {
-      return state;
-    }
-    long micros = Values.floorMicros(time);
-    EntryRecord record =
-        state
-            .page()
-            .entryAt(micros, pages)
-            .orElseThrow(
-                () -> {
-                  Instant first =
-                      state
-                          .page()
-                          .entry(0, pages)
-                          .map(r -> r.commit().time())
-                          .orElse(state.commit().time());
-                  return new NotFoundException(
-                      "At %s there was no lake in %s: its first entry is of %s."
-                          .formatted(time, store.location(), first));
-                });
-    return new LakeState(
-        state.lakeId(),
-        record.commit(),
-        record.hash(),
-        state.mustRead(),
-        state.mustWrite(),
-        LakePage.read(record.page(), pages),
-        record.page());
+    return reader.at(time, refresh());
   }
 
   /**
@@ -298,21 +202,28 @@ public final class LakeCore implements AutoCloseable {
    * @throws UnknownOutcomeException when the store does not say whether it happened
    */
   public Committed commit(Change change, CommitNote note) {
-    return commit(change, note, newestSeen().number());
+    return commit(change, note, newestSeen());
   }
 
   /**
-   * Makes a commit of what was started at an entry.
+   * Makes a commit of what was started at a state.
    *
-   * @param start the entry whose state the change was made from
+   * @param start the state that the change was made from
    */
-  public Committed commit(Change change, CommitNote note, long start) {
-    return new CommitAttempt(this, change, note, start).run();
+  public Committed commit(Change change, CommitNote note, LakeState start) {
+    return new CommitAttempt(this, List.of(new CommitAttempt.Part(change, note)), start).run();
   }
 
-  /** The names and values that the writer of an entry gave it. */
-  public Map<String, String> labels(long entry) {
-    return head(entry).labels();
+  /** The names and values that the writer of a commit gave it. */
+  public Map<String, String> labels(CommitStamp commit) {
+    return reader.head(commit.entry()).commits().stream()
+        .filter(lines -> lines.stamp().commitId().equals(commit.commitId()))
+        .findFirst()
+        .map(EntryHead.CommitLines::labels)
+        .orElseThrow(
+            () ->
+                new NotFoundException(
+                    "Entry %d has no commit %s.".formatted(commit.entry(), commit.commitId())));
   }
 
   void checkWritable(LakeState state) {
@@ -325,32 +236,87 @@ public final class LakeCore implements AutoCloseable {
     }
   }
 
-  /** Who, when and why for the entry of a number, at a time after its parent's. */
-  CommitStamp info(long number, Instant parentTime, CommitNote note) {
-    Instant now = clock.instant().truncatedTo(ChronoUnit.MICROS);
-    if (!now.isAfter(parentTime)) {
-      if (Duration.between(now, parentTime).compareTo(CLOCK_TOLERANCE) > 0) {
-        throw new YsteronException(
-            "The clock of this machine says %s, but the newest commit of the lake is of %s. Set the clock right and try again; nothing was changed."
-                .formatted(now, parentTime));
-      }
-      now = parentTime.plus(1, ChronoUnit.MICROS);
+  /**
+   * What was started before the horizon may have lost its files to a sweep, and what was started
+   * from an entry that is not there as it was is another line's.
+   */
+  void checkStart(LakeState base, LakeState start) {
+    long horizon = base.page().upkeep().horizon();
+    if (start.number() < horizon) {
+      throw new ConflictException(
+          "This was started at entry %d, and what was started before entry %d may not be committed any more. Nothing was changed; do it again on the newest version."
+              .formatted(start.number(), horizon));
     }
+    boolean same =
+        start.number() == base.number()
+            ? start.hash().equals(base.hash())
+            : base.page()
+                .entry(start.number(), pages)
+                .filter(record -> record.hash().equals(start.hash()))
+                .isPresent();
+    if (!same) {
+      throw new WrongLakeException(
+          "This was started at entry %d of lake %s, which is not the entry %d that %s has now. Nothing was changed; open the lake again."
+              .formatted(start.number(), start.lakeId(), start.number(), store.location()));
+    }
+  }
+
+  /** Who, when and why for some commits of the next entry. */
+  List<CommitStamp> stamps(LakeState base, List<CommitNote> notes) {
+    Instant time = time(base.entry().time());
+    List<CommitStamp> stamps = new ArrayList<>();
+    for (CommitNote note : notes) {
+      long ordinal = base.commit().ordinal() + 1 + stamps.size();
+      stamps.add(stamp(base.number() + 1, ordinal, time, note));
+    }
+    return stamps;
+  }
+
+  private static CommitStamp stamp(long entry, long ordinal, Instant time, CommitNote note) {
     return new CommitStamp(
-        number,
+        entry,
+        ordinal,
         UUID.randomUUID(),
-        now,
+        time,
         note.author(),
         note.program(),
         note.note(),
         note.statement());
   }
 
-  /** Remembers a state that this process committed. */
+  /** The time of a commit, later than its parent's and not ahead of the store's. */
+  private Instant time(Instant parent) {
+    Instant now = clock.instant().truncatedTo(ChronoUnit.MICROS);
+    Instant stores = store.time();
+    if (now.isAfter(stores.plus(MOST_AHEAD))) {
+      throw new YsteronException(
+          "The clock of this machine says %s, but the store of the lake says %s. Set the clock right and try again; nothing was changed."
+              .formatted(now, stores));
+    }
+    if (now.isAfter(parent)) {
+      return now;
+    }
+    Instant next = parent.plus(1, ChronoUnit.MICROS);
+    if (parent.isAfter(now.plus(MOST_AHEAD))) {
+      LOG.warn(
+          "The clock of this machine says {}, but the newest commit of the lake in {} is of {}; the next one is given the time {}.",
+          now,
+          store.location(),
+          parent,
+          next);
+    }
+    return next;
+  }
+
+  /** Remembers a state that this process has seen or committed. */
   synchronized void committed(LakeState state) {
     if (newest == null || newest.number() < state.number()) {
       newest = state;
     }
+  }
+
+  LedgerReader ledgerReader() {
+    return reader;
   }
 
   /** Held by the commit of this process whose turn it is. */
@@ -389,7 +355,7 @@ public final class LakeCore implements AutoCloseable {
    */
   public void pause(int times) {
     long most = Math.min(50_000, 500L << Math.min(times, 10));
-    waiting.micros(random.nextLong(most));
+    waiting.micros(ThreadLocalRandom.current().nextLong(most));
   }
 
   @Override

@@ -3,31 +3,45 @@ package org.ysteron.commit;
 import java.util.List;
 import java.util.UUID;
 import org.ysteron.table.CommitStamp;
+import org.ysteron.table.EntryRecord;
 import org.ysteron.table.LakePage;
 import org.ysteron.tree.PageRef;
 
 /**
  * A lake as of one entry of its ledger. Immutable.
  *
- * @param lakeId the lake
- * @param commit the entry's commit
- * @param hash the entry's hash
+ * @param entry the entry, as later ones will remember it
+ * @param headLength bytes of its lines, whose SHA-256 is its hash; 0 when only remembered
  * @param mustRead features that a reader must know
  * @param mustWrite features that a writer must know
  * @param page the lake page
  * @param pageRef where the lake page is
  */
 public record LakeState(
-    UUID lakeId,
-    CommitStamp commit,
-    String hash,
+    EntryRecord entry,
+    int headLength,
     List<String> mustRead,
     List<String> mustWrite,
     LakePage page,
     PageRef pageRef) {
 
+  /** The lake's id for life. */
+  public UUID lakeId() {
+    return page.lakeId();
+  }
+
   /** The entry's number. */
   public long number() {
-    return commit.entry();
+    return entry.number();
+  }
+
+  /** The entry's hash. */
+  public String hash() {
+    return entry.hash();
+  }
+
+  /** The last commit of the entry. */
+  public CommitStamp commit() {
+    return entry.last();
   }
 }

@@ -6,12 +6,16 @@ package org.ysteron.commit;
  *
  * <ul>
  *   <li>{@link #newest} returns the greatest number in the list, which it finds without trying
- *       numbers, or -1 for an empty list. An entry acknowledged before the call is counted.
+ *       numbers, or -1 for an empty list. An entry acknowledged before the call is counted. It may
+ *       be below the floor, when only such entries were listed: who calls it looks at the floor
+ *       after it has read the entry.
  *   <li>{@link #create} puts an entry at a number if none is there; of racing calls one at most
  *       returns true. A {@link org.ysteron.store.StoreException} leaves the outcome open.
- *   <li>{@link #read} returns exactly the bytes that were created.
+ *   <li>{@link #read} returns exactly the bytes that were created. For one that is missing it
+ *       throws {@link org.ysteron.error.ExpiredException} when its number is below the floor, else
+ *       {@link org.ysteron.error.DamagedException}.
  *   <li>{@link #floor} is the oldest number still promised.
- *   <li>A hole found on the way is reported as {@link org.ysteron.error.DamagedException}.
+ *   <li>A hole above the floor is reported as {@link org.ysteron.error.DamagedException}.
  * </ul>
  */
 public interface Ledger {
@@ -19,7 +23,8 @@ public interface Ledger {
   /**
    * The number of the newest entry.
    *
-   * @param known a number that is known to exist, from which on to look, or -1
+   * @param known a number that was seen, from which on to look, or -1; when it is not there any
+   *     more it is searched for anew
    */
   long newest(long known);
 

@@ -1,7 +1,9 @@
 package org.ysteron.commit;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -10,47 +12,37 @@ import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.LakePage;
 import org.ysteron.table.TableListing;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.TableNumbers;
+import org.ysteron.table.VersionPage;
+import org.ysteron.table.WriterRecord;
 import org.ysteron.tree.PageBatch;
 import org.ysteron.tree.PageRef;
 import org.ysteron.tree.PageStore;
 
-/** The state that a commit starts from and the new pages that it makes of it. For one thread. */
+/**
+ * The state that an entry's commits start from and the new pages that they make of it, a batch for
+ * each table. The lake's own pages are made last, when it is known where those of the tables will
+ * lie. For one thread.
+ */
 public final class Staging {
   private final LakeState base;
   private final PageStore pages;
-  private final CommitStamp commit;
-  private final PageBatch batch = new PageBatch();
+  private final Map<UUID, PageBatch> batches = new LinkedHashMap<>();
+  private final Map<UUID, TableListing> changed = new LinkedHashMap<>();
+  private final List<EntryHead.CommitLines> commits = new ArrayList<>();
   private final List<EntryHead.TableLine> lines = new ArrayList<>();
   private final Set<String> mustRead;
   private final Set<String> mustWrite;
-  private LakePage page;
+  private CommitStamp commit;
 
-  /** Row masks in file entries: who does not know them would read rows that do not count. */
-  public static final String ROW_MASKS = "row masks";
-
-  /** The hidden column of serials, which whoever moves rows must keep. */
-  public static final String ROW_SERIALS = "row serials";
-
-  /** Named writers, whose sessions whoever writes in their name must respect. */
-  public static final String NAMED_WRITERS = "named writers";
-
-  /** Schemas that have changed: who does not know them would read files by the wrong columns. */
-  public static final String EVOLUTION = "altered schemas";
-
-  /** Layouts, which whoever writes must keep to; and the parts of files in their entries. */
-  public static final String LAYOUTS = "layouts";
-
-  Staging(LakeState base, PageStore pages, CommitStamp commit) {
+  Staging(LakeState base, PageStore pages) {
     this.base = base;
     this.pages = pages;
-    this.commit = commit;
-    this.page = base.page();
     this.mustRead = new TreeSet<>(base.mustRead());
     this.mustWrite = new TreeSet<>(base.mustWrite());
   }
 
-  /** The state that the commit will stand on. */
+  /** The state that the first commit stands on. */
   public LakeState base() {
     return base;
   }
@@ -59,8 +51,24 @@ public final class Staging {
     return pages;
   }
 
-  public PageBatch batch() {
-    return batch;
+  /** The new pages of a table. */
+  public PageBatch batch(UUID table) {
+    return batches.computeIfAbsent(table, id -> new PageBatch());
+  }
+
+  /** Starts a commit of the entry. */
+  void begin(CommitStamp stamp) {
+    commit = stamp;
+    lines.clear();
+  }
+
+  /** Ends a commit of the entry. */
+  void end(CommitNote note) {
+    commits.add(new EntryHead.CommitLines(commit, note.labels(), lines));
+  }
+
+  List<EntryHead.CommitLines> commits() {
+    return commits;
   }
 
   /** The commit in the making. */
@@ -68,25 +76,25 @@ public final class Staging {
     return commit;
   }
 
-  /** The table of a name as of now, this commit's own changes included. */
+  /** The table of a name as of now, the entry's own changes included. */
   public Optional<TableListing> table(String name) {
-    return page.table(name, pages);
+    for (TableListing listing : changed.values()) {
+      if (listing.name().equals(name) && !listing.dropped()) {
+        return Optional.of(listing);
+      }
+    }
+    return base.page().table(name, pages).filter(listing -> !changed.containsKey(listing.id()));
   }
 
   /** The table of an id as of now, dropped or not. */
   public Optional<TableListing> table(UUID id) {
-    return page.table(id, pages);
-  }
-
-  /** All tables that are not dropped. */
-  public List<TableListing> tables() {
-    return page.tables(false, pages);
+    TableListing own = changed.get(id);
+    return own != null ? Optional.of(own) : base.page().table(id, pages);
   }
 
   /** The next version of a table, to be filled and handed to {@link #put}. */
-  public TablePage next(TableListing listing, String operation) {
-    return TablePage.read(listing.page(), pages)
-        .next(listing.page(), pages, batch, commit, operation);
+  public VersionPage next(TableListing listing, String operation) {
+    return VersionPage.read(listing.page(), pages).next(commit, operation);
   }
 
   /** Says that readers of the lake must know a feature from this commit on; writers, too. */
@@ -108,26 +116,39 @@ public final class Staging {
     return List.copyOf(mustWrite);
   }
 
-  /** Puts a table's new page in its place. */
-  public void put(TablePage table, boolean dropped) {
+  /** Puts a table's new version in its place. */
+  public void put(VersionPage table, TableNumbers numbers, boolean dropped) {
+    put(table, numbers, dropped, Optional.empty());
+  }
+
+  /**
+   * Puts a table's new version in its place.
+   *
+   * @param numbers what the table gives out next
+   * @param step what a named writer has done with it
+   */
+  public void put(
+      VersionPage table, TableNumbers numbers, boolean dropped, Optional<WriterRecord> step) {
     HistoryRecord record = table.record();
-    PageRef ref = table.write(batch);
-    pages.keepMade(ref, table);
-    page = page.withTable(table, dropped, ref, pages, batch);
+    PageBatch batch = batch(table.id());
+    PageRef page = table.write(batch);
+    changed.put(
+        table.id(),
+        TableListing.next(table(table.id()), table, numbers, dropped, page, step, pages, batch));
     lines.add(
         new EntryHead.TableLine(
             table.name(), table.id(), table.version(), record.operation(), record.counts()));
   }
 
-  List<EntryHead.TableLine> lines() {
-    return lines;
+  /** The new pages of the tables. */
+  List<Map.Entry<UUID, PageBatch>> tableBatches() {
+    return List.copyOf(batches.entrySet());
   }
 
-  LakePage page() {
-    return page;
-  }
-
-  void setPage(LakePage newPage) {
-    page = newPage;
+  /** The lake page after the last commit, whose own new pages go into a batch. */
+  LakePage page(PageBatch batch) {
+    return base.page()
+        .withTables(changed.values(), pages, batch)
+        .withEntry(base.entry(), pages, batch);
   }
 }

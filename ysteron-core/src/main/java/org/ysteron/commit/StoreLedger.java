@@ -3,16 +3,19 @@ package org.ysteron.commit;
 import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectStore;
+import org.ysteron.tree.Numbering;
 import org.ysteron.tree.PageHome;
 
 /**
- * The ledger as objects {@code ledger/000/000/042}, three levels of at most 1,000 names, so that
- * the newest is found by three short listings, or by one after a known one. Thread-safe.
+ * The ledger as objects {@code ledger/000/000/042}, levels of at most 1,000 names, so that the
+ * newest is found by three short listings, or by one from a known one on. Thread-safe.
  */
 public final class StoreLedger implements Ledger {
   private static final String DIRECTORY = "ledger";
+  private static final String FLOOR = "floor";
   private static final int FAN_OUT = 1000;
 
   private final ObjectStore store;
@@ -24,16 +27,14 @@ public final class StoreLedger implements Ledger {
   @Override
   public long newest(long known) {
     if (known >= 0) {
-      List<Integer> later = numbers(directory(known), three(known % FAN_OUT));
-      if (later.isEmpty() && known % FAN_OUT != FAN_OUT - 1) {
-        return known;
-      }
-      if (!later.isEmpty()) {
-        checkDense(later, (int) (known % FAN_OUT) + 1, directory(known));
-        int last = later.get(later.size() - 1);
-        if (last != FAN_OUT - 1) {
-          return known - known % FAN_OUT + last;
-        }
+      long base = known - known % FAN_OUT;
+      int last = (int) (known % FAN_OUT);
+      // The known one must be there, too: an empty listing says that something is wrong.
+      List<Integer> there = numbers(directory(known), last == 0 ? "" : group(last - 1));
+      there.removeIf(number -> number < last);
+      boolean found = !there.isEmpty() && there.get(0) == last && isDense(there);
+      if (found && there.get(there.size() - 1) != FAN_OUT - 1) {
+        return base + there.get(there.size() - 1);
       }
     }
     return search();
@@ -41,48 +42,81 @@ public final class StoreLedger implements Ledger {
 
   /** Goes down the last directories; one that a dying writer left empty is passed over. */
   private long search() {
-    List<Integer> tops = numbers(DIRECTORY, "");
+    List<ObjectStore.Child> tops = children(DIRECTORY, "");
     for (int t = tops.size() - 1; t >= 0; t--) {
-      String top = DIRECTORY + "/" + three(tops.get(t));
-      List<Integer> middles = numbers(top, "");
-      for (int m = middles.size() - 1; m >= 0; m--) {
-        String middle = top + "/" + three(middles.get(m));
-        List<Integer> lasts = numbers(middle, "");
-        if (!lasts.isEmpty()) {
-          long base = ((long) tops.get(t) * FAN_OUT + middles.get(m)) * FAN_OUT;
-          // Below the floor entries may be gone, in any order.
-          long floor = lasts.get(0) == 0 ? 0 : floor();
-          int first = (int) Math.max(0, floor - base);
-          lasts.removeIf(number -> number < first);
-          checkDense(lasts, first, middle);
-          return base + lasts.get(lasts.size() - 1);
+      String first = tops.get(t).segment();
+      int levels = Numbering.levels(first);
+      if (levels > 0) {
+        long start = Numbering.isGroup(first) ? Integer.parseInt(first) : 0;
+        long found = search(DIRECTORY + "/" + first, start, levels);
+        if (found >= 0) {
+          return found;
         }
       }
     }
     return -1;
   }
 
-  private void checkDense(List<Integer> numbers, int first, String directory) {
+  private long search(String directory, long above, int levels) {
+    List<Integer> numbers = numbers(directory, "");
+    if (levels == 1) {
+      return numbers.isEmpty() ? -1 : last(numbers, above * FAN_OUT, directory);
+    }
+    for (int i = numbers.size() - 1; i >= 0; i--) {
+      int number = numbers.get(i);
+      long found = search(directory + "/" + group(number), above * FAN_OUT + number, levels - 1);
+      if (found >= 0) {
+        return found;
+      }
+    }
+    return -1;
+  }
+
+  /** The last of the numbers in a directory; from the floor on none may be missing before it. */
+  private long last(List<Integer> numbers, long base, String directory) {
+    int last = numbers.get(numbers.size() - 1);
+    if (numbers.get(0) == 0 && isDense(numbers)) {
+      return base + last;
+    }
+    long floor = floor();
+    int first = (int) Math.max(0, Math.min(FAN_OUT, floor - base));
+    numbers.removeIf(number -> number < first);
     for (int i = 0; i < numbers.size(); i++) {
       if (numbers.get(i) != first + i) {
         throw new DamagedException(
             "The ledger of %s has a hole: entry %s/%s is missing, but later ones exist. Nothing can be read or written safely; restore it from a copy of the lake."
-                .formatted(store.location(), directory, three(first + i)));
+                .formatted(store.location(), directory, group(first + i)));
       }
     }
+    return base + last;
+  }
+
+  private static boolean isDense(List<Integer> numbers) {
+    return numbers.get(numbers.size() - 1) - numbers.get(0) == numbers.size() - 1;
+  }
+
+  private List<ObjectStore.Child> children(String directory, String after) {
+    List<ObjectStore.Child> all = new ArrayList<>();
+    List<ObjectStore.Child> some = store.list(directory, after, FAN_OUT);
+    while (!some.isEmpty()) {
+      all.addAll(some);
+      String last = some.get(some.size() - 1).segment();
+      some = some.size() < FAN_OUT ? List.of() : store.list(directory, last, FAN_OUT);
+    }
+    return all;
   }
 
   private List<Integer> numbers(String directory, String after) {
     List<Integer> numbers = new ArrayList<>();
-    for (ObjectStore.Child child : store.list(directory, after, FAN_OUT)) {
-      if (child.segment().matches("[0-9]{3}")) {
+    for (ObjectStore.Child child : children(directory, after)) {
+      if (Numbering.isGroup(child.segment())) {
         numbers.add(Integer.parseInt(child.segment()));
       }
     }
     return numbers;
   }
 
-  private static String three(long number) {
+  private static String group(long number) {
     return "%03d".formatted(number);
   }
 
@@ -96,6 +130,13 @@ public final class StoreLedger implements Ledger {
     try {
       return store.read(nameOf(number));
     } catch (MissingObjectException e) {
+      long floor = floor();
+      if (number < floor) {
+        throw new ExpiredException(
+            "Ledger entry %d of %s has expired: entries below %d are no longer kept."
+                .formatted(number, store.location(), floor),
+            e);
+      }
       throw new DamagedException(
           "Ledger entry %d (%s) is missing in %s. Restore it from a copy of the lake."
               .formatted(number, nameOf(number), store.location()),
@@ -121,16 +162,8 @@ public final class StoreLedger implements Ledger {
   @Override
   public long floor() {
     long floor = 0;
-    String after = "";
-    List<ObjectStore.Child> children = store.list("floor", after, FAN_OUT);
-    while (!children.isEmpty()) {
-      for (ObjectStore.Child child : children) {
-        if (child.segment().matches("[0-9]{9}")) {
-          floor = Math.max(floor, Long.parseLong(child.segment()));
-        }
-      }
-      after = children.get(children.size() - 1).segment();
-      children = children.size() < FAN_OUT ? List.of() : store.list("floor", after, FAN_OUT);
+    for (ObjectStore.Child child : children(FLOOR, "")) {
+      floor = Math.max(floor, Numbering.leading(child.segment()).orElse(0));
     }
     return floor;
   }

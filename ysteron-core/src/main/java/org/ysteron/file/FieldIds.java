@@ -1,6 +1,7 @@
 package org.ysteron.file;
 
 import java.util.Map;
+import org.ysteron.data.HiddenColumns;
 
 /**
  * How the field ids in a data file stand to those of its table. Ids up to a highest one are the
@@ -14,9 +15,6 @@ public record FieldIds(long highest, Map<Integer, Integer> others) {
   /** No column of a table has it. */
   private static final int NONE = -1;
 
-  /** From here on ids are the same in every table. */
-  public static final int RESERVED = 2_000_000_000;
-
   public FieldIds {
     others = Map.copyOf(others);
   }
@@ -27,6 +25,6 @@ public record FieldIds(long highest, Map<Integer, Integer> others) {
     if (other != null) {
       return other;
     }
-    return inFile <= highest || inFile >= RESERVED ? inFile : NONE;
+    return inFile <= highest || inFile >= HiddenColumns.FIRST_ID ? inFile : NONE;
   }
 }

@@ -4,15 +4,15 @@ import java.util.Optional;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Filter;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /** Counts the rows that pass, reading only files whose ranges do not decide. */
 public final class Counter {
   private final ReadContext context;
-  private final TablePage table;
+  private final VersionPage table;
   private final Filter filter;
 
-  public Counter(ReadContext context, TablePage table, Filter filter) {
+  public Counter(ReadContext context, VersionPage table, Filter filter) {
     this.context = context;
     this.table = table;
     this.filter = filter;

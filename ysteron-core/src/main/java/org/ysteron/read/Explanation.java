@@ -14,7 +14,7 @@ import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.Layout;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 import org.ysteron.tree.PageTree;
 import org.ysteron.tree.TreeCursor;
 
@@ -71,7 +71,7 @@ public record Explanation(
   public record OfLayout(long layout, String text, long files, long filesRead) {}
 
   /** Plans a scan and looks at the row groups and page indexes of the files it leaves. */
-  public static Explanation of(ReadContext context, TablePage table, Filter filter) {
+  public static Explanation of(ReadContext context, VersionPage table, Filter filter) {
     long pagesBefore = context.pages().pagesRead();
     ScanPlan plan = new ScanPlan(table, filter, context.pages());
     long[] sums = new long[8];
@@ -110,7 +110,7 @@ public record Explanation(
   }
 
   private static List<OfLayout> layouts(
-      ReadContext context, TablePage table, Map<Long, Long> read) {
+      ReadContext context, VersionPage table, Map<Long, Long> read) {
     Map<Long, Layout> all = table.layouts(context.pages());
     if (all.size() == 1 && table.form().layout().rules().isEmpty()) {
       return List.of();
@@ -128,7 +128,7 @@ public record Explanation(
   }
 
   private static void lookInside(
-      ReadContext context, TablePage table, ScanPlan.Task task, Filter filter, long[] sums) {
+      ReadContext context, VersionPage table, ScanPlan.Task task, Filter filter, long[] sums) {
     Type.Struct nothing = new Type.Struct(List.of());
     try (DataFileReader reader =
         new DataFileReader(
@@ -142,7 +142,7 @@ public record Explanation(
   }
 
   /** Walks the tree again, asking of all that is ruled out which columns do it alone. */
-  private static Map<String, Long> reasons(ReadContext context, TablePage table, Filter filter) {
+  private static Map<String, Long> reasons(ReadContext context, VersionPage table, Filter filter) {
     Map<String, Long> reasons = new TreeMap<>();
     if (filter.isTrivial()) {
       return reasons;

@@ -10,8 +10,8 @@ import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Gather;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Serials;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
@@ -19,15 +19,15 @@ import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
 import org.ysteron.file.DataFileReader;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /**
  * The rows of one file that count and pass, in the columns wanted, and where in the file they are.
- * The column of {@link Serials} may be among those wanted. For one thread.
+ * {@link HiddenColumns} may be among those wanted. For one thread.
  */
 public final class FileScan implements BatchSource {
   private final ReadContext context;
-  private final TablePage table;
+  private final VersionPage table;
   private final ScanPlan.Task task;
   private final Schema wanted;
   private final Filter filter;
@@ -43,18 +43,19 @@ public final class FileScan implements BatchSource {
 
   /** All rows that pass. */
   public FileScan(
-      ReadContext context, TablePage table, ScanPlan.Task task, Schema wanted, Filter filter) {
+      ReadContext context, VersionPage table, ScanPlan.Task task, Schema wanted, Filter filter) {
     this(context, table, task, wanted, filter, null);
   }
 
   /** All rows of a file that count. */
-  public static FileScan all(ReadContext context, TablePage table, FileEntry entry, Schema wanted) {
+  public static FileScan all(
+      ReadContext context, VersionPage table, FileEntry entry, Schema wanted) {
     return pruned(context, table, entry, wanted, Filter.bind(Condition.all(), table.schema()));
   }
 
   /** The rows at some positions, whichever they are; no filter is applied to them. */
   public static FileScan at(
-      ReadContext context, TablePage table, FileEntry entry, Schema wanted, RoaringBitmap rows) {
+      ReadContext context, VersionPage table, FileEntry entry, Schema wanted, RoaringBitmap rows) {
     Filter all = Filter.bind(Condition.all(), table.schema());
     ScanPlan.Task task = new ScanPlan.Task(entry, ScanPlan.dataFile(table, entry), false);
     return new FileScan(context, table, task, wanted, all, rows);
@@ -62,7 +63,7 @@ public final class FileScan implements BatchSource {
 
   /** The rows that are left when a filter has skipped what it can; it is not applied to them. */
   public static FileScan pruned(
-      ReadContext context, TablePage table, FileEntry entry, Schema wanted, Filter filter) {
+      ReadContext context, VersionPage table, FileEntry entry, Schema wanted, Filter filter) {
     ScanPlan.Task task = new ScanPlan.Task(entry, ScanPlan.dataFile(table, entry), false);
     FileScan scan = new FileScan(context, table, task, wanted, filter, null);
     scan.pruner = filter;
@@ -71,7 +72,7 @@ public final class FileScan implements BatchSource {
 
   private FileScan(
       ReadContext context,
-      TablePage table,
+      VersionPage table,
       ScanPlan.Task task,
       Schema wanted,
       Filter filter,

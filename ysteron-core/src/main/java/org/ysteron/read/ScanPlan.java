@@ -8,7 +8,7 @@ import org.ysteron.file.DataFile;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 import org.ysteron.tree.PageStore;
 import org.ysteron.tree.TreeCursor;
 
@@ -17,7 +17,7 @@ import org.ysteron.tree.TreeCursor;
  * of the file tree that ranges do not rule out. For one thread.
  */
 public final class ScanPlan {
-  private final TablePage table;
+  private final VersionPage table;
   private final Filter filter;
   private final TreeCursor<FileEntry, FileSummary> cursor;
 
@@ -31,7 +31,7 @@ public final class ScanPlan {
   public record Task(FileEntry entry, DataFile file, boolean filtered) {}
 
   /** Plans a scan of a version. */
-  public ScanPlan(TablePage table, Filter filter, PageStore pages) {
+  public ScanPlan(VersionPage table, Filter filter, PageStore pages) {
     this.table = table;
     this.filter = filter;
     this.cursor =
@@ -55,7 +55,7 @@ public final class ScanPlan {
   }
 
   /** How to open a file of a table. */
-  public static DataFile dataFile(TablePage table, FileEntry entry) {
+  public static DataFile dataFile(VersionPage table, FileEntry entry) {
     return new DataFile(
         entry.objectName(table.id()),
         entry.size(),

@@ -10,7 +10,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.error.StoreFailures;
 import org.ysteron.expr.Filter;
 import org.ysteron.file.Workers;
-import org.ysteron.table.TablePage;
+import org.ysteron.table.VersionPage;
 
 /**
  * The rows of a version that pass, file after file in the order of the tree. As many files as there
@@ -22,7 +22,7 @@ public final class TableScan implements BatchSource {
   private static final int BATCHES_AHEAD = 4;
 
   private final ReadContext context;
-  private final TablePage table;
+  private final VersionPage table;
   private final ScanPlan plan;
   private final Schema wanted;
   private final Filter filter;
@@ -36,7 +36,8 @@ public final class TableScan implements BatchSource {
    * @param wanted the columns
    * @param limit at most so many rows
    */
-  public TableScan(ReadContext context, TablePage table, Schema wanted, Filter filter, long limit) {
+  public TableScan(
+      ReadContext context, VersionPage table, Schema wanted, Filter filter, long limit) {
     this.context = context;
     this.table = table;
     this.plan = new ScanPlan(table, filter, context.pages());

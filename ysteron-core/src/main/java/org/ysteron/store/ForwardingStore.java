@@ -1,5 +1,6 @@
 package org.ysteron.store;
 
+import java.time.Instant;
 import java.util.List;
 
 /**
@@ -21,6 +22,36 @@ public class ForwardingStore implements ObjectStore {
   @Override
   public ObjectInput open(String name) {
     return target.open(name);
+  }
+
+  @Override
+  public byte[] readRange(String name, long offset, int length) {
+    return target.readRange(name, offset, length);
+  }
+
+  @Override
+  public void settle(String name) {
+    target.settle(name);
+  }
+
+  @Override
+  public void makeRoot() {
+    target.makeRoot();
+  }
+
+  @Override
+  public Instant time() {
+    return target.time();
+  }
+
+  @Override
+  public List<Unfinished> unfinished(String directory) {
+    return target.unfinished(directory);
+  }
+
+  @Override
+  public void discard(Unfinished unfinished) {
+    target.discard(unfinished);
   }
 
   @Override

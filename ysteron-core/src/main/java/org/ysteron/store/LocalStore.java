@@ -1,6 +1,7 @@
 package org.ysteron.store;
 
 import java.io.BufferedOutputStream;
+import java.io.File;
 import java.io.IOException;
 import java.io.OutputStream;
 import java.nio.ByteBuffer;
@@ -13,6 +14,7 @@ import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
 import java.nio.file.StandardOpenOption;
 import java.nio.file.attribute.BasicFileAttributes;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
@@ -31,8 +33,16 @@ import org.ysteron.error.StoreFailures;
  * and a killed writer leaves at most a hidden file.
  */
 public final class LocalStore implements ObjectStore {
+  private static final String WRITING = ".writing-";
+  private static final int TOKEN = 36;
+  private static final long TIME_LASTS_NANOS = 60_000_000_000L;
+
   private final Path root;
+  private volatile Told told;
   private final Set<Path> knownDirectories = ConcurrentHashMap.newKeySet();
+
+  /** What the disk told of its time, and when, as this process counts. */
+  private record Told(Instant time, long nanos) {}
 
   public LocalStore(Path root) {
     this.root = root.toAbsolutePath().normalize();
@@ -58,6 +68,135 @@ public final class LocalStore implements ObjectStore {
       throw new MissingObjectException(name, location());
     } catch (IOException e) {
       throw failed("open", name, e);
+    }
+  }
+
+  @Override
+  public byte[] readRange(String name, long offset, int length) {
+    try (FileChannel channel = FileChannel.open(path(name), StandardOpenOption.READ)) {
+      ByteBuffer bytes = ByteBuffer.allocate(length);
+      readFully(name, channel, offset, bytes);
+      return bytes.array();
+    } catch (NoSuchFileException e) {
+      throw new MissingObjectException(name, location());
+    } catch (IOException e) {
+      throw failed("read", name, e);
+    }
+  }
+
+  private void readFully(String name, FileChannel channel, long offset, ByteBuffer target)
+      throws IOException {
+    long position = offset;
+    while (target.hasRemaining()) {
+      int count = channel.read(target, position);
+      if (count < 0) {
+        throw new ShortObjectException(
+            name, location(), channel.size(), position + target.remaining());
+      }
+      position += count;
+    }
+  }
+
+  @Override
+  public void settle(String name) {
+    try {
+      Path directory = path(name).getParent();
+      sync(directory);
+      while (!directory.equals(root)) {
+        directory = directory.getParent();
+        sync(directory);
+      }
+    } catch (IOException e) {
+      throw failed("sync", name, e);
+    }
+  }
+
+  @Override
+  public void makeRoot() {
+    try {
+      makeRoot(root);
+    } catch (IOException e) {
+      throw failed("make", "the directory", e);
+    }
+  }
+
+  private static void makeRoot(Path directory) throws IOException {
+    if (!Files.isDirectory(directory)) {
+      makeRoot(directory.getParent());
+      make(directory);
+    }
+  }
+
+  /** Makes a directory and syncs it into its parent, whoever made it. */
+  private static void make(Path directory) throws IOException {
+    try {
+      Files.createDirectory(directory);
+    } catch (FileAlreadyExistsException e) {
+      if (!Files.isDirectory(directory)) {
+        throw e;
+      }
+    }
+    sync(directory.getParent());
+  }
+
+  /**
+   * The modification time of the file that was written last; of a new one when that was some time
+   * ago. In between time goes on as this process counts it.
+   */
+  @Override
+  public Instant time() {
+    Told known = told;
+    if (known == null || System.nanoTime() - known.nanos > TIME_LASTS_NANOS) {
+      Path temporary = root.resolve(WRITING + "time-" + UUID.randomUUID());
+      try {
+        Files.createFile(temporary);
+        tell(temporary);
+        known = told;
+      } catch (IOException e) {
+        throw failed("write", temporary.getFileName().toString(), e);
+      } finally {
+        tidy(temporary);
+      }
+    }
+    return known.time.plusNanos(System.nanoTime() - known.nanos);
+  }
+
+  private void tell(Path written) throws IOException {
+    long nanos = System.nanoTime();
+    told = new Told(Files.getLastModifiedTime(written).toInstant(), nanos);
+  }
+
+  @Override
+  public List<Unfinished> unfinished(String directory) {
+    Names.checkDirectory(directory);
+    List<Unfinished> found = new ArrayList<>();
+    collect(directory, directory.isEmpty() ? root : root.resolve(directory), found);
+    return found;
+  }
+
+  private static void collect(String name, Path directory, List<Unfinished> found) {
+    File[] files = directory.toFile().listFiles();
+    for (File file : files == null ? new File[0] : files) {
+      String segment = file.getName();
+      String below = name.isEmpty() ? segment : name + "/" + segment;
+      if (segment.startsWith(WRITING) && segment.length() > WRITING.length() + TOKEN + 1) {
+        int end = segment.length() - TOKEN;
+        String target = segment.substring(WRITING.length(), end - 1);
+        found.add(
+            new Unfinished(name.isEmpty() ? target : name + "/" + target, segment.substring(end)));
+      } else if (!segment.startsWith(".") && file.isDirectory()) {
+        collect(below, file.toPath(), found);
+      }
+    }
+  }
+
+  @Override
+  public void discard(Unfinished unfinished) {
+    Path target = path(unfinished.name());
+    try {
+      Files.deleteIfExists(temporary(target, UUID.fromString(unfinished.token())));
+    } catch (IOException e) {
+      throw failed("delete", unfinished.name(), e);
     }
   }
 
@@ -91,6 +230,7 @@ public final class LocalStore implements ObjectStore {
         while (bytes.hasRemaining()) {
           channel.write(bytes);
         }
+        tell(temporary);
         channel.force(false);
       }
       return link(name, target, temporary);
@@ -195,7 +335,14 @@ public final class LocalStore implements ObjectStore {
   }
 
   private static Path temporary(Path target) {
-    return target.resolveSibling(".writing-" + UUID.randomUUID());
+    return temporary(target, UUID.randomUUID());
+  }
+
+  /**
+   * A hidden name that tells what the file is to be, and so from which entry its writer started.
+   */
+  private static Path temporary(Path target, UUID token) {
+    return target.resolveSibling(WRITING + target.getFileName() + "-" + token);
   }
 
   /** Makes directories, each synced into its parent: a file's name lasts only if its path does. */
@@ -203,17 +350,14 @@ public final class LocalStore implements ObjectStore {
     if (knownDirectories.contains(directory) && Files.isDirectory(directory)) {
       return;
     }
-    if (!Files.isDirectory(directory)) {
-      makeDirectories(directory.getParent());
-      try {
-        Files.createDirectory(directory);
-      } catch (FileAlreadyExistsException e) {
-        if (!Files.isDirectory(directory)) {
-          throw e;
-        }
+    if (directory.equals(root)) {
+      if (!Files.isDirectory(root)) {
+        throw new NoSuchFileException(root.toString(), null, "the directory of the lake is gone");
       }
-      sync(directory.getParent());
+      return;
     }
+    makeDirectories(directory.getParent());
+    make(directory);
     knownDirectories.add(directory);
   }
 
@@ -229,6 +373,8 @@ public final class LocalStore implements ObjectStore {
       reason = "access is denied; check the permissions of the directory";
     } else if (String.valueOf(e.getMessage()).contains("No space left")) {
       reason = "no space is left on the device; free some and try again";
+    } else if (!Files.isDirectory(root)) {
+      reason = "the directory is gone; it was moved away, or its disk is not mounted";
     } else if (String.valueOf(e.getMessage()).contains("Read-only file system")) {
       reason = "the file system is read-only";
     }
@@ -254,17 +400,8 @@ public final class LocalStore implements ObjectStore {
 
     @Override
     public void readFully(long offset, ByteBuffer target) {
-      long position = offset;
       try {
-        while (target.hasRemaining()) {
-          int count = channel.read(target, position);
-          if (count < 0) {
-            throw new StoreException(
-                "Object %s in %s has %d bytes; bytes up to %d were asked for."
-                    .formatted(name, location(), size, position + target.remaining()));
-          }
-          position += count;
-        }
+        LocalStore.this.readFully(name, channel, offset, target);
       } catch (IOException e) {
         throw failed("read", name, e);
       }
@@ -322,6 +459,7 @@ public final class LocalStore implements ObjectStore {
     public void commit() {
       try {
         buffered.flush();
+        tell(temporary);
         channel.force(false);
         Files.move(temporary, target, StandardCopyOption.ATOMIC_MOVE);
         sync(target.getParent());

@@ -2,7 +2,9 @@ package org.ysteron.store;
 
 import java.io.ByteArrayOutputStream;
 import java.nio.ByteBuffer;
+import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentSkipListMap;
@@ -35,11 +37,7 @@ public final class MemoryStore implements ObjectStore {
 
       @Override
       public void readFully(long offset, ByteBuffer target) {
-        if (offset < 0 || offset + target.remaining() > content.length) {
-          throw new StoreException(
-              "Object %s has %d bytes; bytes up to %d were asked for."
-                  .formatted(name, content.length, offset + target.remaining()));
-        }
+        check(name, content, offset, target.remaining());
         target.put(content, (int) offset, target.remaining());
       }
 
@@ -47,6 +45,40 @@ public final class MemoryStore implements ObjectStore {
       public void close() {}
     };
   }
+
+  private void check(String name, byte[] content, long offset, int length) {
+    if (offset < 0 || offset + length > content.length) {
+      throw new ShortObjectException(name, location(), content.length, offset + length);
+    }
+  }
+
+  @Override
+  public byte[] readRange(String name, long offset, int length) {
+    byte[] content = find(name);
+    check(name, content, offset, length);
+    return Arrays.copyOfRange(content, (int) offset, (int) offset + length);
+  }
+
+  @Override
+  public void settle(String name) {}
+
+  @Override
+  public void makeRoot() {}
+
+  /** A heap has no clock but the machine's. */
+  @Override
+  public Instant time() {
+    return Instant.now();
+  }
+
+  /** Nothing is seen of an object here before it is whole. */
+  @Override
+  public List<Unfinished> unfinished(String directory) {
+    return List.of();
+  }
+
+  @Override
+  public void discard(Unfinished unfinished) {}
 
   @Override
   public boolean createIfAbsent(String name, byte[] content) {

@@ -1,6 +1,7 @@
 package org.ysteron.store;
 
 import java.io.Closeable;
+import java.time.Instant;
 import java.util.List;
 
 /**
@@ -14,13 +15,16 @@ import java.util.List;
  *       {@link IllegalArgumentException} before anything is touched.
  *   <li>{@link #read(String)} returns the whole object or throws {@link MissingObjectException}. It
  *       never returns a part of an object that is being written.
- *   <li>{@link #open} gives range reads over one object; a range that ends behind the object's end
- *       throws {@link StoreException}.
+ *   <li>{@link #open} gives range reads over one object, and {@link #readRange} one such read
+ *       without asking for the object's length first; a range that ends behind the object's end
+ *       throws {@link ShortObjectException}.
  *   <li>{@link #createIfAbsent} makes the object with all its bytes or not at all. Of any number of
  *       racing calls for one name at most one returns {@code true}; {@code false} means that an
  *       object of that name exists. After {@code true} the object survives a crash of process and
  *       machine. An exception says nothing about whether the object now exists: the caller finds
  *       out by reading it; only {@link NotAppliedException} says that the call made none.
+ *   <li>{@link #settle} makes sure that an object that is there survives a crash, also when the
+ *       call that made it failed on the way or was another process's.
  *   <li>{@link #put} streams an object under a name that the caller knows to be its own. It becomes
  *       visible, whole and durable, with {@link ObjectOutput#commit()}; closing without it leaves
  *       nothing behind.
@@ -28,7 +32,16 @@ import java.util.List;
  *   <li>{@link #list} returns the immediate children of a directory in the order of their names,
  *       those after a given name, at most as many as asked for. An object that was acknowledged
  *       before the call is in the list; a directory that does not exist has no children.
+ *   <li>Nothing but {@link #makeRoot} makes the place in which all objects are: when it is gone, so
+ *       that another might be there later, every call that would create something fails.
+ *   <li>{@link #time} is the store's own time, not this machine's where they differ.
  * </ul>
+ *
+ * <p>What a caller may not assume, since a bucket does not give it: that a listing and a read see
+ * one instant; that an object keeps the place or time of another; that {@code false} from {@link
+ * #createIfAbsent} means that somebody else made the object, for a client that sends a request
+ * again by itself, its first reply being lost, is told that its own object is there. So whoever
+ * wants to know puts something of its own into the content and reads it back.
  */
 public interface ObjectStore extends Closeable {
 
@@ -40,6 +53,28 @@ public interface ObjectStore extends Closeable {
 
   /** Creates an object if none of that name exists; true when this call made it. */
   boolean createIfAbsent(String name, byte[] content);
+
+  /**
+   * Reads {@code length} bytes from {@code offset} on.
+   *
+   * @throws ShortObjectException when the object ends before that
+   */
+  byte[] readRange(String name, long offset, int length);
+
+  /** Makes sure that an object that is there survives a crash. */
+  void settle(String name);
+
+  /** Makes the place in which all objects are, if it is not there; for a new lake only. */
+  void makeRoot();
+
+  /** The store's own time. */
+  Instant time();
+
+  /** The objects below a directory that are being written, or whose writers died. */
+  List<Unfinished> unfinished(String directory);
+
+  /** Removes what there is of an unfinished object. */
+  void discard(Unfinished unfinished);
 
   /** Starts writing an object of unknown length. */
   ObjectOutput put(String name);
@@ -70,4 +105,12 @@ public interface ObjectStore extends Closeable {
    * @param size bytes of an object, 0 for a directory
    */
   record Child(String segment, boolean directory, long size) {}
+
+  /**
+   * An object that is not there yet.
+   *
+   * @param name the name that it is to have, which holds the number from which its writer started
+   * @param token tells it from other attempts at the same name
+   */
+  record Unfinished(String name, String token) {}
 }

@@ -177,8 +177,8 @@ public sealed interface Alteration {
     }
   }
 
-  /** Another value of a setting (see {@link TableProperties}). */
-  record SetProperty(String name, long value) implements Alteration {
+  /** Another value of a setting (see {@link TableSettings}). */
+  record SetSetting(String name, Object value) implements Alteration {
     @Override
     public String toString() {
       return "set " + name + " " + value;

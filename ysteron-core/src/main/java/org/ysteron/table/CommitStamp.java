@@ -10,6 +10,7 @@ import org.ysteron.tree.ByteOut;
  * Who made a commit, when and why.
  *
  * @param entry the ledger entry's number
+ * @param ordinal counts the commits over the ledger, those of one entry each for itself
  * @param commitId the commit's own id, by which it is known again
  * @param time when, in whole microseconds; never before the parent's time
  * @param author who
@@ -19,6 +20,7 @@ import org.ysteron.tree.ByteOut;
  */
 public record CommitStamp(
     long entry,
+    long ordinal,
     UUID commitId,
     Instant time,
     String author,
@@ -32,13 +34,14 @@ public record CommitStamp(
   }
 
   void write(ByteOut out) {
-    out.varint(entry);
+    out.varint(entry).varint(ordinal);
     RecordFormat.writeUuid(out, commitId);
     out.signed(Values.micros(time)).text(author).text(program).text(note).text(statement);
   }
 
   static CommitStamp read(ByteIn in) {
     return new CommitStamp(
+        in.varint(),
         in.varint(),
         RecordFormat.readUuid(in),
         Values.instant(in.signed()),

@@ -9,12 +9,13 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.function.IntFunction;
 import org.roaringbitmap.RoaringBitmap;
-import org.ysteron.data.Serials;
+import org.ysteron.data.HiddenColumns;
+import org.ysteron.data.Vector;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.expr.Ranges;
 import org.ysteron.file.FieldIds;
+import org.ysteron.tree.Numbering;
 import org.ysteron.tree.PageBatch;
-import org.ysteron.tree.PageHome;
 import org.ysteron.tree.PageStore;
 
 /** What a table knows of one data file. Immutable, thread-safe. */
@@ -39,7 +40,8 @@ public final class FileEntry implements Ranges {
    * @param layout the version of the layout it was written by
    * @param schema the version of the schema it was written by
    * @param lastFieldId the highest field id at that time: later columns are absent from it
-   * @param birth the newest table version in which any of its rows was born
+   * @param births the births of its rows
+   * @param order one more than the version of the layout whose sort order its rows are in, or 0
    * @param firstSerial the serial of its first row
    * @param footerLength bytes of the Parquet footer, without the length and magic behind it
    */
@@ -53,9 +55,20 @@ public final class FileEntry implements Ranges {
       long layout,
       long schema,
       long lastFieldId,
-      long birth,
+      Births births,
+      long order,
       long firstSerial,
       long footerLength) {}
+
+  /**
+   * When the rows of a file got their values, and when the file came. All are ordinals of commits.
+   *
+   * @param own the birth of rows that tell none
+   * @param since the commit by which the file came into this line of the table
+   * @param least the least birth of a row, masked ones included
+   * @param greatest the greatest birth of a row, masked ones included
+   */
+  public record Births(long own, long since, long least, long greatest) {}
 
   FileEntry(
       Numbers numbers,
@@ -74,13 +87,48 @@ public final class FileEntry implements Ranges {
     this.mask = mask;
   }
 
-  /** An entry for a new file. */
-  public static FileEntry of(
-      Numbers numbers, UUID id, byte[] footerHash, byte[] hash, Map<Integer, ColumnRange> ranges) {
-    return of(numbers, id, footerHash, hash, ranges, Map.of());
+  /**
+   * An entry for a new file.
+   *
+   * @param number the number that the table gives it
+   * @param ordinal the ordinal of the commit that brings it
+   * @param firstSerial the serial that the table gives its first row
+   */
+  public static FileEntry of(StagedFile file, long number, long ordinal, long firstSerial) {
+    ColumnRange births = file.ranges().get(HiddenColumns.BIRTH_ID);
+    boolean told = births != null && births.state() == ColumnRange.State.BOUNDED;
+    boolean allTold = told && file.rowsBorn() == 0;
+    Numbers numbers =
+        new Numbers(
+            number,
+            file.origin().map(StagedFile.Origin::place).orElse(number),
+            file.start(),
+            file.size(),
+            file.rows(),
+            0,
+            file.form().layout(),
+            file.form().schema(),
+            file.form().ids().highest(),
+            new Births(
+                ordinal,
+                ordinal,
+                told ? Math.min(births.min(), ordinal) : ordinal,
+                allTold ? births.max() : ordinal),
+            file.order(),
+            firstSerial,
+            file.footerLength());
+    return of(
+        numbers,
+        file.id(),
+        file.footerHash(),
+        file.hash(),
+        file.ranges(),
+        file.form().ids().others());
   }
 
-  /** An entry for a new file, some of whose field ids are not the table's. */
+  /**
+   * An entry without a row mask; of fields that have another id in the table, that by the file's.
+   */
   static FileEntry of(
       Numbers numbers,
       UUID id,
@@ -170,22 +218,50 @@ public final class FileEntry implements Ranges {
             of.layout,
             of.schema,
             of.lastFieldId,
-            of.birth,
+            of.births,
+            of.order,
             of.firstSerial,
             of.footerLength);
     return new FileEntry(
         counted, id, footerHash, hash, ranges, RowMask.of(positions, batch), otherIds);
   }
 
-  /** Whether rows were moved into this file, so that it tells their serials itself. */
+  /** Whether rows were moved or updated into this file, so that it tells their serials itself. */
   public boolean tellsSerials() {
-    return ranges.get(Serials.FIELD_ID) != null;
+    return ranges.get(HiddenColumns.SERIAL_ID) != null;
+  }
+
+  /** Whether rows were moved into this file, so that it tells their births itself. */
+  public boolean tellsBirths() {
+    return ranges.get(HiddenColumns.BIRTH_ID) != null;
+  }
+
+  /** Whether all rows were born later than a commit. */
+  public boolean isBornSince(long ordinal) {
+    return numbers.births.least > ordinal;
+  }
+
+  /** Whether a row, masked or not, was born later than a commit. */
+  public boolean hasBornSince(long ordinal) {
+    return numbers.births.greatest > ordinal;
+  }
+
+  /** The serial of a row, by what the hidden column has for it. */
+  public long serial(Vector column, int row, int position) {
+    return column.isNull(row)
+        ? numbers.firstSerial + position
+        : ((Vector.OfLong) column).values()[row];
+  }
+
+  /** The birth of a row, by what the hidden column has for it. */
+  public long birth(Vector column, int row) {
+    return column.isNull(row) ? numbers.births.own : ((Vector.OfLong) column).values()[row];
   }
 
   /** Whether a row of a serial between two, both included, may be in this file. */
   public boolean mayHoldSerials(long least, long most) {
     boolean own = numbers.firstSerial <= most && numbers.firstSerial + numbers.rows > least;
-    ColumnRange told = ranges.get(Serials.FIELD_ID);
+    ColumnRange told = ranges.get(HiddenColumns.SERIAL_ID);
     return own
         || (told != null
             && (told.state() == ColumnRange.State.UNKNOWN
@@ -227,7 +303,7 @@ public final class FileEntry implements Ranges {
 
   /** The name of a data file in the store. */
   public static String objectName(UUID tableId, long start, UUID id) {
-    return "data/" + tableId + "/" + PageHome.nine(start) + "-" + id + ".parquet";
+    return "data/" + tableId + "/" + Numbering.flat(start) + "-" + id + ".parquet";
   }
 
   @Override

@@ -12,6 +12,9 @@ import org.ysteron.expr.ColumnRange;
 import org.ysteron.expr.Ranges;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
+import org.ysteron.tree.PageHome;
+import org.ysteron.tree.PageRef;
+import org.ysteron.tree.Reach;
 import org.ysteron.tree.Sections;
 import org.ysteron.tree.TreeFormat;
 
@@ -28,6 +31,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
   private static final int HASHES = 11;
   private static final int MASKS = 12;
   private static final int OTHER_IDS = 13;
+  private static final int ARRAYS = 16;
   private static final int HASH = 32;
   private static final int MOST_IDS = 100_000;
 
@@ -46,7 +50,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
   @Override
   public void writeValues(List<FileEntry> entries, Sections.Builder out) {
     int count = entries.size();
-    long[][] columns = new long[12][count];
+    long[][] columns = new long[ARRAYS][count];
     ByteOut hashes = out.part(HASHES);
     for (int i = 0; i < count; i++) {
       FileEntry entry = entries.get(i);
@@ -60,9 +64,14 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
       columns[6][i] = of.layout();
       columns[7][i] = of.schema();
       columns[8][i] = of.lastFieldId();
-      columns[9][i] = of.birth();
-      columns[10][i] = of.firstSerial();
-      columns[11][i] = of.footerLength();
+      FileEntry.Births births = of.births();
+      columns[9][i] = births.own();
+      columns[10][i] = births.since() - births.own();
+      columns[11][i] = births.own() - births.least();
+      columns[12][i] = births.greatest() - births.own();
+      columns[13][i] = of.order();
+      columns[14][i] = of.firstSerial();
+      columns[15][i] = of.footerLength();
       hashes.fixed64(entry.id().getMostSignificantBits());
       hashes.fixed64(entry.id().getLeastSignificantBits());
       hashes.raw(entry.footerHashBytes()).raw(entry.hashBytes());
@@ -84,7 +93,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
       RowMask mask = entries.get(i).mask().orElse(null);
       if (mask != null) {
         masks.varint(i);
-        mask.write(masks, out.home());
+        mask.write(masks, out.place());
       }
     }
   }
@@ -129,7 +138,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
       ByteIn part = in.part(MASKS);
       int many = part.bounded(count);
       for (int i = 0; i < many; i++) {
-        masks[part.bounded(count - 1)] = RowMask.read(part, in.home());
+        masks[part.bounded(count - 1)] = RowMask.read(part, in.place());
       }
     }
     return masks;
@@ -157,6 +166,25 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
   }
 
   @Override
+  public Reach below(List<FileEntry> entries, PageHome holder) {
+    List<PageRef> masks = new ArrayList<>();
+    for (FileEntry entry : entries) {
+      entry.mask().flatMap(RowMask::page).ifPresent(masks::add);
+    }
+    return Reach.below(holder, masks);
+  }
+
+  /** The numbers of all of them; comparing every range would cost more than writing them. */
+  @Override
+  public boolean readsBack(List<FileEntry> read, List<FileEntry> made) {
+    boolean same = read.size() == made.size();
+    for (int i = 0; same && i < made.size(); i++) {
+      same = read.get(i).numbers().equals(made.get(i).numbers());
+    }
+    return same;
+  }
+
+  @Override
   public FileSummary summarize(List<FileEntry> entries) {
     return FileSummary.combine(entries.stream().map(FileSummary::of).toList());
   }
@@ -175,7 +203,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
       columns[0][i] = of.rows();
       columns[1][i] = of.bytes();
       columns[2][i] = of.maskedRows();
-      columns[3][i] = of.newestBirth();
+      columns[3][i] = of.greatestBirth();
       columns[4][i] = of.leastLastFieldId();
       columns[5][i] = of.greatestLastFieldId();
     }
@@ -220,7 +248,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
 
     private synchronized void decode() {
       if (hashes == null) {
-        of = readNumbers(12, count, in);
+        of = readNumbers(ARRAYS, count, in);
         masks = readMasks(count, in);
         otherIds = readOtherIds(count, in);
         hashes = in.part(HASHES).raw(count * (16 + 2 * HASH));
@@ -250,9 +278,11 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
               of[6][i],
               of[7][i],
               of[8][i],
-              of[9][i],
-              of[10][i],
-              of[11][i]);
+              new FileEntry.Births(
+                  of[9][i], of[9][i] + of[10][i], of[9][i] - of[11][i], of[9][i] + of[12][i]),
+              of[13][i],
+              of[14][i],
+              of[15][i]);
       return new FileEntry(
           numbers,
           id,

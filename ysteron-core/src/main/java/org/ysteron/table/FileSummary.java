@@ -17,7 +17,7 @@ public final class FileSummary implements Ranges {
    * @param rows all rows
    * @param bytes all bytes
    * @param maskedRows all masked rows
-   * @param newestBirth the greatest birth
+   * @param greatestBirth the greatest birth
    * @param leastLastFieldId the least of the files' last field ids
    * @param greatestLastFieldId the greatest of the files' last field ids
    */
@@ -25,7 +25,7 @@ public final class FileSummary implements Ranges {
       long rows,
       long bytes,
       long maskedRows,
-      long newestBirth,
+      long greatestBirth,
       long leastLastFieldId,
       long greatestLastFieldId) {}
 
@@ -38,7 +38,12 @@ public final class FileSummary implements Ranges {
     FileEntry.Numbers of = entry.numbers();
     return new FileSummary(
         new Numbers(
-            of.rows(), of.size(), of.maskedRows(), of.birth(), of.lastFieldId(), of.lastFieldId()),
+            of.rows(),
+            of.size(),
+            of.maskedRows(),
+            of.births().greatest(),
+            of.lastFieldId(),
+            of.lastFieldId()),
         entry.ranges());
   }
 
@@ -57,7 +62,7 @@ public final class FileSummary implements Ranges {
       rows += part.numbers.rows;
       bytes += part.numbers.bytes;
       masked += part.numbers.maskedRows;
-      birth = Math.max(birth, part.numbers.newestBirth);
+      birth = Math.max(birth, part.numbers.greatestBirth);
       least = Math.min(least, part.numbers.leastLastFieldId);
       greatest = Math.max(greatest, part.numbers.greatestLastFieldId);
     }

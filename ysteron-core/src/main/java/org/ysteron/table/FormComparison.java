@@ -25,7 +25,7 @@ public final class FormComparison {
   private FormComparison(TableForm from, TableForm target, boolean byId) {
     this.byId = byId;
     this.target = target;
-    this.editor = new FormEditor(from);
+    this.editor = new FormEditor(from, TableNumbers.of(from));
   }
 
   /** From one version of a table to another one of the same table. */

@@ -24,8 +24,13 @@ public final class FormEditor {
   private final List<Proof> proofs = new ArrayList<>();
   private TableForm form;
 
-  public FormEditor(TableForm form) {
-    this.form = form;
+  /**
+   * Starts.
+   *
+   * @param numbers what the table gives out next, to columns among others
+   */
+  public FormEditor(TableForm form, TableNumbers numbers) {
+    this.form = form.givingFrom(numbers);
   }
 
   /** The form after what was applied; its versions are still those of the first. */

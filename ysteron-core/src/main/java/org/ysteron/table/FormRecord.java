@@ -2,19 +2,24 @@ package org.ysteron.table;
 
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
-import org.ysteron.tree.PageHome;
+import org.ysteron.tree.PagePlace;
 
 /**
  * A schema or a layout that a table had before.
  *
  * @param number its version
  * @param last the last version of the table that had it
- * @param json what it was, as in a table page
+ * @param json what it was, as in a version page
+ * @param unread what a later program says of it
  */
-record FormRecord(long number, long last, String json) {
+record FormRecord(long number, long last, String json, Unread unread) {
+
+  FormRecord(long number, long last, String json) {
+    this(number, last, json, Unread.NOTHING);
+  }
 
   byte[] key() {
-    return TablePage.versionKey(number);
+    return VersionPage.versionKey(number);
   }
 
   /** Pages of older schemas or layouts, by version. */
@@ -27,13 +32,14 @@ record FormRecord(long number, long last, String json) {
     }
 
     @Override
-    void write(FormRecord value, ByteOut out, PageHome home) {
+    void write(FormRecord value, ByteOut out, PagePlace place) {
       out.varint(value.number).varint(value.last).text(value.json);
+      value.unread.write(out);
     }
 
     @Override
-    FormRecord read(ByteIn in, PageHome home) {
-      return new FormRecord(in.varint(), in.varint(), in.text());
+    FormRecord read(ByteIn in, PagePlace place) {
+      return new FormRecord(in.varint(), in.varint(), in.text(), Unread.rest(in));
     }
 
     @Override

@@ -1,10 +1,12 @@
 package org.ysteron.table;
 
+import java.time.Instant;
+import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Values;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
-import org.ysteron.tree.PageHome;
+import org.ysteron.tree.PagePlace;
 import org.ysteron.tree.PageRef;
 
 /**
@@ -16,7 +18,11 @@ import org.ysteron.tree.PageRef;
  * @param counts files and rows added and removed, files masked
  * @param totals what the table holds after it
  * @param schemaVersion the schema's version
- * @param page the table page of this version; empty in that page itself
+ * @param lives how many rows were born and went, ever
+ * @param nextSerial the serial of the next row after it
+ * @param marks what else there is to it
+ * @param page the version page; empty in that page itself
+ * @param unread what a later program says of it
  */
 public record HistoryRecord(
     long version,
@@ -25,10 +31,17 @@ public record HistoryRecord(
     Counts counts,
     Totals totals,
     long schemaVersion,
-    Optional<PageRef> page) {
+    Lives lives,
+    long nextSerial,
+    Marks marks,
+    Optional<PageRef> page,
+    Unread unread) {
 
-  private static final int HAS_PAGE = 1;
+  private static final int ONLY_MOVED = 1;
   private static final int HAS_MASKED = 2;
+  private static final int REDACTED = 4;
+  private static final int MISSING = 8;
+  private static final int HAS_PAGE = 16;
 
   /** What a commit did to a table. */
   public record Counts(
@@ -46,34 +59,149 @@ public record HistoryRecord(
     }
   }
 
-  HistoryRecord at(PageRef ref) {
-    return new HistoryRecord(
-        version, commit, operation, counts, totals, schemaVersion, Optional.of(ref));
+  /**
+   * Rows since the table was created. An updated row is born and gone; a moved one is neither.
+   *
+   * @param born rows that were inserted or changed
+   * @param gone rows that were deleted or changed
+   */
+  public record Lives(long born, long gone) {
+    public static final Lives NONE = new Lives(0, 0);
   }
 
-  void write(ByteOut out, PageHome home) {
+  /**
+   * What else there is to a version.
+   *
+   * @param onlyMoved whether rows were moved between files and nothing else was done
+   * @param redacted whether texts of it were redacted
+   * @param missing the time of the first version that is missing before it: times from then on,
+   *     before its own, have expired
+   */
+  public record Marks(boolean onlyMoved, boolean redacted, Optional<Instant> missing) {
+    public static final Marks NONE = new Marks(false, false, Optional.empty());
+  }
+
+  /** The record of a version in which nothing was done to rows yet. */
+  static HistoryRecord of(
+      long version,
+      CommitStamp commit,
+      String operation,
+      Totals totals,
+      long schemaVersion,
+      Lives lives,
+      long nextSerial) {
+    return new HistoryRecord(
+        version,
+        commit,
+        operation,
+        Counts.NOTHING,
+        totals,
+        schemaVersion,
+        lives,
+        nextSerial,
+        Marks.NONE,
+        Optional.empty(),
+        Unread.NOTHING);
+  }
+
+  /** This record with the page it is of. */
+  HistoryRecord at(PageRef ref) {
+    return new HistoryRecord(
+        version,
+        commit,
+        operation,
+        counts,
+        totals,
+        schemaVersion,
+        lives,
+        nextSerial,
+        marks,
+        Optional.of(ref),
+        unread);
+  }
+
+  /** This record when those before it are gone, the first of which was made at a time. */
+  HistoryRecord afterGap(Instant first) {
+    return new HistoryRecord(
+        version,
+        commit,
+        operation,
+        counts,
+        totals,
+        schemaVersion,
+        lives,
+        nextSerial,
+        new Marks(marks.onlyMoved, marks.redacted, Optional.of(first)),
+        page,
+        unread);
+  }
+
+  HistoryRecord withSchema(long version) {
+    return new HistoryRecord(
+        this.version,
+        commit,
+        operation,
+        counts,
+        totals,
+        version,
+        lives,
+        nextSerial,
+        marks,
+        page,
+        unread);
+  }
+
+  /** This record with what was done to rows. */
+  HistoryRecord with(Counts did, Totals holds, Lives since, long next, boolean onlyMoved) {
+    return new HistoryRecord(
+        version,
+        commit,
+        operation,
+        did,
+        holds,
+        schemaVersion,
+        since,
+        next,
+        new Marks(onlyMoved, marks.redacted, marks.missing),
+        page,
+        unread);
+  }
+
+  void write(ByteOut out, PagePlace place) {
     out.varint(version);
     commit.write(out);
     out.text(operation);
     out.varint(counts.filesAdded).varint(counts.rowsAdded);
     out.varint(counts.filesRemoved).varint(counts.rowsRemoved);
     out.varint(totals.files).varint(totals.rows).varint(totals.bytes).varint(schemaVersion);
-    out.u8((page.isPresent() ? HAS_PAGE : 0) | (counts.filesMasked > 0 ? HAS_MASKED : 0));
+    out.varint(lives.born).varint(lives.gone).varint(nextSerial);
+    out.u8(
+        (marks.onlyMoved ? ONLY_MOVED : 0)
+            | (counts.filesMasked > 0 ? HAS_MASKED : 0)
+            | (marks.redacted ? REDACTED : 0)
+            | (marks.missing.isPresent() ? MISSING : 0)
+            | (page.isPresent() ? HAS_PAGE : 0));
     if (counts.filesMasked > 0) {
       out.varint(counts.filesMasked);
     }
-    page.ifPresent(ref -> ref.write(out, home));
+    marks.missing.ifPresent(time -> out.signed(Values.micros(time)));
+    page.ifPresent(ref -> ref.write(out, place));
+    unread.write(out);
   }
 
-  static HistoryRecord read(ByteIn in, PageHome home) {
+  static HistoryRecord read(ByteIn in, PagePlace place) {
     long version = in.varint();
     CommitStamp commit = CommitStamp.read(in);
     String operation = in.text();
     long[] counts = {in.varint(), in.varint(), in.varint(), in.varint()};
     Totals totals = new Totals(in.varint(), in.varint(), in.varint());
     long schemaVersion = in.varint();
-    int has = in.u8();
-    long masked = (has & HAS_MASKED) != 0 ? in.varint() : 0;
+    Lives lives = new Lives(in.varint(), in.varint());
+    long nextSerial = in.varint();
+    int flags = in.u8();
+    long masked = (flags & HAS_MASKED) != 0 ? in.varint() : 0;
+    Optional<Instant> missing =
+        (flags & MISSING) != 0 ? Optional.of(Values.instant(in.signed())) : Optional.empty();
     return new HistoryRecord(
         version,
         commit,
@@ -81,7 +209,11 @@ public record HistoryRecord(
         new Counts(counts[0], counts[1], counts[2], counts[3], masked),
         totals,
         schemaVersion,
-        (has & HAS_PAGE) != 0 ? Optional.of(PageRef.read(in, home)) : Optional.empty());
+        lives,
+        nextSerial,
+        new Marks((flags & ONLY_MOVED) != 0, (flags & REDACTED) != 0, missing),
+        (flags & HAS_PAGE) != 0 ? Optional.of(PageRef.read(in, place)) : Optional.empty(),
+        Unread.rest(in));
   }
 
   /** Pages of a table's history, by version. */
@@ -93,13 +225,18 @@ public record HistoryRecord(
     }
 
     @Override
-    void write(HistoryRecord value, ByteOut out, PageHome home) {
-      value.write(out, home);
+    void write(HistoryRecord value, ByteOut out, PagePlace place) {
+      value.write(out, place);
     }
 
     @Override
-    HistoryRecord read(ByteIn in, PageHome home) {
-      return HistoryRecord.read(in, home);
+    HistoryRecord read(ByteIn in, PagePlace place) {
+      return HistoryRecord.read(in, place);
+    }
+
+    @Override
+    List<PageRef> followed(HistoryRecord value) {
+      return value.page.map(List::of).orElse(List.of());
     }
 
     @Override

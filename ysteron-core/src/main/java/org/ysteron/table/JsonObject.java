@@ -1,8 +1,15 @@
 package org.ysteron.table;
 
+import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.time.format.DateTimeParseException;
+import java.util.Collections;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.UUID;
 import org.ysteron.data.Json;
 import org.ysteron.error.DamagedException;
@@ -31,6 +38,11 @@ public record JsonObject(Map<?, ?> members) {
           "A stored record has %s for its member \"%s\".".formatted(value, name));
     }
     return javaClass.cast(value);
+  }
+
+  /** The name of the first member, by which lines tell what they are; empty without members. */
+  public String kind() {
+    return members.isEmpty() ? "" : (String) members.keySet().iterator().next();
   }
 
   /** Whether there is such a member. */
@@ -64,6 +76,62 @@ public record JsonObject(Map<?, ?> members) {
 
   public List<?> list(String name) {
     return member(name, List.class);
+  }
+
+  /** Bytes in hexadecimal digits. */
+  byte[] bytes(String name) {
+    try {
+      return HexFormat.of().parseHex(text(name));
+    } catch (IllegalArgumentException e) {
+      throw new DamagedException("A stored record has no bytes for \"" + name + "\".", e);
+    }
+  }
+
+  /** A time in the form of RFC 3339. */
+  public Instant time(String name) {
+    try {
+      return Instant.parse(text(name));
+    } catch (DateTimeParseException e) {
+      throw new DamagedException("A stored record has no time for \"" + name + "\".", e);
+    }
+  }
+
+  /** All members but some. */
+  Map<String, Object> except(String... names) {
+    Map<String, Object> others = new LinkedHashMap<>();
+    members.forEach((name, value) -> others.put((String) name, value));
+    others.keySet().removeAll(List.of(names));
+    return Collections.unmodifiableMap(others);
+  }
+
+  /** Whether two JSON values are the same; numbers by what they are worth. */
+  static boolean areSame(Object one, Object other) {
+    if (one instanceof Map<?, ?> a && other instanceof Map<?, ?> b) {
+      return a.keySet().equals(b.keySet())
+          && a.keySet().stream().allMatch(name -> areSame(a.get(name), b.get(name)));
+    }
+    if (one instanceof List<?> a && other instanceof List<?> b) {
+      boolean same = a.size() == b.size();
+      for (int i = 0; same && i < a.size(); i++) {
+        same = areSame(a.get(i), b.get(i));
+      }
+      return same;
+    }
+    if (one instanceof Number && other instanceof Number) {
+      return new BigDecimal(one.toString()).compareTo(new BigDecimal(other.toString())) == 0;
+    }
+    return Objects.equals(one, other);
+  }
+
+  /** The objects of an array, which has at most so many. */
+  List<JsonObject> objects(String name, int most) {
+    List<JsonObject> objects = objects(name);
+    if (objects.size() > most) {
+      throw new DamagedException(
+          "A stored record has %d of \"%s\" where at most %d are possible."
+              .formatted(objects.size(), name, most));
+    }
+    return objects;
   }
 
   /** The objects of an array. */

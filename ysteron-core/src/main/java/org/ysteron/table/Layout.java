@@ -8,8 +8,8 @@ import java.util.Map;
 import java.util.Set;
 import java.util.function.IntUnaryOperator;
 import org.ysteron.data.Field;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Schema;
-import org.ysteron.file.FieldIds;
 
 /**
  * How rows are spread over files: partition rules, by which rows of different parts go to different
@@ -21,6 +21,9 @@ import org.ysteron.file.FieldIds;
  */
 public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
   public static final int MOST_RULES = 8;
+
+  /** From here on ids are those of parts. */
+  private static final int FIRST_PART = 2_000_000_000;
 
   /** All rows together, in the order in which they come. */
   public static final Layout NONE = new Layout(List.of(), List.of());
@@ -35,12 +38,22 @@ public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
 
   /** The id under which a file's ranges tell its part by a rule of a layout. */
   static int partId(long layoutVersion, int rule) {
-    return (int) (FieldIds.RESERVED + layoutVersion * MOST_RULES + rule);
+    return (int) (FIRST_PART + layoutVersion * MOST_RULES + rule);
+  }
+
+  /** Whether an id is that of a part. */
+  public static boolean isPart(int id) {
+    return id >= FIRST_PART;
+  }
+
+  /** The id that a part has under another version of its layout. */
+  public static int partUnder(int id, long layoutVersion) {
+    return partId(layoutVersion, (id - FIRST_PART) % MOST_RULES);
   }
 
   /** Whether an id is that of a part, or of anything else that is no column. */
   public static boolean isReserved(int id) {
-    return id >= FieldIds.RESERVED;
+    return id >= HiddenColumns.FIRST_ID;
   }
 
   /** The columns that it needs. */

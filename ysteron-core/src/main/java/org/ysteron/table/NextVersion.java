@@ -1,10 +1,8 @@
 package org.ysteron.table;
 
-import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.TreeMap;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.tree.Edit;
@@ -17,81 +15,60 @@ import org.ysteron.tree.PageTree;
  * tree, with the counts and totals that follow. For one thread.
  */
 public final class NextVersion {
-  private final TablePage page;
+  private final VersionPage page;
+  private final TableNumbers first;
   private final PageStore pages;
   private final PageBatch batch;
   private final Map<byte[], Edit<FileEntry>> edits = new TreeMap<>(Arrays::compareUnsigned);
-  private final List<Edit<WriterRecord>> writers = new ArrayList<>();
-  private long nextFileNumber;
+  private long nextFile;
   private long nextSerial;
   private long filesAdded;
-  private long rowsAdded;
+  private long rowsBorn;
+  private long rowsMoved;
   private long filesRemoved;
   private long rowsRemoved;
   private long filesMasked;
-  private long rowsMoved;
   private long bytes;
 
   /**
    * Starts.
    *
-   * @param page the version so far, made by {@link TablePage#next} or {@link TablePage#draft}
+   * @param page the version so far, made by {@link VersionPage#next} or {@link VersionPage#draft}
+   * @param numbers what the table gives out next
    */
-  public NextVersion(TablePage page, PageStore pages, PageBatch batch) {
+  public NextVersion(VersionPage page, TableNumbers numbers, PageStore pages, PageBatch batch) {
     this.page = page;
+    this.first = numbers;
     this.pages = pages;
     this.batch = batch;
-    this.nextFileNumber = page.nextFileNumber();
-    this.nextSerial = page.nextSerial();
-  }
-
-  public TablePage page() {
-    return page;
+    this.nextFile = numbers.file();
+    this.nextSerial = numbers.serial();
   }
 
   /** Adds a file, which gets its number, serials and birth. */
   public FileEntry add(StagedFile file) {
-    return add(file, new RoaringBitmap());
+    return add(file, new RoaringBitmap(), 0);
   }
 
-  /** Adds a file some of whose rows do not count. */
-  public FileEntry add(StagedFile file, RoaringBitmap masked) {
-    long number = nextFileNumber++;
-    boolean moved = file.origin().isPresent();
+  /**
+   * Adds a file some of whose rows do not count.
+   *
+   * @param maskedBorn how many of those were born with it, not moved
+   */
+  public FileEntry add(StagedFile file, RoaringBitmap masked, long maskedBorn) {
     FileEntry entry =
-        FileEntry.of(
-                new FileEntry.Numbers(
-                    number,
-                    file.origin().map(StagedFile.Origin::place).orElse(number),
-                    file.start(),
-                    file.size(),
-                    file.rows(),
-                    0,
-                    file.form().layout(),
-                    file.form().schema(),
-                    file.form().ids().highest(),
-                    file.origin().map(StagedFile.Origin::birth).orElse(page.version()),
-                    nextSerial,
-                    file.footerLength()),
-                file.id(),
-                file.footerHash(),
-                file.hash(),
-                file.ranges(),
-                file.form().ids().others())
-            .masked(masked, batch);
+        FileEntry.of(file, nextFile++, page.ordinal(), nextSerial).masked(masked, batch);
     nextSerial += file.rows();
     edits.put(entry.key(), Edit.put(entry.key(), entry));
     filesAdded++;
-    if (moved) {
-      rowsMoved += entry.liveRows();
-    } else {
-      rowsAdded += entry.liveRows();
-    }
+    long born = file.rowsBorn() - maskedBorn;
+    rowsBorn += born;
+    rowsMoved += entry.liveRows() - born;
     bytes += entry.size();
     return entry;
   }
 
-  /** Removes a file; those of its rows that a file with an {@code origin} has are moved. */
+  /** Removes a file; those of its rows that another file tells to be older are moved. */
   public void remove(FileEntry entry) {
     edits.put(entry.key(), Edit.remove(entry.key()));
     filesRemoved++;
@@ -110,45 +87,38 @@ public final class NextVersion {
     return masked;
   }
 
-  /** Remembers what a named writer has done. */
-  public void writer(WriterRecord record) {
-    writers.add(Edit.put(record.key(), record));
+  /** What the table gives out after this. */
+  public TableNumbers numbers() {
+    return first.withRows(nextFile, nextSerial);
   }
 
-  /** The version with all of that in it. */
-  public TablePage build() {
-    PageTree.Root files = page.fileTree(pages).apply(new ArrayList<>(edits.values()), batch).root();
+  /**
+   * The version with all of that in it.
+   *
+   * @param onlyRows whether nothing was done but to rows
+   */
+  public VersionPage build(boolean onlyRows) {
+    PageTree.Root files = page.fileTree(pages).apply(List.copyOf(edits.values()), batch).root();
     HistoryRecord record = page.record();
     HistoryRecord.Counts before = record.counts();
     long gone = rowsRemoved - rowsMoved;
     HistoryRecord.Counts counts =
         new HistoryRecord.Counts(
             before.filesAdded() + filesAdded,
-            before.rowsAdded() + rowsAdded,
+            before.rowsAdded() + rowsBorn,
             before.filesRemoved() + filesRemoved,
             before.rowsRemoved() + gone,
             before.filesMasked() + filesMasked);
-    HistoryRecord counted =
-        new HistoryRecord(
-            record.version(),
-            record.commit(),
-            record.operation(),
+    HistoryRecord.Lives lives =
+        new HistoryRecord.Lives(record.lives().born() + rowsBorn, record.lives().gone() + gone);
+    boolean onlyMoved = onlyRows && filesAdded + filesRemoved > 0 && rowsBorn == 0 && gone == 0;
+    HistoryRecord done =
+        record.with(
             counts,
-            record.totals().plus(filesAdded - filesRemoved, rowsAdded - gone, bytes),
-            record.schemaVersion(),
-            Optional.empty());
-    return new TablePage(
-        page.id(),
-        page.name(),
-        page.form(),
-        page.olderSchemas(),
-        page.olderLayouts(),
-        page.properties(),
-        nextFileNumber,
-        nextSerial,
-        files,
-        page.history(),
-        page.writerTree(pages).apply(writers, batch).root(),
-        counted);
+            record.totals().plus(filesAdded - filesRemoved, rowsBorn - gone, bytes),
+            lives,
+            nextSerial,
+            onlyMoved);
+    return page.withFiles(files, done);
   }
 }

@@ -6,6 +6,9 @@ import java.util.UUID;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageHome;
+import org.ysteron.tree.PagePlace;
+import org.ysteron.tree.PageRef;
+import org.ysteron.tree.Reach;
 import org.ysteron.tree.Sections;
 import org.ysteron.tree.TreeFormat;
 
@@ -28,10 +31,30 @@ abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span> {
     this.code = code;
   }
 
-  /** Writes a record; page references relative to a home. */
-  abstract void write(V value, ByteOut out, PageHome home);
+  /** Writes a record; page references relative to a page at some place. */
+  abstract void write(V value, ByteOut out, PagePlace place);
 
-  abstract V read(ByteIn in, PageHome home);
+  /** Reads a record, the whole of the bytes; what a later program put at their end is kept. */
+  abstract V read(ByteIn in, PagePlace place);
+
+  /** The references of a record that are followed, each with what hangs on it that counts. */
+  List<PageRef> followed(V value) {
+    return List.of();
+  }
+
+  /** What of their reach counts for the page that holds them. */
+  Reach passedOn(Reach reach) {
+    return reach;
+  }
+
+  @Override
+  public final Reach below(List<V> values, PageHome holder) {
+    Reach reach = Reach.NONE;
+    for (V value : values) {
+      reach = reach.and(passedOn(Reach.below(holder, followed(value))));
+    }
+    return reach;
+  }
 
   /** The record's time, 0 when it has none. */
   abstract long time(V value);
@@ -50,7 +73,9 @@ abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span> {
   public final void writeValues(List<V> values, Sections.Builder out) {
     ByteOut plain = new ByteOut();
     for (V value : values) {
-      write(value, plain, out.home());
+      ByteOut record = new ByteOut();
+      write(value, record, out.place());
+      plain.sized(record);
     }
     out.part(RECORDS).zstd(plain.toByteArray());
   }
@@ -60,7 +85,7 @@ abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span> {
     ByteIn plain = new ByteIn(in.part(RECORDS).zstd());
     List<V> values = new ArrayList<>(count);
     for (int i = 0; i < count; i++) {
-      values.add(read(plain, in.home()));
+      values.add(read(plain.slice(plain.bounded(plain.remaining())), in.place()));
     }
     return values;
   }

@@ -3,13 +3,14 @@ package org.ysteron.table;
 import java.nio.ByteBuffer;
 import java.util.Arrays;
 import java.util.Objects;
+import java.util.Optional;
 import org.roaringbitmap.RoaringBitmap;
 import org.roaringbitmap.buffer.ImmutableRoaringBitmap;
 import org.ysteron.error.DamagedException;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageBatch;
-import org.ysteron.tree.PageHome;
+import org.ysteron.tree.PagePlace;
 import org.ysteron.tree.PageRef;
 import org.ysteron.tree.PageStore;
 
@@ -45,7 +46,7 @@ public final class RowMask {
 
   /** The positions; the caller's own. */
   public RoaringBitmap positions(PageStore pages) {
-    byte[] bytes = inline != null ? inline : pages.decoded(ref, page -> page);
+    byte[] bytes = inline != null ? inline : pages.decoded(ref, (page, place) -> page);
     try {
       return new ImmutableRoaringBitmap(ByteBuffer.wrap(bytes)).toRoaringBitmap();
     } catch (RuntimeException e) {
@@ -53,26 +54,31 @@ public final class RowMask {
     }
   }
 
-  void write(ByteOut out, PageHome home) {
+  void write(ByteOut out, PagePlace place) {
     if (inline != null) {
       out.u8(INLINE).sized(inline);
     } else {
       out.u8(PAGE);
-      ref.write(out, home);
+      ref.write(out, place);
     }
   }
 
-  static RowMask read(ByteIn in, PageHome home) {
+  /** The page it is in, when it is not in the entry. */
+  Optional<PageRef> page() {
+    return Optional.ofNullable(ref);
+  }
+
+  static RowMask read(ByteIn in, PagePlace place) {
     return in.u8() == INLINE
         ? new RowMask(in.sized(), null)
-        : new RowMask(null, PageRef.read(in, home));
+        : new RowMask(null, PageRef.read(in, place));
   }
 
   @Override
   public boolean equals(Object other) {
     return other instanceof RowMask mask
         && Arrays.equals(inline, mask.inline)
-        && Objects.equals(ref, mask.ref);
+        && (ref == null ? mask.ref == null : mask.ref != null && ref.sameContent(mask.ref));
   }
 
   @Override

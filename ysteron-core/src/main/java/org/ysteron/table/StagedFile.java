@@ -4,6 +4,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import org.ysteron.data.HiddenColumns;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.file.FieldIds;
 
@@ -19,7 +20,8 @@ import org.ysteron.file.FieldIds;
  * @param footerHash SHA-256 from the footer on
  * @param hash SHA-256 of all of it
  * @param ranges ranges by field id
- * @param origin where its rows were before, when none of them was born or changed with it
+ * @param order one more than the version of the layout whose sort order its rows are in, or 0
+ * @param origin where its rows were before, when they were moved
  */
 @SuppressWarnings("ArrayRecordComponent") // handed over once, never compared
 public record StagedFile(
@@ -32,6 +34,7 @@ public record StagedFile(
     byte[] footerHash,
     byte[] hash,
     Map<Integer, ColumnRange> ranges,
+    long order,
     Optional<Origin> origin) {
 
   /**
@@ -51,24 +54,32 @@ public record StagedFile(
   /**
    * Where moved rows come from.
    *
-   * @param birth the newest birth among the files they were in
-   * @param place the place of the first of those files
-   * @param files the numbers of those files
+   * @param place the place of the first of the files they were in
+   * @param files the numbers of those files, and of those from which their rows were moved before
+   *     in the same transaction
    */
-  public record Origin(long birth, long place, Set<Long> files) {}
+  public record Origin(long place, Set<Long> files) {}
 
   /** This file, to which rows were moved unchanged. */
   public StagedFile from(Origin moved) {
-    return with(form, ranges, Optional.of(moved));
+    return with(form, ranges, order, Optional.of(moved));
   }
 
   /** This file as one written by another form, its ranges under the ids of that. */
-  public StagedFile as(Form other, Map<Integer, ColumnRange> rangesThere) {
-    return with(other, rangesThere, origin);
+  public StagedFile as(Form other, Map<Integer, ColumnRange> rangesThere, long orderThere) {
+    return with(other, rangesThere, orderThere, origin);
   }
 
-  private StagedFile with(Form by, Map<Integer, ColumnRange> known, Optional<Origin> from) {
-    return new StagedFile(id, start, size, rows, by, footerLength, footerHash, hash, known, from);
+  private StagedFile with(
+      Form by, Map<Integer, ColumnRange> known, long sorted, Optional<Origin> from) {
+    return new StagedFile(
+        id, start, size, rows, by, footerLength, footerHash, hash, known, sorted, from);
+  }
+
+  /** How many of its rows tell no birth of their own, having been born with it. */
+  public long rowsBorn() {
+    ColumnRange births = ranges.get(HiddenColumns.BIRTH_ID);
+    return births == null ? rows : births.nulls();
   }
 
   /** Whether rows that are in a file were moved to this one. */

@@ -66,22 +66,30 @@ public record TableForm(
     return new TableForm(schema, checks, leftovers, schemaVersion, changed, layoutVersion);
   }
 
+  /** This form, whose next columns get ids that no line of the table has given out. */
+  TableForm givingFrom(TableNumbers numbers) {
+    int last = (int) Math.max(schema.lastId(), numbers.column() - 1);
+    Schema giving = Schema.stored(schema.columns(), schema.keyIds(), last);
+    return new TableForm(giving, checks, leftovers, schemaVersion, layout, layoutVersion);
+  }
+
   /** Whether the same rows are taken, apart from how they are laid out. */
   boolean takesAlike(TableForm other) {
-    return schema.equals(other.schema)
+    return schema.struct().equals(other.schema.struct())
+        && schema.keyIds().equals(other.schema.keyIds())
         && checks.equals(other.checks)
         && leftovers == other.leftovers;
   }
 
-  /** This form as the one that follows another. */
-  public TableForm after(TableForm before) {
+  /** This form as the one that follows another; new versions are what the table gives out next. */
+  public TableForm after(TableForm before, TableNumbers numbers) {
     return new TableForm(
         schema,
         checks,
         leftovers,
-        takesAlike(before) ? before.schemaVersion : before.schemaVersion + 1,
+        takesAlike(before) ? before.schemaVersion : numbers.schema(),
         layout,
-        layout.equals(before.layout) ? before.layoutVersion : before.layoutVersion + 1);
+        layout.equals(before.layout) ? before.layoutVersion : numbers.layout());
   }
 
   Map<String, Object> schemaJson() {

@@ -1,10 +1,15 @@
 package org.ysteron.table;
 
+import java.util.List;
+import java.util.Optional;
 import java.util.UUID;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
-import org.ysteron.tree.PageHome;
+import org.ysteron.tree.PageBatch;
+import org.ysteron.tree.PagePlace;
 import org.ysteron.tree.PageRef;
+import org.ysteron.tree.PageStore;
+import org.ysteron.tree.Reach;
 
 /**
  * What the lake page knows of a table.
@@ -14,7 +19,10 @@ import org.ysteron.tree.PageRef;
  * @param version its newest version
  * @param dropped whether it was dropped and can be brought back
  * @param totals what it holds
- * @param page its table page
+ * @param numbers what it gives out next, for all lines of it
+ * @param page its version page
+ * @param head its head
+ * @param unread what a later program says of it
  */
 public record TableListing(
     UUID id,
@@ -22,11 +30,74 @@ public record TableListing(
     long version,
     boolean dropped,
     HistoryRecord.Totals totals,
-    PageRef page) {
+    TableNumbers numbers,
+    PageRef page,
+    PageRef head,
+    Unread unread) {
+  private static final int DROPPED = 1;
 
-  static TableListing of(TablePage table, boolean dropped, PageRef page) {
+  /**
+   * The table with a new version, whose head goes into a batch, too.
+   *
+   * @param before the table so far; empty for a new one
+   * @param numbers what it gives out next
+   * @param page where the version page is
+   * @param step what a named writer has done with it
+   */
+  public static TableListing next(
+      Optional<TableListing> before,
+      VersionPage table,
+      TableNumbers numbers,
+      boolean dropped,
+      PageRef page,
+      Optional<WriterRecord> step,
+      PageStore pages,
+      PageBatch batch) {
+    TableHead head = TableHead.create(table.id());
+    if (before.isPresent()) {
+      PageRef old = before.get().page;
+      HistoryRecord superseded = VersionPage.read(old, pages).record().at(old);
+      head = TableHead.read(before.get().head, pages).with(superseded, pages, batch);
+    }
+    if (step.isPresent()) {
+      head = head.with(step.get(), pages, batch);
+    }
     return new TableListing(
-        table.id(), table.name(), table.version(), dropped, table.record().totals(), page);
+        table.id(),
+        table.name(),
+        table.version(),
+        dropped,
+        table.record().totals(),
+        numbers,
+        page,
+        head.write(batch),
+        before.map(TableListing::unread).orElse(Unread.NOTHING));
+  }
+
+  /** The table with another head. */
+  TableListing withHead(PageRef other) {
+    return new TableListing(id, name, version, dropped, totals, numbers, page, other, unread);
+  }
+
+  /** The table at an older version, which had some name then. */
+  TableListing at(String oldName, HistoryRecord then) {
+    return new TableListing(
+        id,
+        oldName,
+        then.version(),
+        false,
+        then.totals(),
+        numbers,
+        then.page().orElse(page),
+        head,
+        unread);
+  }
+
+  /** The table as it was when it had been dropped. */
+  TableListing droppedAt(HistoryRecord then) {
+    TableListing old = at(name, then);
+    return new TableListing(
+        id, name, old.version, true, old.totals, numbers, old.page, head, unread);
   }
 
   /** Pages of tables by id. */
@@ -38,22 +109,39 @@ public record TableListing(
     }
 
     @Override
-    void write(TableListing value, ByteOut out, PageHome home) {
+    void write(TableListing value, ByteOut out, PagePlace place) {
       writeUuid(out, value.id);
-      out.text(value.name).varint(value.version).u8(value.dropped ? 1 : 0);
+      out.text(value.name).varint(value.version).u8(value.dropped ? DROPPED : 0);
       out.varint(value.totals.files()).varint(value.totals.rows()).varint(value.totals.bytes());
-      value.page.write(out, home);
+      value.numbers.write(out);
+      value.page.write(out, place);
+      value.head.write(out, place);
+      value.unread.write(out);
     }
 
     @Override
-    TableListing read(ByteIn in, PageHome home) {
+    TableListing read(ByteIn in, PagePlace place) {
       return new TableListing(
           readUuid(in),
           in.text(),
           in.varint(),
-          in.u8() == 1,
+          (in.u8() & DROPPED) != 0,
           new HistoryRecord.Totals(in.varint(), in.varint(), in.varint()),
-          PageRef.read(in, home));
+          TableNumbers.read(in),
+          PageRef.read(in, place),
+          PageRef.read(in, place),
+          Unread.rest(in));
+    }
+
+    @Override
+    List<PageRef> followed(TableListing value) {
+      return List.of(value.page, value.head);
+    }
+
+    /** Which pages objects a table keeps is its own affair. */
+    @Override
+    Reach passedOn(Reach reach) {
+      return reach.ofEntriesOnly();
     }
 
     @Override
@@ -62,8 +150,17 @@ public record TableListing(
     }
   }
 
-  /** Pages of table ids by name. */
-  static final class NameFormat extends RecordFormat<UUID> {
+  /**
+   * A table that a name stands for.
+   *
+   * @param id the table
+   * @param version its version then
+   * @param unread what a later program says of it
+   */
+  record Named(UUID id, long version, Unread unread) {}
+
+  /** Pages of tables by name. */
+  static final class NameFormat extends RecordFormat<Named> {
     static final NameFormat INSTANCE = new NameFormat();
 
     private NameFormat() {
@@ -71,17 +168,19 @@ public record TableListing(
     }
 
     @Override
-    void write(UUID value, ByteOut out, PageHome home) {
-      writeUuid(out, value);
+    void write(Named value, ByteOut out, PagePlace place) {
+      writeUuid(out, value.id);
+      out.varint(value.version);
+      value.unread.write(out);
     }
 
     @Override
-    UUID read(ByteIn in, PageHome home) {
-      return readUuid(in);
+    Named read(ByteIn in, PagePlace place) {
+      return new Named(readUuid(in), in.varint(), Unread.rest(in));
     }
 
     @Override
-    long time(UUID value) {
+    long time(Named value) {
       return 0;
     }
   }

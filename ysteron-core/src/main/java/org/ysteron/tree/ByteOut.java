@@ -79,6 +79,11 @@ public final class ByteOut {
     return varint(content.length).raw(content);
   }
 
+  /** Length and bytes of another buffer. */
+  public ByteOut sized(ByteOut other) {
+    return varint(other.size).raw(other.bytes, 0, other.size);
+  }
+
   public ByteOut text(String text) {
     return sized(text.getBytes(StandardCharsets.UTF_8));
   }

@@ -83,16 +83,13 @@ final class Node<V, S> {
     return new Piece<>(key(i), children[i], counts[i], summaries.get(i), false);
   }
 
-  byte[] encode(TreeFormat<V, S> format, PageHome home) {
-    Sections.Builder out = new Sections.Builder(home);
+  byte[] encode(TreeFormat<V, S> format, PagePlace place) {
+    Sections.Builder out = new Sections.Builder(place);
     writeKeys(out.part(KEYS));
     if (leaf) {
       format.writeValues(values, out);
     } else {
-      ByteOut refs = out.part(CHILDREN);
-      for (PageRef child : children) {
-        child.write(refs, home);
-      }
+      PageRef.writeAll(children, out.part(CHILDREN), place);
       out.part(COUNTS).packed(counts, size);
       format.writeSummaries(summaries, out);
     }
@@ -102,7 +99,7 @@ final class Node<V, S> {
     return page.toByteArray();
   }
 
-  static <V, S> Node<V, S> decode(byte[] page, TreeFormat<V, S> format, PageHome home) {
+  static <V, S> Node<V, S> decode(byte[] page, TreeFormat<V, S> format, PagePlace place) {
     ByteIn in = new ByteIn(page);
     int code = in.u8();
     int kind = in.u8();
@@ -111,19 +108,32 @@ final class Node<V, S> {
           "A page is of kind %d/%d where %d was expected.".formatted(code, kind, format.code()));
     }
     int size = in.bounded(MOST_KEYS);
-    Sections sections = Sections.read(in, home);
+    Sections sections = Sections.read(in, place);
     if (kind == LEAF) {
       List<V> values = format.readValues(size, sections);
       return new Node<>(true, size, values, null, null, null, sections, null);
     }
-    ByteIn refs = sections.part(CHILDREN);
-    PageRef[] children = new PageRef[size];
-    for (int i = 0; i < size; i++) {
-      children[i] = PageRef.read(refs, home);
-    }
+    PageRef[] children = PageRef.readAll(size, sections.part(CHILDREN), place);
     long[] counts = sections.part(COUNTS).packed(size);
     List<S> summaries = format.readSummaries(size, sections);
     return new Node<>(false, size, null, children, counts, summaries, sections, null);
+  }
+
+  /**
+   * Compares what a page is read as with what it was made from.
+   *
+   * @throws IllegalStateException when they differ
+   */
+  void check(Node<V, S> made, TreeFormat<V, S> format) {
+    boolean same =
+        size == made.size
+            && Arrays.deepEquals(keys(), made.keys())
+            && (leaf
+                ? format.readsBack(values, made.values)
+                : Arrays.equals(children, made.children) && Arrays.equals(counts, made.counts));
+    if (!same) {
+      throw new IllegalStateException("a page of a tree cannot be read back as it was made");
+    }
   }
 
   /** Each key as the length it shares with the one before, and the rest; all of it compressed. */

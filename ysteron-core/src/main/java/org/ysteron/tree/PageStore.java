@@ -4,19 +4,26 @@ import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicLong;
-import java.util.function.Function;
+import java.util.function.BiFunction;
+import java.util.function.LongSupplier;
 import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.store.MissingObjectException;
-import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectStore;
+import org.ysteron.store.ShortObjectException;
 
-/** Reads pages, checks each against its reference, and keeps some decoded ones. Thread-safe. */
+/**
+ * Reads pages, checks each against its reference, and keeps some decoded ones by hash and place:
+ * pages with the same bytes in another object are other pages, for what is below them is elsewhere.
+ * What an unfinished commit made is kept by its own batch and seen by nobody else. Thread-safe.
+ */
 public final class PageStore {
   private static final long MOST_CACHED_BYTES = 16L << 20;
   private static final long MADE_WEIGHT = 16;
 
   private final ObjectStore store;
+  private final LongSupplier floor;
   private final AtomicLong pagesRead = new AtomicLong();
   private final Map<PageRef, Kept> cache = new LinkedHashMap<>(64, 0.75f, true);
   private long cachedBytes;
@@ -24,8 +31,19 @@ public final class PageStore {
   /** Something decoded, and how many bytes of the cache it counts for. */
   private record Kept(Object decoded, long weight) {}
 
+  /** Pages of a store whose entries are all promised. */
   public PageStore(ObjectStore store) {
+    this(store, () -> 0);
+  }
+
+  /**
+   * Pages of a store.
+   *
+   * @param floor looks up the number below which entries may be gone
+   */
+  public PageStore(ObjectStore store, LongSupplier floor) {
     this.store = store;
+    this.floor = floor;
   }
 
   /** How many pages were read from the store so far. */
@@ -36,6 +54,7 @@ public final class PageStore {
   /**
    * The bytes of a page.
    *
+   * @throws ExpiredException when they were in an entry below the floor
    * @throws DamagedException when they are missing or not what the reference promises
    */
   public byte[] read(PageRef ref) {
@@ -45,71 +64,84 @@ public final class PageStore {
     }
     String name = ref.home().objectName();
     byte[] page;
-    try (ObjectInput input = store.open(name)) {
-      long start = ref.home().regionStart() + ref.offset();
-      if (start < 0 || start + ref.length() > input.size()) {
-        throw new DamagedException(
-            "Object %s in %s is cut short: a page at %d of %d bytes was expected, but it has %d bytes in all. Restore it from a copy of the lake."
-                .formatted(name, store.location(), start, ref.length(), input.size()));
-      }
-      page = input.read(start, ref.length());
+    try {
+      page = store.readRange(name, ref.position(), ref.length());
+    } catch (ShortObjectException e) {
+      throw gone(
+          ref,
+          "Object %s in %s is cut short: a page at %d of %d bytes was expected, but it has %d bytes in all."
+              .formatted(name, store.location(), ref.position(), ref.length(), e.size()),
+          e);
     } catch (MissingObjectException e) {
-      throw new DamagedException(
-          "Object %s is missing in %s, though the lake refers to a page in it. Restore it from a copy of the lake."
+      throw gone(
+          ref,
+          "Object %s is missing in %s, though the lake refers to a page in it."
               .formatted(name, store.location()),
           e);
     }
     pagesRead.incrementAndGet();
     if (!Arrays.equals(Sha256.of(page), ref.hash())) {
-      throw new DamagedException(
-          "Object %s in %s is damaged: the page at %d of %d bytes has not the SHA-256 %s that was expected. Restore it from a copy of the lake."
-              .formatted(
-                  name,
-                  store.location(),
-                  ref.home().regionStart() + ref.offset(),
-                  ref.length(),
-                  ref.hashText()));
+      throw gone(
+          ref,
+          "Object %s in %s is damaged: the page at %d of %d bytes has not the SHA-256 %s that was expected."
+              .formatted(name, store.location(), ref.position(), ref.length(), ref.hashText()),
+          null);
     }
     return page;
   }
 
-  /** Forgets the pages of a batch that will not be committed. */
-  public synchronized void forget(PageBatch batch) {
-    var entries = cache.entrySet().iterator();
-    while (entries.hasNext()) {
-      var entry = entries.next();
-      if (entry.getKey().home() == batch.home()) {
-        cachedBytes -= entry.getValue().weight;
-        entries.remove();
+  /** Nothing in an entry is called damaged before the floor was looked at. */
+  private RuntimeException gone(PageRef ref, String damage, RuntimeException cause) {
+    PageHome home = ref.home();
+    if (home.kind() == PageHome.Kind.ENTRY) {
+      long least = floor.getAsLong();
+      if (home.number() < least) {
+        return new ExpiredException(
+            "What was asked for has expired: it was in ledger entry %d of %s, and entries below %d are no longer kept. Look at the newest state."
+                .formatted(home.number(), store.location(), least),
+            cause);
       }
     }
+    return new DamagedException(damage + " Restore it from a copy of the lake.", cause);
+  }
+
+  /** Keeps what the pages of a commit that happened were made from. */
+  public void adopt(PageBatch batch) {
+    batch.eachKept((ref, made) -> keep(ref, made, MADE_WEIGHT * ref.length()));
+    batch.home().release();
   }
 
   /** A page that is no tree's, decoded once and kept for a while. */
   @SuppressWarnings("unchecked") // a reference is only ever decoded in one way
-  public <T> T decoded(PageRef ref, Function<byte[], T> decoder) {
+  public <T> T decoded(PageRef ref, BiFunction<byte[], PagePlace, T> decoder) {
     Object cached = cached(ref);
     if (cached != null) {
       return (T) cached;
     }
-    T value = decoder.apply(read(ref));
+    T value = decoder.apply(read(ref), new PagePlace(ref.home(), ref.offset()));
     keep(ref, value);
     return value;
   }
 
-  synchronized Object cached(PageRef ref) {
-    Kept kept = cache.get(ref);
-    return kept == null ? null : kept.decoded;
+  Object cached(PageRef ref) {
+    PageBatch open = ref.home().openBatch();
+    if (open != null) {
+      return open.kept(ref);
+    }
+    synchronized (this) {
+      Kept kept = cache.get(ref);
+      return kept == null ? null : kept.decoded;
+    }
   }
 
   /** Keeps what a page was decoded to; that is lazy and small. */
   void keep(PageRef ref, Object decoded) {
-    keep(ref, decoded, ref.length());
-  }
-
-  /** Keeps what a page was made from, which is some times larger than the page. */
-  public void keepMade(PageRef ref, Object made) {
-    keep(ref, made, MADE_WEIGHT * ref.length());
+    PageBatch open = ref.home().openBatch();
+    if (open != null) {
+      open.keep(ref, decoded);
+    } else {
+      keep(ref, decoded, ref.length());
+    }
   }
 
   private synchronized void keep(PageRef ref, Object decoded, long weight) {

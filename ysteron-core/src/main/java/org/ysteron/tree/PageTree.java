@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Predicate;
+import org.ysteron.error.DamagedException;
 
 /**
  * A persistent B+tree of pages, from keys (bytes, compared unsigned) to values. Immutable: an edit
@@ -28,19 +29,30 @@ public final class PageTree<V, S> {
   public record Root(PageRef ref, int height, long count) {
     public static final Root EMPTY = new Root(null, 0, 0);
 
+    private static final int MOST_HEIGHT = 20;
+
     /** As text for a page of JSON. */
-    public String toText(PageHome from) {
+    public String toText(PagePlace from) {
       return ref == null ? "" : height + " " + count + " " + ref.toText(from);
     }
 
     /** Reads what {@link #toText} wrote. */
-    public static Root parse(String text, PageHome from) {
+    public static Root parse(String text, PagePlace from) {
       if (text.isEmpty()) {
         return EMPTY;
       }
       String[] parts = text.split(" ", 3);
-      return new Root(
-          PageRef.parse(parts[2], from), Integer.parseInt(parts[0]), Long.parseLong(parts[1]));
+      try {
+        int height = Integer.parseInt(parts[0]);
+        long count = Long.parseLong(parts[1]);
+        if (height < 0 || height > MOST_HEIGHT || count < 0) {
+          throw new DamagedException(
+              "A tree has the height " + height + " and " + count + " keys.");
+        }
+        return new Root(PageRef.parse(parts[2], from), height, count);
+      } catch (NumberFormatException | ArrayIndexOutOfBoundsException e) {
+        throw new DamagedException("The root of a tree cannot be read.", e);
+      }
     }
   }
 
@@ -69,7 +81,7 @@ public final class PageTree<V, S> {
     if (cached != null) {
       return (Node<V, S>) cached;
     }
-    Node<V, S> node = Node.decode(pages.read(ref), format, ref.home());
+    Node<V, S> node = Node.decode(pages.read(ref), format, new PagePlace(ref.home(), ref.offset()));
     if (keep) {
       pages.keep(ref, node);
     }

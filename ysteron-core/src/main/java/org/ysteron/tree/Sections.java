@@ -13,14 +13,14 @@ public final class Sections {
   private static final int MOST = 100_000;
 
   private final Map<Integer, ByteIn> parts;
-  private final PageHome home;
+  private final PagePlace place;
 
-  private Sections(Map<Integer, ByteIn> parts, PageHome home) {
+  private Sections(Map<Integer, ByteIn> parts, PagePlace place) {
     this.parts = parts;
-    this.home = home;
+    this.place = place;
   }
 
-  static Sections read(ByteIn in, PageHome home) {
+  static Sections read(ByteIn in, PagePlace place) {
     int count = in.bounded(MOST);
     int[] numbers = new int[count];
     int[] lengths = new int[count];
@@ -32,12 +32,12 @@ public final class Sections {
     for (int i = 0; i < count; i++) {
       parts.put(numbers[i], in.slice(lengths[i]));
     }
-    return new Sections(parts, home);
+    return new Sections(parts, place);
   }
 
-  /** The home of the page, which its references may be relative to. */
-  public PageHome home() {
-    return home;
+  /** Where the page stands, which its references may be relative to. */
+  public PagePlace place() {
+    return place;
   }
 
   public boolean has(int number) {
@@ -56,14 +56,14 @@ public final class Sections {
   /** Collects parts of a page. */
   public static final class Builder {
     private final Map<Integer, ByteOut> parts = new TreeMap<>();
-    private final PageHome home;
+    private final PagePlace place;
 
-    Builder(PageHome home) {
-      this.home = home;
+    Builder(PagePlace place) {
+      this.place = place;
     }
 
-    public PageHome home() {
-      return home;
+    public PagePlace place() {
+      return place;
     }
 
     /** The part of that number, empty at first. */

@@ -60,7 +60,7 @@ public final class TreeDiff<V, S> {
         }
         open(before, left);
       } else if (!a.isEntry() && !b.isEntry()) {
-        if (a.ref.equals(b.ref)) {
+        if (a.ref.sameContent(b.ref)) {
           left.pop();
           right.pop();
         } else {

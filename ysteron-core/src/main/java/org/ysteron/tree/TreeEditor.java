@@ -245,12 +245,19 @@ final class TreeEditor<V, S> {
   }
 
   private byte[] encode(Node<V, S> node) {
-    return node.encode(format, batch.home());
+    return node.encode(format, batch.next());
   }
 
   private Node.Piece<S> piece(Node<V, S> node, byte[] page) {
-    PageRef ref = batch.add(page);
-    tree.pages().keepMade(ref, node);
+    PageHome home = batch.home();
+    Reach below =
+        node.leaf
+            ? format.below(node.values, home)
+            : Reach.below(home, Arrays.asList(node.children));
+    Node.decode(page, format, batch.next())
+        .check(node, format); // what cannot be read back is not offered
+    PageRef ref = batch.add(page, below);
+    batch.keep(ref, node);
     if (node.leaf) {
       return new Node.Piece<>(node.key(0), ref, node.size, format.summarize(node.values), true);
     }

@@ -27,6 +27,16 @@ public interface TreeFormat<V, S> {
 
   List<V> readValues(int count, Sections in);
 
+  /** What the references of some values that are followed add to the page that holds them. */
+  default Reach below(List<V> values, PageHome holder) {
+    return Reach.NONE;
+  }
+
+  /** Whether values that were read from a page are those it was made from. */
+  default boolean readsBack(List<V> read, List<V> made) {
+    return read.equals(made);
+  }
+
   S summarize(List<V> values);
 
   S combine(List<S> parts);

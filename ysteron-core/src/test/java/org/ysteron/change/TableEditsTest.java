@@ -20,8 +20,9 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.Layout;
 import org.ysteron.table.TableForm;
-import org.ysteron.table.TablePage;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableListing;
+import org.ysteron.table.TableSettings;
+import org.ysteron.table.VersionPage;
 
 class TableEditsTest {
   private static final Schema SCHEMA =
@@ -45,11 +46,11 @@ class TableEditsTest {
   }
 
   private Committed create(String name) {
-    return core.commit(TableEdits.create(id, name, FORM, TableProperties.DEFAULTS), NOTE);
+    return core.commit(TableEdits.create(id, name, FORM, TableSettings.DEFAULTS), NOTE);
   }
 
-  private TablePage page() {
-    return TablePage.read(
+  private VersionPage page() {
+    return VersionPage.read(
         core.refresh().page().table(id, core.pages()).orElseThrow().page(), core.pages());
   }
 
@@ -84,7 +85,7 @@ class TableEditsTest {
   void aDroppedTableComesBackUnderAFreeNameOnly() {
     create("t.x");
     core.commit(TableEdits.drop(id, "t.x"), NOTE);
-    core.commit(TableEdits.create(UUID.randomUUID(), "t.x", FORM, TableProperties.DEFAULTS), NOTE);
+    core.commit(TableEdits.create(UUID.randomUUID(), "t.x", FORM, TableSettings.DEFAULTS), NOTE);
     assertThatThrownBy(() -> core.commit(TableEdits.bringBack(id, "t.x"), NOTE))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("There is a table t.x already");
@@ -98,12 +99,12 @@ class TableEditsTest {
   void theFirstColumnsAndTheKeyHaveRanges() {
     create("t.x");
     assertThat(TableWriter.ranged(page())).containsExactlyInAnyOrder(4, 1, 5, 6);
-    TablePage narrow =
-        TablePage.create(
+    VersionPage narrow =
+        VersionPage.create(
             id,
             "t.x",
             FORM,
-            TableProperties.DEFAULTS.with(TableProperties.RANGED_COLUMNS, 1),
+            TableSettings.DEFAULTS.with(TableSettings.RANGED_COLUMNS, 1),
             page().record().commit());
     assertThat(TableWriter.ranged(narrow)).containsExactlyInAnyOrder(4, 1);
   }
@@ -116,7 +117,8 @@ class TableEditsTest {
             () ->
                 core.commit(
                     staging -> {
-                      staging.put(staging.next(staging.table("t.x").orElseThrow(), "half"), false);
+                      TableListing listing = staging.table("t.x").orElseThrow();
+                      staging.put(staging.next(listing, "half"), listing.numbers(), false);
                       throw new IllegalStateException("in the middle");
                     },
                     NOTE))

@@ -34,12 +34,13 @@ import org.ysteron.error.YsteronException;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.NotAppliedException;
+import org.ysteron.store.ObjectStore;
 import org.ysteron.store.StoreException;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.Layout;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.TableForm;
-import org.ysteron.table.TableProperties;
+import org.ysteron.table.TableSettings;
 
 class CommitTest {
   private static final Schema SCHEMA = Schema.of(Field.of("n", Types.INTEGER));
@@ -307,7 +308,7 @@ class CommitTest {
   }
 
   @Test
-  void timesNeverGoBackAndAClockFarBehindIsAnError() {
+  void timesNeverGoBackAlsoWithAClockFarBehind() {
     Instant noon = Instant.parse("2026-03-01T12:00:00Z");
     Lake lake = Lake.create(store, Clock.fixed(noon, ZoneOffset.UTC), 1);
     lake.createTable("t.n", SCHEMA);
@@ -317,9 +318,23 @@ class CommitTest {
         .containsExactly(
             "2026-03-01T12:00:00.000002Z", "2026-03-01T12:00:00.000001Z", "2026-03-01T12:00:00Z");
     Lake late = Lake.open(store, Clock.fixed(noon.minus(Duration.ofDays(1)), ZoneOffset.UTC), 1);
-    assertThatThrownBy(() -> late.createTable("t.k", SCHEMA))
+    late.createTable("t.k", SCHEMA);
+    assertThat(lake.commits(1).get(0).time()).hasToString("2026-03-01T12:00:00.000003Z");
+  }
+
+  @Test
+  void aClockFarAheadOfTheStoresIsRefusedBeforeItStopsEverybody() {
+    Lake lake = Lake.create(store);
+    Lake fast = Lake.open(store, Clock.offset(Clock.systemUTC(), Duration.ofDays(400)), 1);
+    assertThatThrownBy(() -> fast.createTable("t.k", SCHEMA))
         .isInstanceOf(YsteronException.class)
-        .hasMessageContaining("The clock of this machine says 2026-02-28T12:00:00Z");
+        .hasMessageMatching(
+            "The clock of this machine says \\S+, but the store of the lake says \\S+.*");
+    Lake nearly = Lake.open(store, Clock.offset(Clock.systemUTC(), Duration.ofSeconds(50)), 1);
+    nearly.createTable("t.n", SCHEMA);
+    Instant ahead = lake.commits(1).get(0).time();
+    lake.createTable("t.m", SCHEMA);
+    assertThat(lake.commits(1).get(0).time()).isEqualTo(ahead.plusNanos(1000));
     assertThat(lake.tables()).hasSize(2);
   }
 
@@ -342,20 +357,21 @@ class CommitTest {
   }
 
   private static byte[] entry(LakeState state, List<String> read, List<String> write) {
+    Instant time = state.commit().time().plusSeconds(1);
+    org.ysteron.table.CommitStamp stamp =
+        new org.ysteron.table.CommitStamp(1, 1, UUID.randomUUID(), time, "a", "p", "", "");
     return new EntryHead(
             state.lakeId(),
-            new org.ysteron.table.CommitStamp(
-                1, UUID.randomUUID(), state.commit().time().plusSeconds(1), "a", "p", "", ""),
+            1,
+            time,
             0,
             state.hash(),
             read,
             write,
-            List.of(),
+            List.of(new EntryHead.CommitLines(stamp, java.util.Map.of(), List.of())),
             state.pageRef(),
-            java.util.Map.of(),
-            "")
-        .encode(new byte[0], new org.ysteron.tree.PageBatch().home())
-        .bytes();
+            EntryHead.Sum.NONE)
+        .encode(0, new org.ysteron.tree.PageBatch().next());
   }
 
   @Test
@@ -363,7 +379,7 @@ class CommitTest {
     LakeCore core = LakeCore.create(store, CommitNote.standard(), LakeCore.Settings.standard());
     UUID id = UUID.randomUUID();
     core.commit(
-        TableEdits.create(id, "t.n", TableForm.of(SCHEMA, Layout.NONE), TableProperties.DEFAULTS),
+        TableEdits.create(id, "t.n", TableForm.of(SCHEMA, Layout.NONE), TableSettings.DEFAULTS),
         CommitNote.standard());
     List<StagedFile> files = new ArrayList<>();
     java.util.Random random = new java.util.Random(5);
@@ -381,20 +397,28 @@ class CommitTest {
               hash,
               hash.clone(),
               java.util.Map.of(),
+              0,
               java.util.Optional.empty()));
     }
     ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
     set.table(id, "t.n").append(files);
     set.commit(CommitNote.standard());
-    assertThat(store.list("pages", "", 10)).hasSize(1);
+    assertThat(store.list("pages", "", 10))
+        .extracting(ObjectStore.Child::segment)
+        .containsExactlyInAnyOrder(id.toString(), "lake");
     assertThat(store.read("ledger/000/000/002").length).isLessThan(2000);
     try (Lake lake = Lake.open(store)) {
       assertThat(lake.table("t.n").now().files()).hasSize(5000);
       assertThat(lake.table("t.n").scan().count()).isEqualTo(50_000);
     }
-    String name = "pages/" + store.list("pages", "", 1).get(0).segment();
-    byte[] pages = store.read(name);
-    for (int at = 0; at < pages.length; at += 4001) {
+    for (String directory : List.of("pages/lake", "pages/" + id)) {
+      String name = directory + "/" + store.list(directory, "", 1).get(0).segment();
+      assertDamageIsFound(name, store.read(name));
+    }
+  }
+
+  private void assertDamageIsFound(String name, byte[] pages) {
+    for (int at = 0; at < pages.length; at += Math.max(101, pages.length / 300)) {
       byte[] flipped = pages.clone();
       flipped[at] ^= 16;
       store.delete(name);
@@ -412,5 +436,7 @@ class CommitTest {
           .isInstanceOf(DamagedException.class)
           .hasMessageContaining(name);
     }
+    store.delete(name);
+    store.createIfAbsent(name, pages);
   }
 }

@@ -7,7 +7,10 @@ import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Map;
+import java.util.Set;
 import java.util.UUID;
+import java.util.function.UnaryOperator;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -16,45 +19,63 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.error.UnsupportedLakeException;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
+import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageBatch;
 import org.ysteron.tree.PageRef;
 
 class EntryHeadTest {
+  private static final Instant TIME = Instant.parse("2026-03-01T12:00:00.000001Z");
   private static final CommitStamp COMMIT =
       new CommitStamp(
           42,
+          57,
           new UUID(3, 4),
-          Instant.parse("2026-03-01T12:00:00.000001Z"),
+          TIME,
           "Ada \"the\" Größte",
           "test 1",
           "a note\nof two lines",
           "load tide.readings");
+  private static final CommitStamp SECOND =
+      new CommitStamp(42, 58, new UUID(3, 5), TIME, "Bo", "test 2", "", "");
+  private static final EntryHead.TableLine LINE =
+      new EntryHead.TableLine(
+          "tide.readings", new UUID(5, 6), 7, "append", new HistoryRecord.Counts(1, 2, 3, 4, 5));
 
   private final PageBatch batch = new PageBatch();
   private final PageRef page = batch.add(new byte[] {1, 2, 3});
 
-  private EntryHead head() {
+  private static EntryHead head(PageRef page, EntryHead.CommitLines... commits) {
     return new EntryHead(
         new UUID(1, 2),
-        COMMIT,
+        42,
+        TIME,
         40,
         "ab".repeat(32),
         List.of("masks"),
         List.of(),
-        List.of(
-            new EntryHead.TableLine(
-                "tide.readings",
-                new UUID(5, 6),
-                7,
-                "append",
-                new HistoryRecord.Counts(1, 2, 3, 4, 5))),
+        List.of(commits),
         page,
-        java.util.Map.of("run", "7"),
-        "");
+        EntryHead.Sum.NONE);
+  }
+
+  private EntryHead head() {
+    return head(
+        page,
+        new EntryHead.CommitLines(COMMIT, Map.of("run", "7"), List.of(LINE)),
+        new EntryHead.CommitLines(SECOND, Map.of(), List.of()));
+  }
+
+  private static byte[] encoded(EntryHead head, PageBatch pages) {
+    byte[] own = pages.toByteArray();
+    return new ByteOut().raw(head.encode(own.length, pages.next())).raw(own).toByteArray();
   }
 
   private byte[] encoded() {
-    return head().encode(batch.toByteArray(), batch.home()).bytes();
+    return encoded(head(), batch);
+  }
+
+  private static EntryHead parse(byte[] entry) {
+    return EntryHead.parse(entry, 42, "ledger/x", Set.of("masks"));
   }
 
   private static List<String> lines(byte[] entry) {
@@ -64,49 +85,39 @@ class EntryHeadTest {
   @Test
   void aHeadIsLinesOfJsonForPeople() {
     List<String> lines = lines(encoded());
-    assertThat(lines).hasSize(5);
+    assertThat(lines).hasSize(7);
     assertThat(lines.get(0))
-        .startsWith("{\"ysteron\":\"entry\",\"format\":1,\"lake\":\"00000000-")
+        .startsWith("{\"ysteron\":\"entry\",\"format\":1,\"readers must know\":[\"masks\"]")
         .contains("\"number\":42", "\"time\":\"2026-03-01T12:00:00.000001Z\"", "\"start\":40")
-        .contains("\"note\":\"a note\\nof two lines\"", "\"readers must know\":[\"masks\"]");
+        .contains("\"first commit\":57");
     assertThat(lines.get(1))
+        .startsWith("{\"commit\":\"00000000-")
+        .contains("\"note\":\"a note\\nof two lines\"", "\"labels\":{\"run\":\"7\"}");
+    assertThat(lines.get(2))
         .contains("\"table\":\"tide.readings\"", "\"version\":7", "\"rows removed\":4");
-    assertThat(lines.get(2)).startsWith("{\"pages\":3,\"lake page\":\"00");
-    assertThat(lines.get(3)).matches("\\{\"head\":\"[0-9a-f]{64}\"}");
+    assertThat(lines.get(3)).contains("\"author\":\"Bo\"");
+    assertThat(lines.get(4)).startsWith("{\"pages\":3,\"lake page\":\"00");
+    assertThat(lines.get(5)).matches("\\{\"head\":\"[0-9a-f]{64}\"}");
   }
 
   @Test
   void aHeadComesBackAsItWasWritten() {
-    EntryHead.Encoded encoded = head().encode(batch.toByteArray(), batch.home());
-    EntryHead read = EntryHead.parse(encoded.bytes(), 42, "ledger/000/000/042");
-    assertThat(read.commit()).isEqualTo(COMMIT);
-    assertThat(read.hash()).isEqualTo(encoded.hash());
-    assertThat(read.tables()).isEqualTo(head().tables());
-    assertThat(read.mustRead()).containsExactly("masks");
-    assertThat(read.parent()).isEqualTo("ab".repeat(32));
-    assertThat(read.start()).isEqualTo(40);
-    assertThat(read.page()).isEqualTo(page);
-    assertThat(read.page().home().regionStart()).isEqualTo(encoded.pagesStart());
+    byte[] entry = encoded();
+    EntryHead read = parse(entry);
+    batch.settleInEntry(42, entry.length - 3);
+    assertThat(read).isEqualTo(head().with(read.sum()));
+    assertThat(read.stamps()).containsExactly(COMMIT, SECOND);
+    assertThat(read.sum().length()).isEqualTo(entry.length - 3);
+    assertThat(read.page().position()).isEqualTo(entry.length - 3L);
   }
 
   @Test
   void theHashCoversTheHeadAndThroughItAllPages() {
-    String hash = head().encode(batch.toByteArray(), batch.home()).hash();
+    String hash = parse(encoded()).sum().hash();
     PageBatch other = new PageBatch();
     PageRef otherPage = other.add(new byte[] {1, 2, 4});
-    EntryHead changed =
-        new EntryHead(
-            new UUID(1, 2),
-            COMMIT,
-            40,
-            "ab".repeat(32),
-            List.of("masks"),
-            List.of(),
-            head().tables(),
-            otherPage,
-            java.util.Map.of(),
-            "");
-    assertThat(changed.encode(other.toByteArray(), other.home()).hash()).isNotEqualTo(hash);
+    EntryHead changed = head(otherPage, new EntryHead.CommitLines(COMMIT, Map.of(), List.of()));
+    assertThat(parse(encoded(changed, other)).sum().hash()).isNotEqualTo(hash);
   }
 
   @ParameterizedTest
@@ -120,7 +131,7 @@ class EntryHeadTest {
   void anEntryAtTheWrongPlaceOrOfTheWrongLengthIsDamage(long number, int cut, String message) {
     byte[] entry = encoded();
     byte[] shorter = Arrays.copyOf(entry, entry.length - cut);
-    assertThatThrownBy(() -> EntryHead.parse(shorter, number, "ledger/x"))
+    assertThatThrownBy(() -> EntryHead.parse(shorter, number, "ledger/x", Set.of("masks")))
         .isInstanceOf(DamagedException.class)
         .hasMessageStartingWith("Ledger entry ledger/x is damaged: ")
         .satisfies(e -> assertThat(cut == 1 || e.getMessage().contains(message)).isTrue());
@@ -132,27 +143,43 @@ class EntryHeadTest {
     for (int i = 0; i < entry.length - 3; i++) {
       byte[] flipped = entry.clone();
       flipped[i] ^= 1;
-      assertThatThrownBy(() -> EntryHead.parse(flipped, 42, "ledger/x"))
-          .isInstanceOf(DamagedException.class);
+      assertThatThrownBy(() -> parse(flipped))
+          .isInstanceOfAny(DamagedException.class, UnsupportedLakeException.class);
     }
-    assertThatThrownBy(() -> EntryHead.parse(new byte[0], 42, "ledger/x"))
-        .isInstanceOf(DamagedException.class);
+    assertThatThrownBy(() -> parse(new byte[0])).isInstanceOf(DamagedException.class);
+  }
+
+  /** An entry whose lines were changed, with the right hash at their end. */
+  private byte[] forged(UnaryOperator<String> change) {
+    String text = new String(encoded(), StandardCharsets.UTF_8);
+    String before = change.apply(text.substring(0, text.indexOf("{\"head\"")));
+    String hash = EntryHead.hex(Sha256.of(before.getBytes(StandardCharsets.UTF_8)));
+    String pages = text.substring(text.length() - 3);
+    return (before + "{\"head\":\"" + hash + "\"}\n" + pages).getBytes(StandardCharsets.UTF_8);
   }
 
   @Test
-  void aNewerFormatIsRefusedAndNotCalledDamage() {
-    String text = new String(encoded(), StandardCharsets.UTF_8);
-    String newer = text.replace("\"format\":1", "\"format\":2");
-    int end = newer.indexOf("{\"head\"");
-    String head = newer.substring(0, end);
-    String hash =
-        java.util.HexFormat.of().formatHex(Sha256.of(head.getBytes(StandardCharsets.UTF_8)));
-    byte[] entry =
-        (head + "{\"head\":\"" + hash + "\"}\n" + text.substring(text.length() - 3))
-            .getBytes(StandardCharsets.UTF_8);
-    assertThatThrownBy(() -> EntryHead.parse(entry, 42, "ledger/x"))
+  void whatANewerProgramWroteIsJudgedFromTheFirstLineAndNotCalledDamage() {
+    byte[] newer = forged(text -> text.replace("\"format\":1", "\"format\":2"));
+    assertThatThrownBy(() -> parse(newer))
         .isInstanceOf(UnsupportedLakeException.class)
         .hasMessage(
             "The lake has format 2; this program knows formats up to 1. Use a newer Ysteron.");
+    String line = new String(newer, StandardCharsets.UTF_8).lines().findFirst().orElseThrow();
+    byte[] otherwise = (line + "\n{\"end\":\"another kind\"}\n").getBytes(StandardCharsets.UTF_8);
+    assertThatThrownBy(() -> parse(otherwise)).isInstanceOf(UnsupportedLakeException.class);
+    assertThatThrownBy(() -> EntryHead.parse(encoded(), 42, "ledger/x", Set.of()))
+        .isInstanceOf(UnsupportedLakeException.class)
+        .hasMessageContaining("needs the feature \"masks\"");
+  }
+
+  @Test
+  void linesAndMembersOfALaterProgramArePassedOver() {
+    byte[] more =
+        forged(
+            text ->
+                text.replace("\"start\":40", "\"start\":40,\"weather\":\"fair\"")
+                    .replace("{\"pages\"", "{\"drafts\":[1,2]}\n{\"pages\""));
+    assertThat(parse(more).stamps()).containsExactly(COMMIT, SECOND);
   }
 }

@@ -64,7 +64,8 @@ class StoreLedgerTest {
         .isInstanceOf(DamagedException.class)
         .hasMessageContaining("entry ledger/000/000/006 is missing");
     assertThatThrownBy(() -> ledger.newest(5)).isInstanceOf(DamagedException.class);
-    assertThat(ledger.newest(6)).isEqualTo(9);
+    assertThatThrownBy(() -> ledger.newest(6)).isInstanceOf(DamagedException.class);
+    assertThat(ledger.newest(7)).isEqualTo(9);
     store.delete(ledger.nameOf(0));
     assertThatThrownBy(() -> ledger.newest(-1)).hasMessageContaining("ledger/000/000/000");
   }

@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Instant;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 
@@ -14,7 +15,44 @@ class LocalStoreTest extends ObjectStoreContract {
 
   @Override
   ObjectStore open() {
-    return new LocalStore(directory.resolve("store"));
+    ObjectStore store = new LocalStore(directory.resolve("store"));
+    store.makeRoot();
+    return store;
+  }
+
+  @Test
+  void aRootThatIsGoneIsNeverMadeAgain() throws IOException {
+    ObjectStore store = open();
+    store.createIfAbsent("a/b", new byte[1]);
+    Files.move(directory.resolve("store"), directory.resolve("moved"));
+    assertThatThrownBy(() -> store.createIfAbsent("a/c", new byte[1]))
+        .isInstanceOf(NotAppliedException.class)
+        .hasMessageContaining("the directory is gone");
+    assertThatThrownBy(() -> store.put("a/d")).hasMessageContaining("the directory is gone");
+    assertThat(directory.resolve("store")).doesNotExist();
+  }
+
+  @Test
+  void unfinishedObjectsTellWhatTheyWereToBeAndCanBeDiscarded() {
+    ObjectStore store = open();
+    ObjectOutput output = store.put("data/x/000000041-abc.parquet");
+    assertThat(store.unfinished("")).hasSize(1);
+    ObjectStore.Unfinished left = store.unfinished("data").get(0);
+    assertThat(left.name()).isEqualTo("data/x/000000041-abc.parquet");
+    assertThat(store.list("data/x", "", 10)).isEmpty();
+    store.discard(left);
+    assertThat(store.unfinished("")).isEmpty();
+    output.close();
+  }
+
+  @Test
+  void itsTimeIsThatOfItsFiles() throws IOException {
+    ObjectStore store = open();
+    Instant first = store.time();
+    assertThat(first).isBetween(Instant.now().minusSeconds(5), Instant.now().plusSeconds(5));
+    store.createIfAbsent("a/b", new byte[1]);
+    assertThat(store.time()).isAfterOrEqualTo(first.minusSeconds(1));
+    assertThat(store.unfinished("")).isEmpty();
   }
 
   @Test

@@ -87,13 +87,21 @@ class FileFormatTest {
             0,
             random.nextInt(3),
             TYPES.size() + random.nextInt(2),
-            random.nextInt(100),
+            births(random),
+            random.nextInt(3),
             random.nextLong() >>> 10,
             random.nextInt(5000)),
         new UUID(random.nextLong(), random.nextLong()),
         footerHash,
         hash,
-        ranges);
+        ranges,
+        Map.of());
+  }
+
+  private static FileEntry.Births births(Random random) {
+    long own = 50L + random.nextInt(50);
+    return new FileEntry.Births(
+        own, own + random.nextInt(3), own - random.nextInt(50), own + random.nextInt(2));
   }
 
   @Property(tries = 60)
@@ -142,7 +150,7 @@ class FileFormatTest {
     FileEntry entry = entry(new Random(1), 1);
     assertThat(entry.range(50)).isEqualTo(ColumnRange.ABSENT);
     FileEntry silent =
-        FileEntry.of(entry.numbers(), entry.id(), new byte[32], new byte[32], Map.of());
+        FileEntry.of(entry.numbers(), entry.id(), new byte[32], new byte[32], Map.of(), Map.of());
     assertThat(silent.range(3)).isEqualTo(ColumnRange.UNKNOWN);
     assertThat(silent.objectName(new UUID(0, 1)))
         .matches("data/00000000-0000-0000-0000-000000000001/[0-9]{9}-[0-9a-f-]{36}\\.parquet");
@@ -150,16 +158,16 @@ class FileFormatTest {
 
   @Test
   void propertiesHaveNamesAndLimits() {
-    assertThat(TableProperties.DEFAULTS.get(TableProperties.FILE_BYTES)).isEqualTo(128L << 20);
-    assertThat(TableProperties.DEFAULTS.with(TableProperties.RANGED_COLUMNS, 5).values())
+    assertThat(TableSettings.DEFAULTS.number(TableSettings.FILE_BYTES)).isEqualTo(128L << 20);
+    assertThat(TableSettings.DEFAULTS.with(TableSettings.RANGED_COLUMNS, 5).values())
         .containsEntry("ranged.columns", 5L);
-    assertThatThrownBy(() -> TableProperties.DEFAULTS.with("file.byte", 5))
+    assertThatThrownBy(() -> TableSettings.DEFAULTS.with("file.byte", 5))
         .isInstanceOf(NotFoundException.class)
         .hasMessageContaining("Did you mean file.bytes?");
-    assertThatThrownBy(() -> TableProperties.DEFAULTS.with("file.bytes", 5))
+    assertThatThrownBy(() -> TableSettings.DEFAULTS.with("file.bytes", 5))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("it must be from 1024 to");
-    assertThat(TableProperties.names())
+        .hasMessageContaining("it must be a number from 1024 to");
+    assertThat(TableSettings.names())
         .contains("file.bytes", "drift", "names.any.case", "rewrite.percent");
   }
 }

@@ -12,6 +12,7 @@ import org.ysteron.table.Alteration;
 import org.ysteron.table.Alteration.Place;
 import org.ysteron.table.FormEditor;
 import org.ysteron.table.TableForm;
+import org.ysteron.table.TableNumbers;
 
 /**
  * Turns the actions of ALTER TABLE into {@link Alteration}s, several joined by commas:
@@ -37,7 +38,7 @@ public final class SqlAlter {
 
   private SqlAlter(String actions, TableForm form) {
     this.tokens = new SqlTokens(actions);
-    this.editor = new FormEditor(form);
+    this.editor = new FormEditor(form, TableNumbers.of(form));
   }
 
   /**

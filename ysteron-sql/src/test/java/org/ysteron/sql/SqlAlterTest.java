@@ -111,7 +111,7 @@ class SqlAlterTest {
 
   @Test
   void whatIsReadCanBeDone() {
-    FormEditor editor = new FormEditor(FORM);
+    FormEditor editor = new FormEditor(FORM, TableNumbers.of(FORM));
     SqlAlter.parse("ADD c ROW(a INTEGER, b VARCHAR ARRAY) COMMENT 'nested' FIRST, DROP marks", FORM)
         .forEach(editor::apply);
     assertThat(editor.form().schema().columns().get(0))
