@@ -5,6 +5,9 @@ import static org.ysteron.expr.Condition.column;
 import java.nio.file.Path;
 import java.util.List;
 import org.ysteron.change.ChangeStyle;
+import org.ysteron.data.Field;
+import org.ysteron.data.Types;
+import org.ysteron.table.LayoutPlan;
 
 /**
  * A process that changes table t.x again and again and says what was committed. But for the named
@@ -64,6 +67,29 @@ final class ChangeProcess {
               .notInSource(Merge.delete())
               .style(style)
               .run();
+      case "rewrite" -> {
+        // Every other time packed in the same commit as the change, else in one of its own.
+        try (Transaction work = lake.begin()) {
+          work.table("t.x").update().set("v", n).style(style).run();
+          if (n % 2 == 0) {
+            work.table("t.x").rewrite().run();
+          }
+          work.commit();
+        }
+        table.rewrite().among(file -> file.numbers().number() % 3 != 0).run();
+      }
+      case "alter" -> {
+        try (Transaction work = lake.begin()) {
+          Alter alter = work.table("t.x").alter();
+          alter = n > 1 ? alter.drop("c" + (n - 1)) : alter;
+          alter
+              .add(Field.of("c" + n, Types.INTEGER).withDefault(n))
+              .layout(LayoutPlan.none().rule("range k every " + (1 + n % 40)))
+              .run();
+          work.table("t.x").update().set("v", n).style(style).run();
+          work.commit();
+        }
+      }
       default -> writer.append(n, rows -> rows.add(n, n));
     }
   }

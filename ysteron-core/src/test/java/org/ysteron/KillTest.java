@@ -43,7 +43,7 @@ class KillTest {
   }
 
   @ParameterizedTest
-  @ValueSource(strings = {"update", "delete", "upsert", "merge", "named"})
+  @ValueSource(strings = {"update", "delete", "upsert", "merge", "named", "rewrite", "alter"})
   void aKilledChangeIsThereOrNot(String kind) throws Exception {
     try (Lake lake = Lake.create(directory.resolve("lake"))) {
       Schema schema = Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.INTEGER));

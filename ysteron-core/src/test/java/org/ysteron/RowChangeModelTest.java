@@ -19,6 +19,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.expr.Condition;
 import org.ysteron.store.MemoryStore;
+import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableSettings;
 
 /** Random deletes, updates and merges, in transactions and alone, against a plain map. */
@@ -70,6 +71,8 @@ class RowChangeModelTest {
                       inside::delete,
                       inside::update,
                       inside::merge,
+                      inside::rewrite,
+                      inside::alter,
                       rows -> rows.forEach(inside::add)));
               assertThat(rows(inside.scan())).isEqualTo(model);
             }
@@ -81,6 +84,8 @@ class RowChangeModelTest {
                   table::delete,
                   table::update,
                   table::merge,
+                  table::rewrite,
+                  table::alter,
                   rows -> {
                     try (Append append = table.append()) {
                       rows.forEach(append::add);
@@ -114,6 +119,8 @@ class RowChangeModelTest {
       java.util.function.Supplier<Delete> delete,
       java.util.function.Supplier<Update> update,
       java.util.function.Function<MergeSource, Merge> merge,
+      java.util.function.Supplier<Rewrite> rewrite,
+      java.util.function.Supplier<Alter> alter,
       java.util.function.Consumer<List<Object[]>> add) {}
 
   private ChangeStyle style() {
@@ -125,7 +132,16 @@ class RowChangeModelTest {
     int low = random.nextInt(KEYS);
     int high = low + random.nextInt(15);
     Condition condition = column("k").between(low, high);
-    switch (random.nextInt(6)) {
+    switch (random.nextInt(9)) {
+      case 6 -> {
+        int salt = random.nextInt(1000);
+        target.rewrite.get().among(file -> (file.numbers().number() + salt) % 3 > 0).run();
+      }
+      case 7 -> target.rewrite.get().where(condition).run();
+      case 8 -> {
+        LayoutPlan plan = SimulatedEvolution.plan(random);
+        target.alter.get().layout(plan).run();
+      }
       case 0 -> {
         List<Object[]> added = new ArrayList<>();
         for (int i = 0; i < 5; i++) {

@@ -83,7 +83,7 @@ final class SimulatedEvolution {
       case 6 -> alter.nullable("v");
       case 7 -> alter.check("c" + random.nextInt(2), column("k").lessThan(bound()));
       case 8 -> alter.dropCheck("c" + random.nextInt(2));
-      default -> alter.layout(plan());
+      default -> alter.layout(plan(random));
     };
   }
 
@@ -92,7 +92,7 @@ final class SimulatedEvolution {
     return 1000 + random.nextInt(500);
   }
 
-  private LayoutPlan plan() {
+  static LayoutPlan plan(Random random) {
     LayoutPlan plan = LayoutPlan.none();
     for (String rule :
         List.of("hash k into 3", "range k every 4", "range v at 0, 20", "list k of (1, 2), (7)")) {

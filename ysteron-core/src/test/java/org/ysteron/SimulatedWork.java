@@ -16,6 +16,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.table.LayoutPlan;
 import org.ysteron.expr.Condition;
 
 /** The operations of a simulation, each on a real table and on a model of it. */
@@ -59,6 +60,8 @@ final class SimulatedWork {
       Supplier<Delete> delete,
       Supplier<Update> update,
       java.util.function.Function<MergeSource, Merge> merge,
+      Supplier<Rewrite> rewrite,
+      Supplier<Alter> alter,
       Consumer<List<Row>> add) {}
 
   /** Where operations find tables. */
@@ -83,12 +86,15 @@ final class SimulatedWork {
     int high = low + random.nextInt(4);
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
-    return switch (random.nextInt(10)) {
+    return switch (random.nextInt(14)) {
       case 0, 1 -> new Append(table, List.of(fresh, fresh + 1, fresh + 2), random.nextBoolean());
       case 2 -> new DeleteRange(table, low, high, style);
       case 3, 4 -> new Increase(table, low, high, style, random.nextInt(4) == 0);
       case 5, 6 -> new Upsert(table, distinct(random), random.nextInt(50), style, false);
       case 7 -> new Upsert(table, distinct(random), random.nextInt(50), style, true);
+      case 10, 11 -> new Pack(table, random.nextInt(1000), 1 + random.nextInt(4));
+      case 12 -> new Restore(table, low, low + 5);
+      case 13 -> new Change(table, fresh, SimulatedEvolution.plan(random));
       case 8 -> new CopySum("t.a", "t.b", low, high, random.nextInt(KEYS));
       default -> new Withdraw(low, random.nextInt(2) == 0 ? "t.a" : "t.b");
     };
@@ -206,6 +212,61 @@ final class SimulatedWork {
         }
       }
       return "merged " + matched;
+    }
+  }
+
+  /** Packs some files, whichever they are, together with others. */
+  record Pack(String table, int salt, int share) implements Op {
+    @Override
+    public String run(Tables tables) {
+      tables
+          .table(table)
+          .rewrite
+          .get()
+          .among(file -> (file.numbers().number() * 31 + salt) % 4 < share)
+          .run();
+      return "";
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      return "";
+    }
+  }
+
+  /** Moves files that may hold some keys to the newest layout. */
+  record Restore(String table, int low, int high) implements Op {
+    @Override
+    public String run(Tables tables) {
+      tables.table(table).rewrite.get().where(between(low, high)).run();
+      return "";
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      return "";
+    }
+  }
+
+  /** Adds a column and sets a layout. */
+  record Change(String table, int fresh, LayoutPlan plan) implements Op {
+    @Override
+    public String run(Tables tables) {
+      tables
+          .table(table)
+          .alter
+          .get()
+          .add(
+              Field.of("d" + fresh, Types.INTEGER)
+                  .withDefault((int) SimulatedEvolution.DEFAULT))
+          .layout(plan)
+          .run();
+      return "";
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      return "";
     }
   }
 

@@ -213,6 +213,8 @@ final class Simulation {
         table::delete,
         table::update,
         table::merge,
+        table::rewrite,
+        table::alter,
         rows -> rows.forEach(table::addRow));
   }
 
@@ -237,6 +239,8 @@ final class Simulation {
         table::delete,
         table::update,
         table::merge,
+        table::rewrite,
+        table::alter,
         rows -> {
           try (Append append = table.append()) {
             rows.forEach(append::addRow);

@@ -29,13 +29,16 @@ final class CreateTableCommand extends LakeCommand {
       description = "A setting of the table, as in drift=grow or file.bytes=1000000.")
   private Map<String, String> settings = new TreeMap<>();
 
+  @Option(names = "--names-by-case", description = "Take columns whose names differ by case only.")
+  private boolean namesByCase;
+
   @Mixin private LayoutOptions layout;
 
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
-    Schema schema = SqlColumns.parse(columns);
+    Schema schema = SqlColumns.parse(columns, namesByCase);
     write
         .applyTo(opened, "CREATE TABLE " + table + " (" + columns.strip() + ")")
         .createTable(table, schema, tableSettings(), layout.plan());

@@ -302,9 +302,21 @@ public final class TableWriter implements AutoCloseable {
               core.store(),
               FileEntry.objectName(table.id(), start, id),
               new DataFileWriter.Plan(
-                  table.id(), schema, ranged, table.settings().number(TableSettings.GROUP_BYTES)),
+                  table.id(),
+                  schema,
+                  ranged,
+                  table.settings().number(TableSettings.GROUP_BYTES),
+                  sorted()),
               core.workers());
     }
+  }
+
+  private List<DataFileWriter.Sorted> sorted() {
+    return order == null
+        ? List.of()
+        : table.form().layout().sort().stream()
+            .map(by -> new DataFileWriter.Sorted(by.fieldId(), by.descending()))
+            .toList();
   }
 
   private void end() {

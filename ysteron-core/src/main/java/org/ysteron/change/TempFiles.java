@@ -5,6 +5,7 @@ import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.HexFormat;
+import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.UUID;
@@ -54,7 +55,7 @@ final class TempFiles implements AutoCloseable {
       store = new LocalStore(directory);
     }
     String name = "rows-" + files++;
-    DataFileWriter.Plan plan = new DataFileWriter.Plan(id, schema, Set.of(), groupBytes);
+    DataFileWriter.Plan plan = new DataFileWriter.Plan(id, schema, Set.of(), groupBytes, List.of());
     try (DataFileWriter writer = new DataFileWriter(store, name, plan, workers)) {
       rows.accept(writer);
       DataFileWriter.Written written = writer.finish();

@@ -4,11 +4,10 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collections;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
+import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 
@@ -36,14 +35,28 @@ public final class Schema {
     return of(List.of(columns));
   }
 
-  /** A schema of new columns without a key. */
+  /**
+   * A schema of new columns without a key.
+   *
+   * @throws InvalidInputException when the names of two columns differ by case only, which many
+   *     readers cannot tell apart; {@link #ofNamesByCase} takes them all the same
+   */
   public static Schema of(List<Field> columns) {
+    return of(columns, false);
+  }
+
+  /** A schema of new columns without a key, whose names may differ by case only. */
+  public static Schema ofNamesByCase(List<Field> columns) {
+    return of(columns, true);
+  }
+
+  private static Schema of(List<Field> columns, boolean byCase) {
     if (columns.isEmpty()) {
       throw new InvalidInputException("A table needs at least one column.");
     }
     int[] last = {0};
     Type.Struct struct = (Type.Struct) number(new Type.Struct(columns), last);
-    checkNames(struct, "");
+    checkNames(struct, "", byCase, 0);
     return new Schema(struct, List.of(), last[0]);
   }
 
@@ -199,7 +212,7 @@ public final class Schema {
     int[] last = {lastId};
     Field outer = field.withId(++last[0]);
     Field inner = outer.withType(number(outer.type(), last));
-    checkNames(inner.type(), field.name());
+    check(inner, field.name(), true, 0);
     return inner;
   }
 
@@ -340,23 +353,36 @@ public final class Schema {
     return type;
   }
 
-  private static void checkNames(Type type, String where) {
+  private static void checkNames(Type type, String where, boolean byCase, int depth) {
+    Limits.depth(depth, "type of column " + where);
     if (type instanceof Type.Struct inner) {
       if (inner.fields().isEmpty()) {
         throw new InvalidInputException("Column " + where + " is a ROW without fields.");
       }
-      Set<String> seen = new HashSet<>();
+      Map<String, String> seen = new HashMap<>();
       for (Field field : inner.fields()) {
-        if (!seen.add(field.name())) {
+        String same = byCase ? field.name() : field.name().toLowerCase(Locale.ROOT);
+        String other = seen.put(same, field.name());
+        if (other != null) {
+          String in = where.isEmpty() ? "" : " in " + where;
           throw new InvalidInputException(
-              "Two columns have the name %s%s; names must differ."
-                  .formatted(Values.quote(field.name()), where.isEmpty() ? "" : " in " + where));
+              other.equals(field.name())
+                  ? "Two columns have the name %s%s; names must differ."
+                      .formatted(Values.quote(other), in)
+                  : "The columns %s and %s%s differ by case only, which many readers cannot tell apart. Choose another name, or ask for names by case."
+                      .formatted(Values.quote(other), Values.quote(field.name()), in));
         }
       }
     }
     for (Field field : children(type)) {
-      checkNames(field.type(), where.isEmpty() ? field.name() : where + "." + field.name());
+      check(field, where.isEmpty() ? field.name() : where + "." + field.name(), byCase, depth);
     }
+  }
+
+  private static void check(Field field, String where, boolean byCase, int depth) {
+    Limits.text(field.name(), Limits.NAME, "name of a column");
+    Limits.text(field.comment(), Limits.COMMENT, "comment of column " + where);
+    checkNames(field.type(), where, byCase, depth + 1);
   }
 
   private static List<String> names(List<Field> fields) {

@@ -1,7 +1,9 @@
 package org.ysteron.expr;
 
+import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
+import java.util.function.Function;
 import org.ysteron.data.Values;
 import org.ysteron.error.DamagedException;
 
@@ -133,28 +135,58 @@ public sealed interface Condition {
   }
 
   default Condition and(Condition other) {
-    return new And(List.of(this, other));
+    return new And(
+        joined(this, other, part -> part instanceof And and ? and.parts : List.of(part)));
   }
 
   default Condition or(Condition other) {
-    return new Or(List.of(this, other));
+    return new Or(joined(this, other, part -> part instanceof Or or ? or.parts : List.of(part)));
   }
 
-  /** The same condition without conjunctions of conjunctions. */
+  private static List<Condition> joined(
+      Condition one, Condition other, Function<Condition, List<Condition>> parts) {
+    List<Condition> all = new ArrayList<>(parts.apply(one));
+    all.addAll(parts.apply(other));
+    return all;
+  }
+
+  /** The same condition without AND in AND and OR in OR. */
   default Condition simplified() {
-    if (!(this instanceof And and)) {
-      return this;
+    if (this instanceof Not not) {
+      return new Not(not.part.simplified());
     }
-    List<Condition> flat = new java.util.ArrayList<>();
-    for (Condition part : and.parts) {
-      Condition simple = part.simplified();
-      if (simple instanceof And inner) {
-        flat.addAll(inner.parts);
-      } else {
-        flat.add(simple);
+    List<Condition> flat = new ArrayList<>();
+    if (this instanceof And and) {
+      for (Condition part : and.parts) {
+        Condition simple = part.simplified();
+        flat.addAll(simple instanceof And inner ? inner.parts : List.of(simple));
       }
+      return flat.size() == 1 ? flat.get(0) : new And(flat);
     }
-    return flat.size() == 1 ? flat.get(0) : new And(flat);
+    if (this instanceof Or or) {
+      for (Condition part : or.parts) {
+        Condition simple = part.simplified();
+        flat.addAll(simple instanceof Or inner ? inner.parts : List.of(simple));
+      }
+      return flat.size() == 1 ? flat.get(0) : new Or(flat);
+    }
+    return this;
+  }
+
+  /** How deep AND, OR and NOT are nested; more than {@code most} is told as one more than that. */
+  default int depth(int most) {
+    List<Condition> parts =
+        this instanceof And and
+            ? and.parts
+            : this instanceof Or or ? or.parts : this instanceof Not not ? List.of(not.part) : null;
+    if (parts == null || most < 0) {
+      return 0;
+    }
+    int deepest = 0;
+    for (Condition part : parts) {
+      deepest = Math.max(deepest, part.depth(most - 1));
+    }
+    return 1 + deepest;
   }
 
   default Condition not() {
@@ -210,7 +242,7 @@ public sealed interface Condition {
     }
 
     public Condition in(Collection<?> literals) {
-      return new In(path, new java.util.ArrayList<>(literals));
+      return new In(path, new ArrayList<>(literals));
     }
 
     /** Compares with another column of the same row. */

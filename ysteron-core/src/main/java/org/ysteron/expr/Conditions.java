@@ -9,6 +9,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
+import org.ysteron.data.Limits;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
 
@@ -104,7 +105,11 @@ public final class Conditions {
   /** Reads what {@link #toJson} wrote. */
   public static Condition fromJson(Map<?, ?> json, Schema schema) {
     try {
-      return read(json, schema);
+      Condition condition = read(json, schema);
+      if (condition.depth(Limits.DEPTH) > Limits.DEPTH) {
+        throw new DamagedException("A stored condition is nested too deep.");
+      }
+      return condition;
     } catch (ClassCastException | NullPointerException e) {
       throw new DamagedException("A stored condition cannot be read: " + json, e);
     }

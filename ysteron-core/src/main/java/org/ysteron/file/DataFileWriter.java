@@ -14,6 +14,7 @@ import org.apache.parquet.bytes.HeapByteBufferAllocator;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.ColumnWriteStore;
 import org.apache.parquet.column.ParquetProperties;
+import org.apache.parquet.format.SortingColumn;
 import org.apache.parquet.hadoop.ColumnChunkPageWriteStore;
 import org.apache.parquet.hadoop.ParquetFileWriter;
 import org.apache.parquet.hadoop.metadata.BlockMetaData;
@@ -47,6 +48,7 @@ public final class DataFileWriter implements AutoCloseable {
 
   private final Schema schema;
   private final Set<Integer> ranged;
+  private final List<Sorted> sorted;
   private final long groupBytes;
   private final Workers workers;
   private final UUID tableId;
@@ -67,8 +69,13 @@ public final class DataFileWriter implements AutoCloseable {
    * @param schema its columns
    * @param ranged the fields whose ranges are wanted
    * @param groupBytes where a row group ends, about
+   * @param sorted the columns that the rows are sorted by, nulls last; empty for none
    */
-  public record Plan(UUID tableId, Schema schema, Set<Integer> ranged, long groupBytes) {}
+  public record Plan(
+      UUID tableId, Schema schema, Set<Integer> ranged, long groupBytes, List<Sorted> sorted) {}
+
+  /** A column that rows are sorted by. */
+  public record Sorted(int fieldId, boolean descending) {}
 
   /**
    * What was written.
@@ -94,6 +101,7 @@ public final class DataFileWriter implements AutoCloseable {
     this.ranged = plan.ranged();
     this.groupBytes = plan.groupBytes();
     this.tableId = plan.tableId();
+    this.sorted = plan.sorted();
     this.workers = workers;
     this.message = ParquetTypes.message(schema);
     this.properties = properties();
@@ -233,12 +241,33 @@ public final class DataFileWriter implements AutoCloseable {
     endGroup();
     try {
       file.end(new FooterMetadata());
+      output.endFooter(FooterFinish.of(output.heldFooter(), sortingColumns()));
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
     Map<Integer, ColumnRange> ranges = ranges();
     return new Written(
         target.position(), rows, output.footerLength(), output.footerHash(), output.hash(), ranges);
+  }
+
+  /** The leaves that the rows are sorted by, up to the first that is not in the file. */
+  private List<SortingColumn> sortingColumns() {
+    List<SortingColumn> sorting = new ArrayList<>();
+    for (Sorted by : sorted) {
+      int leaf = 0;
+      int found = -1;
+      for (Field column : schema.columns()) {
+        for (List<Shredder.Step> path : Shredder.paths(column)) {
+          found = path.get(path.size() - 1).field().id() == by.fieldId() ? leaf : found;
+          leaf++;
+        }
+      }
+      if (found < 0) {
+        break;
+      }
+      sorting.add(new SortingColumn(found, by.descending(), false));
+    }
+    return sorting;
   }
 
   /** Makes the ended file durable. May run on another thread. */

@@ -1,5 +1,6 @@
 package org.ysteron.file;
 
+import java.io.ByteArrayOutputStream;
 import java.security.MessageDigest;
 import org.apache.parquet.io.OutputFile;
 import org.apache.parquet.io.PositionOutputStream;
@@ -7,8 +8,9 @@ import org.ysteron.data.Sha256;
 import org.ysteron.store.ObjectOutput;
 
 /**
- * The stream that the Parquet library writes a data file to. It sums blocks up to the footer, and
- * hashes the whole and, by itself, the footer. For one thread.
+ * The stream that the Parquet library writes a data file to. It sums blocks up to the footer, holds
+ * the footer back until it is finished, and hashes the whole and, by itself, the footer. For one
+ * thread.
  */
 final class HashingOutput extends PositionOutputStream {
   private final ObjectOutput target;
@@ -16,6 +18,7 @@ final class HashingOutput extends PositionOutputStream {
   private final MessageDigest footer = Sha256.digest();
   private final BlockChecksums.Builder blocks = new BlockChecksums.Builder();
   private BlockChecksums sums;
+  private final ByteArrayOutputStream held = new ByteArrayOutputStream();
   private long footerStart = -1;
 
   HashingOutput(ObjectOutput target) {
@@ -24,7 +27,7 @@ final class HashingOutput extends PositionOutputStream {
 
   @Override
   public long getPos() {
-    return target.position();
+    return target.position() + held.size();
   }
 
   @Override
@@ -34,12 +37,16 @@ final class HashingOutput extends PositionOutputStream {
 
   @Override
   public void write(byte[] bytes, int start, int length) {
-    whole.update(bytes, start, length);
-    if (footerStart < 0) {
-      blocks.update(bytes, start, length);
-    } else {
-      footer.update(bytes, start, length);
+    if (footerStart >= 0) {
+      held.write(bytes, start, length);
+      return;
     }
+    blocks.update(bytes, start, length);
+    put(bytes, start, length);
+  }
+
+  private void put(byte[] bytes, int start, int length) {
+    whole.update(bytes, start, length);
     try {
       target.write(bytes, start, length);
     } catch (java.io.IOException e) {
@@ -54,6 +61,18 @@ final class HashingOutput extends PositionOutputStream {
       sums = blocks.build();
     }
     return sums;
+  }
+
+  /** The footer as the library has written it. */
+  byte[] heldFooter() {
+    return held.toByteArray();
+  }
+
+  /** Writes the footer as it is to be. */
+  void endFooter(byte[] finished) {
+    held.reset();
+    footer.update(finished);
+    put(finished, 0, finished.length);
   }
 
   /** Bytes of the footer without the length and the magic behind it. */

@@ -2,6 +2,7 @@ package org.ysteron.file;
 
 import java.util.ArrayList;
 import java.util.List;
+import org.apache.parquet.schema.ColumnOrder;
 import org.apache.parquet.schema.LogicalTypeAnnotation;
 import org.apache.parquet.schema.LogicalTypeAnnotation.TimeUnit;
 import org.apache.parquet.schema.MessageType;
@@ -81,8 +82,8 @@ final class ParquetTypes {
       case BOOLEAN -> plain(PrimitiveTypeName.BOOLEAN, repetition, id, name);
       case INTEGER -> plain(PrimitiveTypeName.INT32, repetition, id, name);
       case BIGINT -> plain(PrimitiveTypeName.INT64, repetition, id, name);
-      case REAL -> plain(PrimitiveTypeName.FLOAT, repetition, id, name);
-      case DOUBLE -> plain(PrimitiveTypeName.DOUBLE, repetition, id, name);
+      case REAL -> floating(PrimitiveTypeName.FLOAT, repetition, id, name);
+      case DOUBLE -> floating(PrimitiveTypeName.DOUBLE, repetition, id, name);
       case BINARY -> plain(PrimitiveTypeName.BINARY, repetition, id, name);
       case DATE ->
           Types.primitive(PrimitiveTypeName.INT32, repetition)
@@ -151,6 +152,15 @@ final class ParquetTypes {
   static Type held(PrimitiveType leaf, Type wanted) {
     Type own = leaf(leaf);
     return Widening.isHeldAlike(own, wanted) ? wanted : own;
+  }
+
+  /** The library's own order is younger than many readers, which refuse the whole file for it. */
+  private static org.apache.parquet.schema.Type floating(
+      PrimitiveTypeName type, Repetition repetition, int id, String name) {
+    return Types.primitive(type, repetition)
+        .columnOrder(ColumnOrder.typeDefined())
+        .id(id)
+        .named(name);
   }
 
   private static org.apache.parquet.schema.Type plain(

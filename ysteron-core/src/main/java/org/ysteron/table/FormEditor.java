@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.function.UnaryOperator;
 import org.ysteron.data.Field;
+import org.ysteron.data.Limits;
 import org.ysteron.data.Names;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -13,6 +14,7 @@ import org.ysteron.data.Widening;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
+import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
 import org.ysteron.table.Alteration.Place;
 
@@ -68,6 +70,7 @@ public final class FormEditor {
       setDefault(set.path(), set.value());
     } else if (alteration instanceof Alteration.SetComment set) {
       Field field = schema().find(set.path());
+      Limits.text(set.text(), Limits.COMMENT, "comment of column " + set.path());
       edit(field.id(), old -> old.withComment(set.text()));
     } else if (alteration instanceof Alteration.SetKey set) {
       setKey(set.columns());
@@ -341,9 +344,12 @@ public final class FormEditor {
           "There is a check %s already: %s. Drop it first, or choose another name."
               .formatted(add.name(), form.check(add.name()).get().condition()));
     }
-    Filter.bind(add.condition(), schema());
+    Limits.text(add.name(), Limits.NAME, "name of a check");
+    Condition condition = add.condition().simplified();
+    Limits.depth(condition.depth(Limits.DEPTH), "check " + add.name());
+    Filter.bind(condition, schema());
     List<Check> checks = new ArrayList<>(form.checks());
-    checks.add(new Check(add.name(), add.condition().simplified()));
+    checks.add(new Check(add.name(), condition));
     form = form.withChecks(checks);
     proofs.add(new Proof.Holds(add.name()));
   }

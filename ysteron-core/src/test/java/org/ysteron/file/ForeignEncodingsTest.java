@@ -140,6 +140,7 @@ class ForeignEncodingsTest {
                   .entrySet();
             }
           });
+      output.endFooter(output.heldFooter());
       DataFile file =
           new DataFile(
               "data/x/file",

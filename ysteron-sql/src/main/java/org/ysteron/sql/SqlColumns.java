@@ -50,10 +50,19 @@ public final class SqlColumns {
    * @throws SqlTextException pointing at the place that is wrong
    */
   public static Schema parse(String definitions) {
-    return new SqlColumns(definitions, new SqlText(definitions, 1)).schema();
+    return parse(definitions, false);
   }
 
-  private Schema schema() {
+  /**
+   * Parses definitions.
+   *
+   * @param byCase whether the names of two columns may differ by case only
+   */
+  public static Schema parse(String definitions, boolean byCase) {
+    return new SqlColumns(definitions, new SqlText(definitions, 1)).schema(byCase);
+  }
+
+  private Schema schema(boolean byCase) {
     SqlNode parsed = text.statement(BEFORE + source + "\n)");
     if (!(parsed instanceof SqlCreateTable create) || create.columnList == null) {
       throw text.wrong("These are no column definitions.", parsed.getParserPosition(), null);
@@ -76,7 +85,7 @@ public final class SqlColumns {
       }
     }
     try {
-      Schema schema = Schema.of(columns);
+      Schema schema = byCase ? Schema.ofNamesByCase(columns) : Schema.of(columns);
       return key.isEmpty() ? schema : schema.withKey(key.toArray(String[]::new));
     } catch (YsteronException e) {
       SqlParserPos at = key.isEmpty() ? create.columnList.getParserPosition() : keyAt;

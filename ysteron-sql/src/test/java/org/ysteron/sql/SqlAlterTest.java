@@ -16,6 +16,7 @@ import org.ysteron.table.Alteration;
 import org.ysteron.table.FormEditor;
 import org.ysteron.table.Layout;
 import org.ysteron.table.TableForm;
+import org.ysteron.table.TableNumbers;
 
 class SqlAlterTest {
   private static final TableForm FORM =
