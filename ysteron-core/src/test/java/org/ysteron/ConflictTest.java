@@ -8,6 +8,8 @@ import static org.ysteron.expr.Condition.column;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
 import java.util.function.Consumer;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -22,6 +24,8 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.ConflictException;
 import org.ysteron.store.MemoryStore;
+import org.ysteron.table.LayoutPlan;
+import org.ysteron.table.TableSettings;
 
 /**
  * What two transactions may do beside each other. Table t.x has two files: keys 1 to 10, and 11 to
@@ -409,5 +413,44 @@ class ConflictTest {
     assertThat(runs[0]).isEqualTo(2);
     assertThat(sum).isEqualTo(7);
     assertThat(rows()).containsEntry(99, 7);
+  }
+
+  /** A table whose tree of files has inner pages, so that transactions make several pages each. */
+  private Table wide(Lake in) {
+    Schema schema = Schema.of(Field.of("id", Types.BIGINT).notNull(), Field.of("p", Types.BIGINT));
+    Table wide =
+        in.createTable(
+            "t.wide", schema, TableSettings.DEFAULTS, LayoutPlan.none().rule("range p every 1"));
+    try (Append append = wide.append()) {
+      for (long file = 0; file < 300; file++) {
+        append.add(2 * file, file);
+        append.add(2 * file + 1, file);
+      }
+      append.commit();
+    }
+    return wide;
+  }
+
+  @Test
+  void transactionsOfOneLakeObjectThatMakeEqualPagesDoNotMeet() throws Exception {
+    try (Lake own = Lake.create(new MemoryStore())) {
+      Table wide = wide(own);
+      ExecutorService other = Executors.newSingleThreadExecutor();
+      try (Transaction mine = own.begin()) {
+        Transaction yours = other.submit(() -> own.begin()).get();
+        mine.table("t.wide").delete().where(column("id").equalTo(5)).run();
+        yours.table("t.wide").delete().where(column("id").equalTo(5)).run();
+        mine.table("t.wide").delete().where(column("id").equalTo(505)).run();
+        yours.table("t.wide").delete().where(column("id").equalTo(403)).run();
+        assertThat(mine.table("t.wide").scan().count()).isEqualTo(598);
+        assertThat(yours.table("t.wide").scan().count()).isEqualTo(598);
+        yours.close();
+        assertThat(mine.table("t.wide").scan().count()).isEqualTo(598);
+        mine.commit();
+      } finally {
+        other.shutdown();
+      }
+      assertThat(wide.scan().count()).isEqualTo(598);
+    }
   }
 }

@@ -18,6 +18,8 @@ import java.util.TreeSet;
 import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.ysteron.change.ChangeStyle;
+import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
@@ -30,10 +32,13 @@ import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.store.ShortObjectException;
 import org.ysteron.table.CommitStamp;
+import org.ysteron.table.TableHead;
+import org.ysteron.table.TableListing;
 
 /** Every byte of a small lake counts: one that changes is reported, and never changes an answer. */
 class DamageTest {
   private final DamagingStore store = new DamagingStore();
+  private final Map<String, BitSet> used = new TreeMap<>();
   private List<String> answers;
 
   /** Hands out one object changed, cut short, or not at all. */
@@ -95,7 +100,11 @@ class DamageTest {
     @Override
     public ObjectInput open(String name) {
       if (!name.equals(damaged)) {
-        return super.open(name);
+        ObjectInput all = super.open(name);
+        if (name.startsWith("data/")) {
+          use(name, 0, all.size());
+        }
+        return all;
       }
       byte[] bytes = read(name);
       return new ObjectInput() {
@@ -131,14 +140,30 @@ class DamageTest {
                   Field.of("notes", Types.listOf(Types.text()))));
       for (int commit = 0; commit < 2; commit++) {
         try (Append append = table.append()) {
-          for (int i = 0; i < 20; i++) {
+          for (int i = 0; i < 10; i++) {
             append.add("ORR-" + i % 3, i % 4 == 0 ? null : i * commit, List.of("n" + i));
           }
           append.commit("commit " + commit);
         }
       }
+      table.delete().where(Condition.column("level").equalTo(7)).style(ChangeStyle.MASK).run();
+      try (Transaction work = lake.begin()) {
+        TransactionTable inside = work.table("tide.readings");
+        inside
+            .update()
+            .where(Condition.column("level").equalTo(6))
+            .set("gauge", "ORR-9")
+            .style(ChangeStyle.MASK)
+            .run();
+        inside.rewrite().run();
+        inside.alter().add(Field.of("more", Types.INTEGER).withDefault(7)).run();
+        work.commit();
+      }
+      table.openWriter("logger");
     }
+    store.used.clear();
     answers = readEverything();
+    store.used.forEach((name, bytes) -> used.put(name, (BitSet) bytes.clone()));
   }
 
   /** Reads all that any object of the lake belongs to: ledger, histories, versions, rows. */
@@ -147,7 +172,7 @@ class DamageTest {
     try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
       lake.commits(100).forEach(commit -> read.add(commit.toString()));
       Table table = lake.table("tide.readings");
-      for (long version = 0; version <= 2; version++) {
+      for (long version = 0; version <= 5; version++) {
         TableView view = table.at(version);
         view.history(10).forEach(record -> read.add(record.operation() + record.totals()));
         view.files().forEach(file -> read.add(file.numbers() + "" + file.trackedRanges()));
@@ -161,12 +186,18 @@ class DamageTest {
         read.add("" + then.findCommit(new UUID(0, 0), 100));
       }
     }
+    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 1))) {
+      TableListing listing = core.refresh().page().tables(false, core.pages()).get(0);
+      read.add("" + TableHead.read(listing.head(), core.pages()).writer("logger", core.pages()));
+    }
     return read;
   }
 
+  /** All objects that anything refers to: a transaction leaves files that it did not need. */
   private Map<String, byte[]> objects() {
     Map<String, byte[]> objects = new TreeMap<>();
     collect("", objects);
+    objects.keySet().retainAll(used.keySet());
     return objects;
   }
 
@@ -183,14 +214,14 @@ class DamageTest {
 
   @Test
   void everyFlippedByteIsReported() {
-    Map<String, BitSet> used = new TreeMap<>(store.used);
     int unused = 0;
     Set<String> kinds = new TreeSet<>();
     for (Map.Entry<String, byte[]> object : objects().entrySet()) {
       kinds.add(object.getKey().substring(0, 4));
       byte[] bytes = object.getValue();
       boolean newest = object.getKey().equals(used.keySet().stream().reduce("", DamageTest::later));
-      for (int i = 0; i < bytes.length; i++) {
+      // Data files are covered by one mechanism throughout, so that every third byte will do.
+      for (int i = 0; i < bytes.length; i += object.getKey().startsWith("data/") ? 3 : 1) {
         // Of older entries there are pages that nothing refers to any more: old heads and listings.
         if (object.getKey().startsWith("ledger/") && !used.get(object.getKey()).get(i)) {
           assertThat(newest).as("byte %d of the newest entry", i).isFalse();

@@ -35,12 +35,14 @@ import org.ysteron.table.TableHistory;
 import org.ysteron.table.VersionPage;
 
 /**
- * One transaction beside commits of others, with any files packed with any others by both. A model of
- * rows says which conflicts are justified, and there must be those and no others: what holds a row
- * says nothing. Of each version every row's serial and birth are read, which together fix its values.
+ * One transaction beside commits of others, with any files packed with any others by both. A model
+ * of rows says which conflicts are justified, and there must be those and no others: what holds a
+ * row says nothing. Of each version every row's serial and birth are read, which together fix its
+ * values.
  */
 class PackedModelTest {
   private static final int SEEDS = Integer.getInteger("ysteron.packed", 600);
+
   /** Keys from here on are appended by the transaction, and touched by nobody else. */
   private static final int OWN = 1000;
 
@@ -87,8 +89,7 @@ class PackedModelTest {
       try {
         conflicts += model.run() ? 1 : 0;
       } catch (RuntimeException | AssertionError e) {
-        throw new AssertionError(
-            "seed %d, %s: %s".formatted(seed, model.did, e.getMessage()), e);
+        throw new AssertionError("seed %d, %s: %s".formatted(seed, model.did, e.getMessage()), e);
       }
     }
     assertThat(conflicts).isBetween(SEEDS / 10, SEEDS * 9 / 10);
@@ -294,7 +295,9 @@ class PackedModelTest {
   private static Map<Integer, Long> rows(Scan scan) {
     Map<Integer, Long> rows = new TreeMap<>();
     for (Row row : scan.rows()) {
-      assertThat(rows.put((Integer) row.get("k"), (Long) row.get("v"))).as("%s twice", row).isNull();
+      assertThat(rows.put((Integer) row.get("k"), (Long) row.get("v")))
+          .as("%s twice", row)
+          .isNull();
     }
     return rows;
   }
@@ -314,8 +317,7 @@ class PackedModelTest {
     int high = low + random.nextInt(4);
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
-    Seen range =
-        new Seen(low, high, Long.MIN_VALUE, Long.MAX_VALUE, false, Set.of());
+    Seen range = new Seen(low, high, Long.MIN_VALUE, Long.MAX_VALUE, false, Set.of());
     int kind = random.nextInt(8);
     did.add((seen == null ? "" : "my ") + kind + " at " + low + " to " + high + " " + style);
     switch (kind) {
@@ -352,8 +354,7 @@ class PackedModelTest {
                     List.of("k", "v"), to -> keys.forEach(k -> to.add(new Object[] {k, 9L}))))
             .style(style)
             .run();
-        keys.forEach(
-            k -> rows.put(k, rows.containsKey(k) ? next(rows.get(k), 9) : fresh(9)));
+        keys.forEach(k -> rows.put(k, rows.containsKey(k) ? next(rows.get(k), 9) : fresh(9)));
         lastKey = own ? lastKey : Math.max(lastKey, high + 1);
         lastOwn = own ? Math.max(lastOwn, high + 1 - OWN) : lastOwn;
         note(seen, new Seen(0, 0, 0, 0, false, new HashSet<>(keys)));
@@ -361,8 +362,7 @@ class PackedModelTest {
       default -> {
         int salt = random.nextInt(1000);
         int share = 1 + random.nextInt(3);
-        Predicate<FileEntry> some =
-            file -> (file.numbers().number() * 31 + salt) % 4 < share;
+        Predicate<FileEntry> some = file -> (file.numbers().number() * 31 + salt) % 4 < share;
         target.rewrite.among(some).run();
       }
     }
@@ -374,7 +374,9 @@ class PackedModelTest {
     }
   }
 
-  /** In no version two rows have one serial, and a serial and a birth always mean the same values. */
+  /**
+   * In no version two rows have one serial, and a serial and a birth always mean the same values.
+   */
   private void checkVersions(MemoryStore store) {
     Map<List<Long>, List<Object>> meaning = new HashMap<>();
     try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 1))) {

@@ -16,8 +16,8 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.table.LayoutPlan;
 import org.ysteron.expr.Condition;
+import org.ysteron.table.LayoutPlan;
 
 /** The operations of a simulation, each on a real table and on a model of it. */
 final class SimulatedWork {
@@ -256,9 +256,7 @@ final class SimulatedWork {
           .table(table)
           .alter
           .get()
-          .add(
-              Field.of("d" + fresh, Types.INTEGER)
-                  .withDefault((int) SimulatedEvolution.DEFAULT))
+          .add(Field.of("d" + fresh, Types.INTEGER).withDefault((int) SimulatedEvolution.DEFAULT))
           .layout(plan)
           .run();
       return "";

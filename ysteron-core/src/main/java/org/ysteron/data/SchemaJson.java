@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 
-/** Schemas as JSON, the form in which table pages and data files carry them. */
+/** Schemas as JSON, the form in which version pages and data files carry them. */
 public final class SchemaJson {
   private SchemaJson() {}
 

@@ -346,6 +346,10 @@ class CommitTest {
     assertThatThrownBy(() -> Lake.open(store))
         .isInstanceOf(UnsupportedLakeException.class)
         .hasMessageContaining("Reading this lake needs the feature \"masks\"");
+    // To one who is at it, the slot is taken by somebody else, whose lake is newer.
+    assertThatThrownBy(() -> lake.createTable("t.n", SCHEMA))
+        .isInstanceOf(UnsupportedLakeException.class)
+        .hasMessageContaining("needs the feature \"masks\"");
     store.delete("ledger/000/000/001");
     store.createIfAbsent("ledger/000/000/001", entry(state, List.of(), List.of("group commit")));
     Lake readable = Lake.open(store);
