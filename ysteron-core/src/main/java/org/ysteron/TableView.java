@@ -45,7 +45,7 @@ public final class TableView {
     return page.schema();
   }
 
-  public TableSettings properties() {
+  public TableSettings settings() {
     return page.settings();
   }
 

@@ -432,7 +432,7 @@ class ConflictTest {
   }
 
   @Test
-  void transactionsOfOneLakeObjectThatMakeEqualPagesDoNotMeet() throws Exception {
+  void transactionsThatMakeEqualPagesDoNotMeet() throws Exception {
     try (Lake own = Lake.create(new MemoryStore())) {
       Table wide = wide(own);
       ExecutorService other = Executors.newSingleThreadExecutor();

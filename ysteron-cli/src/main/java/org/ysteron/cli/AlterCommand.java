@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.Table;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.sql.SqlAlter;
 import org.ysteron.table.Alteration;
 import picocli.CommandLine.Command;
