@@ -117,7 +117,7 @@ public final class StoreLedger implements Ledger {
   }
 
   private static String group(long number) {
-    return "%03d".formatted(number);
+    return Long.toString(FAN_OUT + number).substring(1);
   }
 
   private static String directory(long number) {

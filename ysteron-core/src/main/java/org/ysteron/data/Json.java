@@ -55,9 +55,15 @@ public final class Json {
    * java.math.BigInteger}, {@link BigDecimal}), booleans and null.
    */
   public static Object parse(String text) {
-    checkDocument(text);
-    try {
-      return STRICT.anyFrom(text);
+    try (JsonParser parser = FACTORY.createParser(text)) {
+      if (parser.nextToken() == null) {
+        throw new InvalidInputException("the JSON text is empty");
+      }
+      Object value = STRICT.anyFrom(parser);
+      if (parser.nextToken() != null) {
+        throw new InvalidInputException(Values.quote(text) + " is more than one JSON value");
+      }
+      return value;
     } catch (JsonProcessingException e) {
       throw new InvalidInputException(
           Values.quote(text) + " is not JSON: " + e.getOriginalMessage(), e);

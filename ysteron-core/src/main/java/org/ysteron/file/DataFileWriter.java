@@ -241,13 +241,23 @@ public final class DataFileWriter implements AutoCloseable {
     endGroup();
     try {
       file.end(new FooterMetadata());
-      output.endFooter(FooterFinish.of(output.heldFooter(), sortingColumns()));
+      byte[] footer = output.heldFooter();
+      List<SortingColumn> sorting = sortingColumns();
+      boolean finished = sorting.isEmpty() && !hasNaN();
+      output.endFooter(finished ? footer : FooterFinish.of(footer, sorting));
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
     Map<Integer, ColumnRange> ranges = ranges();
     return new Written(
         target.position(), rows, output.footerLength(), output.footerHash(), output.hash(), ranges);
+  }
+
+  private boolean hasNaN() {
+    return file.getFooter().getBlocks().stream()
+        .flatMap(block -> block.getColumns().stream())
+        .map(ColumnChunkMetaData::getStatistics)
+        .anyMatch(chunk -> chunk != null && chunk.isNanCountSet() && chunk.getNanCount() > 0);
   }
 
   /** The leaves that the rows are sorted by, up to the first that is not in the file. */

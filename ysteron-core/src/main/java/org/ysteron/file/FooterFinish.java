@@ -34,22 +34,21 @@ final class FooterFinish {
   static byte[] of(byte[] footer, List<SortingColumn> sorted) throws IOException {
     FileMetaData metadata =
         Util.readFileMetaData(new ByteArrayInputStream(footer, 0, footer.length - BEHIND));
-    boolean changed = !sorted.isEmpty();
     for (RowGroup group : metadata.getRow_groups()) {
       if (!sorted.isEmpty()) {
         group.setSorting_columns(sorted);
       }
       for (ColumnChunk chunk : group.getColumns()) {
-        changed |= withoutFalseBounds(chunk);
+        withoutFalseBounds(chunk);
       }
     }
-    return changed ? written(metadata) : footer;
+    return written(metadata);
   }
 
-  private static boolean withoutFalseBounds(ColumnChunk chunk) {
+  private static void withoutFalseBounds(ColumnChunk chunk) {
     Statistics statistics = chunk.getMeta_data().getStatistics();
     if (statistics == null || !statistics.isSetNan_count() || statistics.getNan_count() == 0) {
-      return false;
+      return;
     }
     statistics.unsetMin();
     statistics.unsetMax();
@@ -59,7 +58,6 @@ final class FooterFinish {
     statistics.unsetIs_max_value_exact();
     chunk.unsetColumn_index_offset();
     chunk.unsetColumn_index_length();
-    return true;
   }
 
   private static byte[] written(FileMetaData metadata) throws IOException {

@@ -32,7 +32,11 @@ final class HashingOutput extends PositionOutputStream {
 
   @Override
   public void write(int b) {
-    write(new byte[] {(byte) b}, 0, 1);
+    if (footerStart >= 0) {
+      held.write(b);
+    } else {
+      write(new byte[] {(byte) b}, 0, 1);
+    }
   }
 
   @Override

@@ -36,6 +36,7 @@ public final class LocalStore implements ObjectStore {
   private static final String WRITING = ".writing-";
   private static final int TOKEN = 36;
   private static final long TIME_LASTS_NANOS = 60_000_000_000L;
+  private static final long TIME_HOLDS_NANOS = 100_000_000L;
 
   private final Path root;
   private volatile Told told;
@@ -163,6 +164,10 @@ public final class LocalStore implements ObjectStore {
 
   private void tell(Path written) throws IOException {
     long nanos = System.nanoTime();
+    Told known = told;
+    if (known != null && nanos - known.nanos < TIME_HOLDS_NANOS) {
+      return;
+    }
     told = new Told(Files.getLastModifiedTime(written).toInstant(), nanos);
   }
 

@@ -292,6 +292,11 @@ public final class FileEntry implements Ranges {
     return HexFormat.of().formatHex(hash);
   }
 
+  /** This entry with its ranges in another table. */
+  FileEntry with(RangeTable.RowOf same) {
+    return new FileEntry(numbers, id, footerHash, hash, same, mask, otherIds);
+  }
+
   RangeTable.RowOf ranges() {
     return ranges;
   }

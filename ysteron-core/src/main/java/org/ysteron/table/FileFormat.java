@@ -174,14 +174,21 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
     return Reach.below(holder, masks);
   }
 
-  /** The numbers of all of them; comparing every range would cost more than writing them. */
+  /** Entries whose ranges are in one table, by which they are united and written the faster. */
   @Override
-  public boolean readsBack(List<FileEntry> read, List<FileEntry> made) {
-    boolean same = read.size() == made.size();
-    for (int i = 0; same && i < made.size(); i++) {
-      same = read.get(i).numbers().equals(made.get(i).numbers());
+  public List<FileEntry> together(List<FileEntry> entries) {
+    RangeTable table = RangeTable.gather(entries.stream().map(FileEntry::ranges).toList());
+    List<FileEntry> together = new ArrayList<>(entries.size());
+    for (int i = 0; i < entries.size(); i++) {
+      together.add(entries.get(i).with(new RangeTable.RowOf(table, i)));
     }
-    return same;
+    return together;
+  }
+
+  /** What is in them is told by numbers and hashes, which any bytes are; making them costs more. */
+  @Override
+  public boolean isReadBack() {
+    return false;
   }
 
   @Override

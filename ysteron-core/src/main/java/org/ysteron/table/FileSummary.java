@@ -49,8 +49,9 @@ public final class FileSummary implements Ranges {
 
   static FileSummary combine(List<FileSummary> parts) {
     Map<Integer, ColumnRange> ranges = new TreeMap<>();
-    for (int id : RangeTable.fieldIds(parts.stream().map(FileSummary::ranges).toList())) {
-      ranges.put(id, unite(parts, id));
+    List<RangeTable.RowOf> rowsOf = parts.stream().map(FileSummary::ranges).toList();
+    for (int id : RangeTable.fieldIds(rowsOf)) {
+      ranges.put(id, unite(parts, RangeTable.column(rowsOf, id), id));
     }
     long rows = 0;
     long bytes = 0;
@@ -71,10 +72,10 @@ public final class FileSummary implements Ranges {
         new RangeTable.RowOf(RangeTable.of(ranges), 0));
   }
 
-  private static ColumnRange unite(List<FileSummary> parts, int id) {
+  private static ColumnRange unite(List<FileSummary> parts, ColumnRange[] known, int id) {
     ColumnRange united = null;
-    for (FileSummary part : parts) {
-      ColumnRange range = part.range(id);
+    for (int i = 0; i < known.length; i++) {
+      ColumnRange range = known[i] == null ? parts.get(i).unsaid(id) : known[i];
       united = united == null ? range : united.unite(range);
       if (united.state() == ColumnRange.State.UNKNOWN) {
         break;
@@ -94,9 +95,11 @@ public final class FileSummary implements Ranges {
   @Override
   public ColumnRange range(int fieldId) {
     ColumnRange range = ranges.get(fieldId);
-    if (range != null) {
-      return range;
-    }
+    return range == null ? unsaid(fieldId) : range;
+  }
+
+  /** What it means that nothing is said of a field. */
+  private ColumnRange unsaid(int fieldId) {
     return fieldId > numbers.greatestLastFieldId && !Layout.isReserved(fieldId)
         ? ColumnRange.ABSENT
         : ColumnRange.UNKNOWN;

@@ -80,7 +80,13 @@ final class RangeTable {
   }
 
   /** The range of a field in a row, or null when nothing is said of it. */
-  synchronized ColumnRange get(int row, int fieldId) {
+  ColumnRange get(int row, int fieldId) {
+    ColumnRange[] ranges = column(fieldId);
+    return ranges == null ? null : ranges[row];
+  }
+
+  /** The ranges of a field in all rows, not to be written to; null when nothing is said of it. */
+  private synchronized ColumnRange[] column(int fieldId) {
     ColumnRange[] ranges = decoded.get(fieldId);
     if (ranges == null) {
       List<Part> of = parts.get(fieldId);
@@ -93,7 +99,32 @@ final class RangeTable {
       }
       decoded.put(fieldId, ranges);
     }
-    return ranges[row];
+    return ranges;
+  }
+
+  /** The ranges of a field in some rows; null where nothing is said of it. */
+  static ColumnRange[] column(List<RowOf> rows, int fieldId) {
+    ColumnRange[] ranges = new ColumnRange[rows.size()];
+    RangeTable last = null;
+    ColumnRange[] all = null;
+    for (int i = 0; i < ranges.length; i++) {
+      RowOf row = rows.get(i);
+      if (row.table != last) {
+        last = row.table;
+        all = last.column(fieldId);
+      }
+      ranges[i] = all == null ? null : all[row.row];
+    }
+    return ranges;
+  }
+
+  /** A table of some rows of others, in their order. */
+  static RangeTable gather(List<RowOf> rows) {
+    Map<Integer, ColumnRange[]> columns = new HashMap<>();
+    for (int id : fieldIds(rows)) {
+      columns.put(id, column(rows, id));
+    }
+    return new RangeTable(rows.size(), columns);
   }
 
   /** One row of some table. */
@@ -121,10 +152,7 @@ final class RangeTable {
     int number = FIRST;
     ByteOut list = new ByteOut();
     for (int id : ids) {
-      ColumnRange[] ranges = new ColumnRange[rows.size()];
-      for (int i = 0; i < ranges.length; i++) {
-        ranges[i] = rows.get(i).get(id);
-      }
+      ColumnRange[] ranges = column(rows, id);
       for (Type type : types(ranges)) {
         list.varint(id).text(type == null ? "" : type.toString());
         writePart(ranges, type, out.part(number++));

@@ -72,9 +72,9 @@ abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span> {
   @Override
   public final void writeValues(List<V> values, Sections.Builder out) {
     ByteOut plain = new ByteOut();
+    ByteOut record = new ByteOut();
     for (V value : values) {
-      ByteOut record = new ByteOut();
-      write(value, record, out.place());
+      write(value, record.clear(), out.place());
       plain.sized(record);
     }
     out.part(RECORDS).zstd(plain.toByteArray());

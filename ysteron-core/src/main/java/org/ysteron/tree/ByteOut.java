@@ -21,6 +21,12 @@ public final class ByteOut {
     return size;
   }
 
+  /** This buffer, empty again. */
+  public ByteOut clear() {
+    size = 0;
+    return this;
+  }
+
   public byte[] toByteArray() {
     return Arrays.copyOf(bytes, size);
   }

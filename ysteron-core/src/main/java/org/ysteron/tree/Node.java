@@ -124,12 +124,12 @@ final class Node<V, S> {
    *
    * @throws IllegalStateException when they differ
    */
-  void check(Node<V, S> made, TreeFormat<V, S> format) {
+  void check(Node<V, S> made) {
     boolean same =
         size == made.size
             && Arrays.deepEquals(keys(), made.keys())
             && (leaf
-                ? format.readsBack(values, made.values)
+                ? values.equals(made.values)
                 : Arrays.equals(children, made.children) && Arrays.equals(counts, made.counts));
     if (!same) {
       throw new IllegalStateException("a page of a tree cannot be read back as it was made");

@@ -22,7 +22,8 @@ public final class Numbering {
     for (long rest = number / GROUP / GROUP / GROUP; rest > 0; rest /= GROUP) {
       groups++;
     }
-    return ("%0" + groups * 3 + "d").formatted(number);
+    String plain = Long.toString(number);
+    return "0".repeat(groups * 3 - plain.length()) + plain;
   }
 
   private static String letter(String digits) {

@@ -190,7 +190,9 @@ final class TreeEditor<V, S> {
         keys.size(),
         1,
         edge,
-        (from, to) -> Node.leaf(keys.subList(from, to), List.copyOf(values.subList(from, to))));
+        (from, to) ->
+            Node.leaf(
+                keys.subList(from, to), format.together(List.copyOf(values.subList(from, to)))));
   }
 
   private List<Node.Piece<S>> packInner(List<Node.Piece<S>> children, boolean edge) {
@@ -254,8 +256,9 @@ final class TreeEditor<V, S> {
         node.leaf
             ? format.below(node.values, home)
             : Reach.below(home, Arrays.asList(node.children));
-    Node.decode(page, format, batch.next())
-        .check(node, format); // what cannot be read back is not offered
+    if (format.isReadBack()) {
+      Node.decode(page, format, batch.next()).check(node); // what cannot be read is not offered
+    }
     PageRef ref = batch.add(page, below);
     batch.keep(ref, node);
     if (node.leaf) {

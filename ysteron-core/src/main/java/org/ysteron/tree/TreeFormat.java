@@ -32,9 +32,14 @@ public interface TreeFormat<V, S> {
     return Reach.NONE;
   }
 
-  /** Whether values that were read from a page are those it was made from. */
-  default boolean readsBack(List<V> read, List<V> made) {
-    return read.equals(made);
+  /** The values of a new leaf, in a form that is the faster to write and to summarize. */
+  default List<V> together(List<V> values) {
+    return values;
+  }
+
+  /** Whether each page is read again when it is made, and compared with what it was made from. */
+  default boolean isReadBack() {
+    return true;
   }
 
   S summarize(List<V> values);
