@@ -160,8 +160,8 @@ public final class CommitAttempt {
             stamps.get(0).time(),
             start.number(),
             base.hash(),
-            staging.mustRead(),
-            staging.mustWrite(),
+            base.mustRead(),
+            base.mustWrite(),
             staging.commits(),
             pages.ref(),
             EntryHead.Sum.NONE);

@@ -5,8 +5,6 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Set;
-import java.util.TreeSet;
 import java.util.UUID;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
@@ -31,15 +29,11 @@ public final class Staging {
   private final Map<UUID, TableListing> changed = new LinkedHashMap<>();
   private final List<EntryHead.CommitLines> commits = new ArrayList<>();
   private final List<EntryHead.TableLine> lines = new ArrayList<>();
-  private final Set<String> mustRead;
-  private final Set<String> mustWrite;
   private CommitStamp commit;
 
   Staging(LakeState base, PageStore pages) {
     this.base = base;
     this.pages = pages;
-    this.mustRead = new TreeSet<>(base.mustRead());
-    this.mustWrite = new TreeSet<>(base.mustWrite());
   }
 
   /** The state that the first commit stands on. */
@@ -95,25 +89,6 @@ public final class Staging {
   /** The next version of a table, to be filled and handed to {@link #put}. */
   public VersionPage next(TableListing listing, String operation) {
     return VersionPage.read(listing.page(), pages).next(commit, operation);
-  }
-
-  /** Says that readers of the lake must know a feature from this commit on; writers, too. */
-  public void readersMustKnow(String feature) {
-    mustRead.add(feature);
-    mustWrite.add(feature);
-  }
-
-  /** Says that writers to the lake must know a feature from this commit on. */
-  public void writersMustKnow(String feature) {
-    mustWrite.add(feature);
-  }
-
-  List<String> mustRead() {
-    return List.copyOf(mustRead);
-  }
-
-  List<String> mustWrite() {
-    return List.copyOf(mustWrite);
   }
 
   /** Puts a table's new version in its place. */

@@ -35,7 +35,7 @@ import org.ysteron.error.StoreFailures;
 public final class LocalStore implements ObjectStore {
   private static final String WRITING = ".writing-";
   private static final int TOKEN = 36;
-  private static final long TIME_LASTS_NANOS = 60_000_000_000L;
+  private static final long TIME_LASTS_NANOS = 1_000_000_000L;
   private static final long TIME_HOLDS_NANOS = 100_000_000L;
 
   private final Path root;
@@ -141,8 +141,8 @@ public final class LocalStore implements ObjectStore {
   }
 
   /**
-   * The modification time of the file that was written last; of a new one when that was some time
-   * ago. In between time goes on as this process counts it.
+   * The modification time of the file that was written last; of a new one when that was a second
+   * ago. In between time goes on as this process counts it, which a machine that sleeps does not.
    */
   @Override
   public Instant time() {

@@ -47,7 +47,7 @@ public final class MemoryStore implements ObjectStore {
   }
 
   private void check(String name, byte[] content, long offset, int length) {
-    if (offset < 0 || offset + length > content.length) {
+    if (offset < 0 || offset > content.length - (long) length) {
       throw new ShortObjectException(name, location(), content.length, offset + length);
     }
   }

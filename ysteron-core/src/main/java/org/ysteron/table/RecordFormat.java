@@ -83,7 +83,7 @@ abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span> {
   @Override
   public final List<V> readValues(int count, Sections in) {
     ByteIn plain = new ByteIn(in.part(RECORDS).zstd());
-    List<V> values = new ArrayList<>(count);
+    List<V> values = new ArrayList<>(Math.min(count, plain.remaining()));
     for (int i = 0; i < count; i++) {
       values.add(read(plain.slice(plain.bounded(plain.remaining())), in.place()));
     }

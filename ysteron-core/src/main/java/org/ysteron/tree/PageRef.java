@@ -12,6 +12,7 @@ import org.ysteron.error.DamagedException;
 public final class PageRef {
   private static final int SELF = 0;
   private static final int HASH_BYTES = 32;
+  private static final int LEAST_BYTES = HASH_BYTES + 3;
 
   /** No page is larger; checked before anything is allocated. */
   public static final int LARGEST_PAGE = 1 << 26;
@@ -156,6 +157,9 @@ public final class PageRef {
 
   /** Reads what {@link #writeAll} wrote. */
   static PageRef[] readAll(int count, ByteIn in, PagePlace from) {
+    if ((long) count * LEAST_BYTES > in.remaining()) {
+      throw new DamagedException("A page has too few bytes for " + count + " references.");
+    }
     PageHome[] homes = new PageHome[in.bounded(count)];
     boolean[] self = new boolean[homes.length];
     for (int h = 0; h < homes.length; h++) {

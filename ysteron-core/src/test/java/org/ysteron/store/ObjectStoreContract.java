@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.Callable;
@@ -52,6 +53,28 @@ abstract class ObjectStoreContract {
         .hasMessageContaining("no/such");
     assertThatThrownBy(() -> store.open("no/such")).isInstanceOf(MissingObjectException.class);
     store.delete("no/such");
+  }
+
+  @Test
+  void aRangeIsReadWithoutAskingForTheLength() {
+    store.createIfAbsent("a/b", new byte[] {1, 2, 3, 4});
+    assertThat(store.readRange("a/b", 1, 2)).containsExactly(2, 3);
+    assertThat(store.readRange("a/b", 4, 0)).isEmpty();
+    assertThatThrownBy(() -> store.readRange("a/b", 3, 2))
+        .isInstanceOf(ShortObjectException.class)
+        .hasMessageContaining("has 4 bytes; bytes up to 5 were asked for");
+    assertThatThrownBy(() -> store.readRange("a/c", 0, 1))
+        .isInstanceOf(MissingObjectException.class);
+  }
+
+  @Test
+  void whatIsThereCanBeSettledAndTheStoreTellsItsTime() {
+    store.makeRoot();
+    store.createIfAbsent("a/b/c", new byte[] {1});
+    store.settle("a/b/c");
+    assertThat(store.read("a/b/c")).containsExactly(1);
+    Instant now = Instant.now();
+    assertThat(store.time()).isBetween(now.minusSeconds(10), now.plusSeconds(10));
   }
 
   @Test
