@@ -219,7 +219,7 @@ public final class CommitAttempt {
       if (core.ledger().create(proposal.number(), proposal.bytes)) {
         return afterWin();
       }
-      return whose();
+      return isOurs() ? afterWin() : Slot.ANOTHERS;
     } catch (NotAppliedException e) {
       // The first try, and nothing came of it: the commit has not happened and will not.
       proposal = null;
@@ -253,7 +253,7 @@ public final class CommitAttempt {
       }
       try {
         if (core.ledger().exists(proposal.number())) {
-          return whose();
+          return isOurs() ? afterWin() : afterLoss();
         }
         if (!core.ledgerReader().isThere(proposal.base)) {
           throw unknown(null); // another lake may be there by now, or the number may be trimmed
@@ -279,20 +279,19 @@ public final class CommitAttempt {
         this);
   }
 
-  /** Whose the slot is: ours when it holds our bytes, in which our commit's id is. */
-  private Slot whose() {
-    byte[] found = core.ledger().read(proposal.number());
-    if (!Arrays.equals(found, proposal.bytes)) {
-      return afterLoss();
+  /** Whether a slot that is filled holds our bytes, in which our commit's id is. */
+  private boolean isOurs() {
+    if (!Arrays.equals(core.ledger().read(proposal.number()), proposal.bytes)) {
+      return false;
     }
     // A call that failed on its way may have left the name behind unsynced.
     core.store().settle(core.ledger().nameOf(proposal.number()));
-    return afterWin();
+    return true;
   }
 
   /**
-   * A slot that holds another entry was never ours, unless ours was there, and trimmed, and what is
-   * there now is a sleeper's.
+   * After an unclear reply a slot that holds another entry may have been ours all the same: ours
+   * was trimmed, and what is there now is a sleeper's.
    */
   private Slot afterLoss() {
     return core.ledger().floor() <= proposal.number() ? Slot.ANOTHERS : remembered();
