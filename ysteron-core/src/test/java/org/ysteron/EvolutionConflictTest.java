@@ -407,4 +407,18 @@ class EvolutionConflictTest {
     }
     assertThat(rows().get(50)).containsEntry("ours", 1L);
   }
+
+  @Test
+  void aCheckThatWasReplacedUnderItsNameIsProvedOfWhatCame() {
+    try (Lake own = Lake.create(new org.ysteron.store.MemoryStore())) {
+      Table bounded = own.createTable("t.b", Schema.of(Field.of("k", Types.INTEGER)));
+      bounded.alter().check("c", column("k").lessThan(1200)).run();
+      try (Append append = bounded.append()) {
+        append.add(1100);
+        bounded.alter().dropCheck("c").check("c", column("k").lessThan(1000)).run();
+        assertThatThrownBy(append::commit).isInstanceOf(ConflictException.class);
+      }
+      assertThat(bounded.scan().count()).isZero();
+    }
+  }
 }

@@ -189,7 +189,8 @@ final class Reconciliation {
     }
     tightened(before.schema(), after.schema().columns(), proofs);
     for (Check check : after.checks()) {
-      if (before.check(check.name()).isEmpty()) {
+      // One of the same name may be another: it was dropped and added with another condition.
+      if (!before.checks().contains(check)) {
         proofs.add(new Proof.Holds(check.name()));
       }
     }

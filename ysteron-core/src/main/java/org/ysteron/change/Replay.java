@@ -267,12 +267,12 @@ final class Replay {
     Set<Integer> touched = new TreeSet<>();
     before.schema().columns().forEach(column -> compare(column, after.schema(), touched));
     for (Check check : before.checks()) {
-      if (after.check(check.name()).isEmpty()) {
+      if (!after.checks().contains(check)) {
         touched.addAll(check.fieldIds(before.schema()));
       }
     }
     for (Check check : after.checks()) {
-      if (before.check(check.name()).isEmpty()) {
+      if (!before.checks().contains(check)) {
         touched.addAll(check.fieldIds(after.schema()));
       }
     }
