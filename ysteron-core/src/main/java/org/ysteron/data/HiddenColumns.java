@@ -54,11 +54,6 @@ public final class HiddenColumns {
     return Schema.stored(List.of(serial(schema), birth(schema)), List.of(), schema.lastId());
   }
 
-  /** The column of births alone. */
-  public static Schema onlyBirths(Schema schema) {
-    return Schema.stored(List.of(birth(schema)), List.of(), schema.lastId());
-  }
-
   private static Schema with(Schema schema, List<Field> hidden) {
     List<Field> columns = new ArrayList<>(schema.columns());
     columns.addAll(hidden);

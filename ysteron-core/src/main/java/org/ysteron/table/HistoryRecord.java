@@ -122,18 +122,8 @@ public record HistoryRecord(
 
   /** This record when those before it are gone, the first of which was made at a time. */
   HistoryRecord afterGap(Instant first) {
-    return new HistoryRecord(
-        version,
-        commit,
-        operation,
-        counts,
-        totals,
-        schemaVersion,
-        lives,
-        nextSerial,
-        new Marks(marks.onlyMoved, marks.redacted, Optional.of(first)),
-        page,
-        unread);
+    Marks after = new Marks(marks.onlyMoved, marks.redacted, Optional.of(first));
+    return with(counts, totals, lives, nextSerial, after);
   }
 
   HistoryRecord withSchema(long version) {
@@ -153,18 +143,12 @@ public record HistoryRecord(
 
   /** This record with what was done to rows. */
   HistoryRecord with(Counts did, Totals holds, Lives since, long next, boolean onlyMoved) {
+    return with(did, holds, since, next, new Marks(onlyMoved, marks.redacted, marks.missing));
+  }
+
+  private HistoryRecord with(Counts did, Totals holds, Lives since, long next, Marks marked) {
     return new HistoryRecord(
-        version,
-        commit,
-        operation,
-        did,
-        holds,
-        schemaVersion,
-        since,
-        next,
-        new Marks(onlyMoved, marks.redacted, marks.missing),
-        page,
-        unread);
+        version, commit, operation, did, holds, schemaVersion, since, next, marked, page, unread);
   }
 
   void write(ByteOut out, PagePlace place) {
