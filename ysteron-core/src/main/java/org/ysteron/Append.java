@@ -14,11 +14,16 @@ import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
+import org.ysteron.error.EndedException;
 import org.ysteron.table.VersionPage;
 
 /**
  * Rows on their way into a table. They are there, all of them, after {@link #commit()}; closing
  * without it leaves nothing. Memory does not grow with the rows. For one thread.
+ *
+ * <p>A row that is refused is left out; the append goes on, with exactly the rows it took. Any
+ * other failure ends it, and nothing of it is in the table: each further call says so with an
+ * {@link EndedException}.
  *
  * <pre>{@code
  * try (Append append = table.append()) {
@@ -53,7 +58,12 @@ public final class Append implements AutoCloseable {
 
   private NamedRows open() {
     if (state != State.OPEN) {
-      throw new IllegalStateException("this append to " + table.name() + " has ended");
+      throw new EndedException(
+          state == State.UNKNOWN
+              ? "The commit of this append to %s has not ended: the store did not say how. Ask the attempt that came with the error."
+                  .formatted(table.name())
+              : "This append to %s has ended. Start another one for more rows."
+                  .formatted(table.name()));
     }
     return rows;
   }
@@ -131,12 +141,12 @@ public final class Append implements AutoCloseable {
    */
   public Committed commit(String text) {
     NamedRows ready = open();
-    ready.finish();
-    if (ready.rows() == 0) {
-      change.append(List.of());
-    }
-    state = State.UNKNOWN;
     try {
+      ready.finish();
+      if (ready.rows() == 0) {
+        change.append(List.of());
+      }
+      state = State.UNKNOWN;
       Committed committed = set.commit(note.withNote(text)).orElseThrow();
       state = State.ENDED;
       return committed;

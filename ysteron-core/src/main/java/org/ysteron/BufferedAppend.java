@@ -8,6 +8,8 @@ import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import org.ysteron.commit.Committed;
+import org.ysteron.commit.UnknownOutcomeException;
+import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.StoreFailures;
 import org.ysteron.error.YsteronException;
@@ -17,9 +19,16 @@ import org.ysteron.error.YsteronException;
  * or so much time has gone by since the first of them, so that thousands of rows a second make few
  * files. A row is safe when the commit it is in is reported; a process that dies loses the others.
  * Closing commits the rest. Thread-safe.
+ *
+ * <p>A row that is refused is left out, and the next ones are taken. When rows that were taken
+ * cannot be committed (the table was dropped, or altered so that they do not fit; the store
+ * failed), it ends: the call that meets the failure throws it, and all later ones an {@link
+ * EndedException} that says how many rows are not in the table. A commit of which the store does
+ * not say whether it happened is asked again some times.
  */
 public final class BufferedAppend implements AutoCloseable {
   private static final long LOOK_EVERY = 64;
+  private static final int UNCLEAR_TRIES = 4;
 
   private final Table table;
   private final Limits limits;
@@ -30,7 +39,8 @@ public final class BufferedAppend implements AutoCloseable {
   private long gathered;
   private long acknowledged;
   private ScheduledFuture<?> due;
-  private RuntimeException failure;
+  private Throwable failure;
+  private long lost;
   private boolean closed;
 
   /**
@@ -80,8 +90,8 @@ public final class BufferedAppend implements AutoCloseable {
   /**
    * Adds a row by the values of all columns, in their order.
    *
-   * @throws org.ysteron.error.InvalidInputException when a value does not fit; the row is left out
-   * @throws org.ysteron.error.YsteronException when an earlier commit failed; its rows are lost
+   * @throws org.ysteron.error.InvalidInputException when the row does not fit; it is left out
+   * @throws EndedException when rows could not be committed before
    */
   public void add(Object... values) {
     boolean full;
@@ -90,8 +100,7 @@ public final class BufferedAppend implements AutoCloseable {
       if (append == null) {
         append = table.append();
       }
-      append.add(values);
-      gathered++;
+      take(values);
       if (due == null) {
         due = timer.schedule(this::onTime, limits.time.toNanos(), TimeUnit.NANOSECONDS);
       }
@@ -103,20 +112,43 @@ public final class BufferedAppend implements AutoCloseable {
     }
   }
 
+  private void take(Object[] values) {
+    try {
+      append.add(values);
+      gathered++;
+    } catch (InvalidInputException e) {
+      throw e;
+    } catch (RuntimeException | Error e) {
+      append.close();
+      append = null;
+      fail(e, gathered);
+      throw e;
+    }
+  }
+
   private void ready() {
     if (failure != null) {
-      throw failure;
+      throw new EndedException(
+          "The buffered append to %s ended when rows could not be committed: %s %s. Open another one."
+              .formatted(
+                  table.name(),
+                  failure.getMessage(),
+                  failure instanceof UnknownOutcomeException
+                      ? "Whether %d rows are in the table is not known; %d are"
+                          .formatted(lost, acknowledged)
+                      : "%d rows that were added are not in the table; %d are"
+                          .formatted(lost, acknowledged)),
+          failure);
     }
     if (closed) {
-      throw new InvalidInputException(
-          "The buffered append to %s was closed.".formatted(table.name()));
+      throw new EndedException("The buffered append to %s was closed.".formatted(table.name()));
     }
   }
 
   private void onTime() {
     try {
       flush();
-    } catch (RuntimeException e) {
+    } catch (RuntimeException | Error e) {
       // Kept; the next call reports it.
       StoreFailures.log("rows gathered for " + table.name(), new YsteronException(e.toString(), e));
     }
@@ -125,6 +157,8 @@ public final class BufferedAppend implements AutoCloseable {
   /**
    * Commits what has gathered; empty when nothing has. Rows that are added meanwhile go with the
    * next commit.
+   *
+   * @throws EndedException when rows could not be committed before
    */
   public Optional<Committed> flush() {
     synchronized (commits) {
@@ -132,7 +166,7 @@ public final class BufferedAppend implements AutoCloseable {
       long rows;
       synchronized (this) {
         if (failure != null) {
-          throw failure;
+          ready();
         }
         if (due != null) {
           due.cancel(false);
@@ -143,26 +177,53 @@ public final class BufferedAppend implements AutoCloseable {
         append = null;
         gathered = 0;
       }
-      return ready == null ? Optional.empty() : commit(ready, rows);
+      return ready == null ? Optional.empty() : Optional.of(commit(ready, rows));
     }
   }
 
-  private Optional<Committed> commit(Append ready, long rows) {
+  private Committed commit(Append ready, long rows) {
+    Committed committed;
     try {
-      Committed committed = ready.commit();
-      long all;
+      committed = ended(ready);
+    } catch (RuntimeException | Error e) {
       synchronized (this) {
-        acknowledged += rows;
-        all = acknowledged;
-      }
-      committedRows.accept(new Gathered(rows, all, committed));
-      return Optional.of(committed);
-    } catch (RuntimeException e) {
-      synchronized (this) {
-        failure = e;
+        if (append != null) {
+          append.close(); // rows that came meanwhile go the same way
+          append = null;
+        }
+        fail(e, rows + gathered);
+        gathered = 0;
       }
       throw e;
     }
+    long all;
+    synchronized (this) {
+      acknowledged += rows;
+      all = acknowledged;
+    }
+    committedRows.accept(new Gathered(rows, all, committed));
+    return committed;
+  }
+
+  private static Committed ended(Append ready) {
+    try {
+      return ready.commit();
+    } catch (UnknownOutcomeException e) {
+      UnknownOutcomeException last = e;
+      for (int tries = 1; tries < UNCLEAR_TRIES; tries++) {
+        try {
+          return last.attempt().run();
+        } catch (UnknownOutcomeException again) {
+          last = again;
+        }
+      }
+      throw last;
+    }
+  }
+
+  private void fail(Throwable cause, long rows) {
+    failure = cause;
+    lost = rows;
   }
 
   /** How many rows are committed. */
@@ -170,7 +231,11 @@ public final class BufferedAppend implements AutoCloseable {
     return acknowledged;
   }
 
-  /** Commits the rest. */
+  /**
+   * Commits the rest.
+   *
+   * @throws EndedException when rows could not be committed before
+   */
   @Override
   public void close() {
     synchronized (this) {
@@ -178,6 +243,10 @@ public final class BufferedAppend implements AutoCloseable {
         return;
       }
       closed = true;
+      if (failure != null) {
+        timer.shutdown();
+        ready();
+      }
     }
     // A commit that the timer has begun is waited for, never interrupted.
     try {

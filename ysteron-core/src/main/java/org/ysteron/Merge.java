@@ -7,11 +7,14 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.BiFunction;
 import java.util.function.BiPredicate;
+import java.util.function.Function;
 import java.util.function.Predicate;
+import org.ysteron.change.ChangeReport;
 import org.ysteron.change.ChangeStyle;
 import org.ysteron.change.MergeSpec;
 import org.ysteron.change.RowMerge;
 import org.ysteron.change.RowSpool;
+import org.ysteron.change.TableChange;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 
@@ -142,7 +145,7 @@ public final class Merge {
   }
 
   /**
-   * Merges. The source is read first, once.
+   * Merges. The source is read first.
    *
    * @param note for the commit
    * @throws org.ysteron.error.InvalidInputException when two source rows have the same key and
@@ -151,17 +154,43 @@ public final class Merge {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public ChangeResult run(String note) {
-    Schema schema = runner.schema();
-    try (RowSpool spool = source.spool(schema, runner.core().workers())) {
-      MergeSpec spec =
-          new MergeSpec(
-              operation,
-              RowMerge.checkOn(on, schema, spool.columns()),
-              clauses,
-              duplicates,
-              style,
-              onlyDifferent);
-      return runner.run(note, table -> new RowMerge(table, spec, spool).run());
+    Optional<Function<TableChange, MergeSource>> tracked = source.tracked(runner.core());
+    if (tracked.isPresent()) {
+      return runner.run(
+          note,
+          table -> {
+            MergeSource now = tracked.get().apply(table);
+            try (RowSpool spool = spool(now, table.draft().schema())) {
+              return merge(table, spool);
+            }
+          });
     }
+    try (RowSpool spool = spool(source, runner.schema())) {
+      return runner.run(note, table -> merge(table, spool));
+    }
+  }
+
+  /** Reads the source; whether it can be merged is said before a table is looked at. */
+  private RowSpool spool(MergeSource from, Schema schema) {
+    RowSpool spool = from.spool(schema, runner.core().workers());
+    try {
+      RowMerge.checkOn(on, schema, spool.columns());
+      return spool;
+    } catch (RuntimeException e) {
+      spool.close();
+      throw e;
+    }
+  }
+
+  private ChangeReport merge(TableChange table, RowSpool spool) {
+    MergeSpec spec =
+        new MergeSpec(
+            operation,
+            RowMerge.checkOn(on, table.draft().schema(), spool.columns()),
+            clauses,
+            duplicates,
+            style,
+            onlyDifferent);
+    return new RowMerge(table, spec, spool).run();
   }
 }

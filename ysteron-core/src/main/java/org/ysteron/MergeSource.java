@@ -4,9 +4,13 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Iterator;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Function;
 import org.ysteron.change.RowSpool;
+import org.ysteron.change.TableChange;
+import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.RecordBinding;
@@ -19,8 +23,8 @@ import org.ysteron.file.Workers;
 
 /**
  * Rows to merge into a table. Columns are matched to the table's by name, and their values must fit
- * those; a source may have more columns, for clauses to look at. It is read once, before anything
- * is changed.
+ * those; a source may have more columns, for clauses to look at. It is read before anything is
+ * changed: once, unless it is a table of the lake (see {@link #scan}).
  */
 public abstract class MergeSource {
   MergeSource() {}
@@ -42,9 +46,28 @@ public abstract class MergeSource {
 
   abstract void feed(List<Field> columns, RowTarget target);
 
-  /** Rows of a scan, of any table at any version. */
+  /** The source as a transaction sees it; empty when it is the same for all. */
+  Optional<Function<TableChange, MergeSource>> tracked(LakeCore core) {
+    return Optional.empty();
+  }
+
+  /**
+   * Rows of a scan, of any table at any version.
+   *
+   * <p>When the scan was started on a {@link Table} of the same lake, the merge reads that table on
+   * the state that it runs on, the changes of its own transaction included, and reads it again when
+   * it runs again; like everything that a transaction reads, the rows must not have changed at the
+   * commit. A scan of a pinned version ({@link Table#now()}, {@link Table#at}) stays as it is.
+   */
   public static MergeSource scan(Scan scan) {
     return new MergeSource() {
+      @Override
+      Optional<Function<TableChange, MergeSource>> tracked(LakeCore core) {
+        return scan.follows(core)
+            ? Optional.of(change -> scan(scan.within(change)))
+            : Optional.empty();
+      }
+
       @Override
       List<Field> columns(Schema table) {
         return scan.schema().columns();

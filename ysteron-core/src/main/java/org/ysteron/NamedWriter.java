@@ -2,16 +2,20 @@ package org.ysteron;
 
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.Consumer;
 import org.ysteron.change.ChangeSet;
 import org.ysteron.change.Isolation;
 import org.ysteron.change.TableChange;
 import org.ysteron.change.TableWriter;
+import org.ysteron.change.WriterRows;
 import org.ysteron.change.WriterStep;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Limits;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.table.TableHead;
@@ -43,9 +47,17 @@ public final class NamedWriter {
   private final String table;
   private final String name;
   private final long session;
+  private final Schema opened;
 
   private NamedWriter(
-      LakeCore core, CommitNote note, UUID tableId, String table, String name, long session) {
+      LakeCore core,
+      CommitNote note,
+      UUID tableId,
+      String table,
+      String name,
+      long session,
+      Schema opened) {
+    this.opened = opened;
     this.core = core;
     this.note = note;
     this.tableId = tableId;
@@ -54,11 +66,16 @@ public final class NamedWriter {
     this.session = session;
   }
 
-  /** Takes rows. */
-  @FunctionalInterface
+  /** Takes rows. One that is refused ends the append, whatever the caller does about it. */
   public interface RowTarget {
-    /** A row by the values of all columns, in their order. */
+    /**
+     * A row by the values of all columns, in their order: as they are, or as they were when the
+     * writer was opened, which leaves columns added since with their defaults.
+     */
     void add(Object... values);
+
+    /** A row by names; a column that it lacks gets its default, or null. */
+    void addRow(Row row);
   }
 
   /** Gives the rows of an append; the same ones whenever it is asked under the same number. */
@@ -76,7 +93,8 @@ public final class NamedWriter {
     TableChange change = set.table(tableId, table);
     change.step(WriterStep.open(name));
     set.commit(note);
-    return new NamedWriter(core, note, tableId, table, name, change.stepped().session());
+    return new NamedWriter(
+        core, note, tableId, table, name, change.stepped().session(), change.draft().schema());
   }
 
   private Optional<WriterRecord> newest() {
@@ -120,17 +138,15 @@ public final class NamedWriter {
       ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
       try {
         TableChange change = set.table(tableId, table);
-        TableWriter writer = change.writer().digesting();
-        rows.to(writer::add);
-        change.append(writer.finish());
-        WriterStep step = new WriterStep(name, session, sequence, writer.digest());
-        if (isApplied(change, step)) {
-          set.discard();
+        WriterStep step = new WriterStep(name, session, sequence, "");
+        if (isApplied(change, step, rows)) {
           return Optional.empty();
         }
-        change.step(step);
-        Optional<Committed> committed = set.commit(note);
-        return committed;
+        TableWriter writer = change.writer();
+        WriterRows given = given(change, rows, writer::add);
+        change.append(writer.finish());
+        change.step(step.applying(given.digest()));
+        return set.commit(note);
       } catch (WriterStep.AlreadyApplied e) {
         set.discard();
         return Optional.empty();
@@ -149,10 +165,34 @@ public final class NamedWriter {
     }
   }
 
-  /** Whether the state that this started from has the number already. */
-  private boolean isApplied(TableChange change, WriterStep step) {
+  private WriterRows given(TableChange change, Rows rows, Consumer<Object[]> to) {
+    WriterRows given = new WriterRows(table, opened, change.draft().schema(), to);
+    rows.to(
+        new RowTarget() {
+          @Override
+          public void add(Object... values) {
+            given.add(values);
+          }
+
+          @Override
+          public void addRow(Row row) {
+            given.add(row);
+          }
+        });
+    given.throwFailure();
+    return given;
+  }
+
+  /** Whether the state that this started from has the number already. Nothing is written. */
+  private boolean isApplied(TableChange change, WriterStep step, Rows rows) {
     Optional<WriterRecord> record = change.writer(name);
-    record.ifPresent(found -> step.check(found, table));
-    return record.filter(step::isApplied).isPresent();
+    if (record.isEmpty()) {
+      return false;
+    }
+    step.checkSession(record.get(), table);
+    if (record.get().sequence() == step.sequence()) {
+      step.applying(given(change, rows, row -> {}).digest()).check(record.get(), table);
+    }
+    return step.isApplied(record.get());
   }
 }

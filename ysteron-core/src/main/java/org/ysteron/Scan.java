@@ -1,7 +1,11 @@
 package org.ysteron;
 
 import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
 import java.util.function.Consumer;
+import org.ysteron.change.TableChange;
+import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
@@ -16,6 +20,9 @@ import org.ysteron.table.VersionPage;
 /**
  * A scan of one version: which rows, which columns, how many. Immutable: each method returns
  * another scan. Thread-safe.
+ *
+ * <p>As the source of a merge, a scan that was started on a {@link Table} is read on the state that
+ * the merge runs on ({@link MergeSource#scan}); every other scan keeps its version.
  */
 public final class Scan {
   private final ReadContext context;
@@ -24,6 +31,10 @@ public final class Scan {
   private final List<String> columns;
   private final long limit;
   private final Consumer<Condition> onRead;
+  private final Optional<Followed> followed;
+
+  /** The table whose newest version is scanned, whichever it is. */
+  private record Followed(LakeCore core, UUID id, String name) {}
 
   Scan(ReadContext context, VersionPage table) {
     this(context, table, condition -> {});
@@ -31,7 +42,7 @@ public final class Scan {
 
   /** {@code onRead}: is told the condition each time when rows are read or counted. */
   Scan(ReadContext context, VersionPage table, Consumer<Condition> onRead) {
-    this(context, table, Condition.all(), List.of(), Long.MAX_VALUE, onRead);
+    this(context, table, Condition.all(), List.of(), Long.MAX_VALUE, onRead, Optional.empty());
   }
 
   private Scan(
@@ -40,7 +51,9 @@ public final class Scan {
       Condition condition,
       List<String> columns,
       long limit,
-      Consumer<Condition> onRead) {
+      Consumer<Condition> onRead,
+      Optional<Followed> followed) {
+    this.followed = followed;
     this.onRead = onRead;
     this.context = context;
     this.table = table;
@@ -49,9 +62,33 @@ public final class Scan {
     this.limit = limit;
   }
 
+  /** The same scan, of a table whose newest version this one is. */
+  Scan following(LakeCore core, UUID id, String name) {
+    return new Scan(
+        context,
+        table,
+        condition,
+        columns,
+        limit,
+        onRead,
+        Optional.of(new Followed(core, id, name)));
+  }
+
+  /** Whether what is scanned is a table of a lake that is open here, not one version of it. */
+  boolean follows(LakeCore core) {
+    return followed.filter(table -> table.core == core).isPresent();
+  }
+
+  /** The same scan of the table as the transaction of a change sees it, which is told of it. */
+  Scan within(TableChange change) {
+    TableChange seen = change.other(followed.orElseThrow().id, followed.orElseThrow().name);
+    return new Scan(
+        seen.context(), seen.draft(), condition, columns, limit, seen::reads, Optional.empty());
+  }
+
   /** Only rows for which a condition is true; with an earlier one, both. */
   public Scan where(Condition also) {
-    return new Scan(context, table, condition.and(also), columns, limit, onRead);
+    return new Scan(context, table, condition.and(also), columns, limit, onRead, followed);
   }
 
   /** Only these columns, by path, in this order. */
@@ -61,13 +98,13 @@ public final class Scan {
 
   /** Only these columns, by path, in this order. */
   public Scan columns(List<String> paths) {
-    return new Scan(context, table, condition, List.copyOf(paths), limit, onRead);
+    return new Scan(context, table, condition, List.copyOf(paths), limit, onRead, followed);
   }
 
   /** At most so many rows. */
   public Scan limit(long rows) {
     Lake.checkNotNegative(rows, "limit");
-    return new Scan(context, table, condition, columns, rows, onRead);
+    return new Scan(context, table, condition, columns, rows, onRead, followed);
   }
 
   /** The columns that the rows will have. */

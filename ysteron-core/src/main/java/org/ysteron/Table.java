@@ -133,7 +133,7 @@ public final class Table {
 
   /** Starts a scan of the newest version. */
   public Scan scan() {
-    return now().scan();
+    return now().scan().following(core, id, name);
   }
 
   /** The versions, the newest first, at most so many. */

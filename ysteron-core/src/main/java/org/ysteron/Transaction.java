@@ -16,6 +16,7 @@ import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.LakeState;
 import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Schema;
+import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.table.LayoutPlan;
@@ -27,6 +28,10 @@ import org.ysteron.table.TableSettings;
  * lake as it was when the transaction started, with the transaction's own changes. Closing it
  * without {@link #commit()} leaves nothing. It may be handed from thread to thread, but is for one
  * at a time.
+ *
+ * <p>A row or a statement that is refused leaves nothing of itself, and the transaction goes on
+ * without it. Any other failure of a part ends the whole: {@link #commit()} then throws an {@link
+ * EndedException}, and nothing is changed.
  *
  * <pre>{@code
  * try (Transaction work = lake.begin()) {
@@ -45,11 +50,13 @@ public final class Transaction implements AutoCloseable {
   private final Map<TableChange, TransactionTable> tables = new HashMap<>();
   private CommitNote note;
   private State state = State.OPEN;
+  private Throwable failure;
 
   private enum State {
     OPEN,
     COMMITTED,
     UNKNOWN,
+    FAILED,
     CLOSED
   }
 
@@ -82,20 +89,47 @@ public final class Transaction implements AutoCloseable {
     }
     try {
       if (state != State.OPEN) {
-        throw new InvalidInputException(
-            switch (state) {
-              case COMMITTED -> "The transaction was committed. Begin another one.";
-              case UNKNOWN ->
-                  "The transaction's commit has not ended: the store did not say how. Ask the attempt that came with the error.";
-              default -> "The transaction was closed without a commit. Begin another one.";
-            });
+        throw ended();
       }
       return work.get();
+    } catch (InvalidInputException | NotFoundException e) {
+      throw e; // refused: nothing of it was taken
+    } catch (RuntimeException | Error e) {
+      if (state == State.OPEN) {
+        failure = e;
+        giveUp(State.FAILED);
+      }
+      throw e;
     } finally {
       if (!mine) {
         busy.set(null);
       }
     }
+  }
+
+  private EndedException ended() {
+    return new EndedException(
+        switch (state) {
+          case COMMITTED -> "The transaction was committed. Begin another one.";
+          case UNKNOWN ->
+              "The transaction's commit has not ended: the store did not say how. Ask the attempt that came with the error.";
+          case FAILED ->
+              "The transaction ended when a part of it failed: %s Nothing was changed; begin another one."
+                  .formatted(failure.getMessage());
+          default -> "The transaction was closed without a commit. Begin another one.";
+        },
+        failure);
+  }
+
+  /** Puts all rows that were added into their tables' state. */
+  void settle() {
+    tables.values().forEach(TransactionTable::settle);
+  }
+
+  private void giveUp(State ended) {
+    end(ended);
+    tables.values().forEach(TransactionTable::giveUpRows);
+    changes.discard();
   }
 
   LakeCore core() {
@@ -202,7 +236,7 @@ public final class Transaction implements AutoCloseable {
   public Optional<Committed> commit() {
     return inside(
         () -> {
-          tables.values().forEach(TransactionTable::settle);
+          settle();
           // Whatever ends this other than a plain refusal leaves the files, which may be committed.
           end(State.UNKNOWN);
           try {
@@ -227,9 +261,7 @@ public final class Transaction implements AutoCloseable {
   @Override
   public void close() {
     if (state == State.OPEN) {
-      end(State.CLOSED);
-      tables.values().forEach(TransactionTable::giveUpRows);
-      changes.discard();
+      giveUp(State.CLOSED);
     }
   }
 }

@@ -15,7 +15,10 @@ import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 
-/** A table as a transaction sees it. For one thread at a time. */
+/**
+ * A table as a transaction sees it. A row or a statement that is refused leaves nothing, and the
+ * transaction goes on; any other failure ends it. For one thread at a time.
+ */
 public final class TransactionTable {
   private final Transaction transaction;
   private final TableChange change;
@@ -35,9 +38,8 @@ public final class TransactionTable {
   /** Puts rows that were added into the table's state. */
   void settle() {
     if (rows != null) {
-      NamedRows ready = rows;
+      rows.finish();
       rows = null;
-      ready.finish();
     }
   }
 
@@ -63,9 +65,9 @@ public final class TransactionTable {
         });
   }
 
-  /** What was written is read again, so it must be there. */
+  /** What was written, to any table, is read again, so it must be there. */
   private void ready() {
-    settle();
+    transaction.settle();
     transaction.changes().awaitDurable();
   }
 

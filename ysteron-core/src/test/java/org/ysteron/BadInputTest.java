@@ -30,6 +30,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
+import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
@@ -249,9 +250,9 @@ class BadInputTest {
     append.add(1, null, "a", null);
     append.commit();
     assertThatThrownBy(() -> append.add(2, null, "b", null))
-        .isInstanceOf(IllegalStateException.class)
-        .hasMessageContaining("this append to t.x has ended");
-    assertThatThrownBy(append::commit).isInstanceOf(IllegalStateException.class);
+        .isInstanceOf(EndedException.class)
+        .hasMessageContaining("This append to t.x has ended");
+    assertThatThrownBy(append::commit).isInstanceOf(EndedException.class);
     append.close();
     assertThat(table.scan().count()).isEqualTo(1);
   }

@@ -16,6 +16,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.store.ForwardingStore;
@@ -164,7 +165,7 @@ class RowChangeTest {
     assertThatThrownBy(() -> table.update().where(column("k").equalTo(5)).set("name", null).run())
         .isInstanceOf(InvalidInputException.class)
         .hasMessage(
-            "Column name (VARCHAR(5)) of the row with k = 5 cannot be set: null, but name is NOT NULL. Nothing was changed.");
+            "Column name (VARCHAR(5)) cannot be set: null, but name is NOT NULL. Nothing was changed.");
     assertThatThrownBy(() -> table.update().set("name", "far too long").run())
         .hasMessageContaining("of the row with k = 0");
     assertThatThrownBy(() -> table.update().set("nmae", "x").run())
@@ -272,7 +273,7 @@ class RowChangeTest {
     TransactionTable inside = work.table("t.x");
     work.commit();
     assertThatThrownBy(() -> inside.add(1, "a", null))
-        .isInstanceOf(InvalidInputException.class)
+        .isInstanceOf(EndedException.class)
         .hasMessage("The transaction was committed. Begin another one.");
     Transaction given = lake.begin();
     given.close();

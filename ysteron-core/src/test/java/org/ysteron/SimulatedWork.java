@@ -7,8 +7,10 @@ import java.util.List;
 import java.util.Map;
 import java.util.NavigableMap;
 import java.util.Random;
+import java.util.Set;
 import java.util.TreeMap;
-import java.util.function.Consumer;
+import java.util.TreeSet;
+import java.util.function.Function;
 import java.util.function.Supplier;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.ChangeStyle;
@@ -16,6 +18,8 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.table.LayoutPlan;
 
@@ -54,15 +58,15 @@ final class SimulatedWork {
     }
   }
 
-  /** A real table, alone or in a transaction. */
+  /** A real table, alone or in a transaction; what adds rows returns those that were refused. */
   record Target(
       Supplier<Scan> scan,
       Supplier<Delete> delete,
       Supplier<Update> update,
-      java.util.function.Function<MergeSource, Merge> merge,
+      Function<MergeSource, Merge> merge,
       Supplier<Rewrite> rewrite,
       Supplier<Alter> alter,
-      Consumer<List<Row>> add) {}
+      Function<List<Row>, List<Row>> add) {}
 
   /** Where operations find tables. */
   interface Tables {
@@ -86,8 +90,17 @@ final class SimulatedWork {
     int high = low + random.nextInt(4);
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
-    return switch (random.nextInt(14)) {
-      case 0, 1 -> new Append(table, List.of(fresh, fresh + 1, fresh + 2), random.nextBoolean());
+    return switch (random.nextInt(17)) {
+      case 0, 1 ->
+          new Append(
+              table,
+              List.of(fresh, fresh + 1, fresh + 2),
+              random.nextBoolean(),
+              random.nextInt(4),
+              new TreeSet<>());
+      case 14 -> new Refused(table, low, high);
+      case 15 -> new SelfMerge(table, low, high);
+      case 16 -> new CopyRows("t.b", "t.a", low, high);
       case 2 -> new DeleteRange(table, low, high, style);
       case 3, 4 -> new Increase(table, low, high, style, random.nextInt(4) == 0);
       case 5, 6 -> new Upsert(table, distinct(random), random.nextInt(50), style, false);
@@ -108,28 +121,131 @@ final class SimulatedWork {
     return column("k").between(low, high);
   }
 
-  /** Appends rows under keys that nobody else uses. */
-  record Append(String table, List<Integer> keys, boolean grows) implements Op {
+  /** Appends rows under keys that nobody else uses, and goes on after those that are refused. */
+  record Append(String table, List<Integer> keys, boolean grows, int bad, Set<Integer> refused)
+      implements Op {
+    private static final Schema WRONG =
+        Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.text()));
+
     @Override
     public String run(Tables tables) {
-      tables
-          .table(table)
-          .add
-          .accept(
-              keys.stream()
-                  .map(
-                      k ->
-                          grows
-                              ? SimulatedEvolution.growing(k)
-                              : Row.of(SCHEMA.struct(), k, (long) k))
-                  .toList());
+      List<Row> rows = new ArrayList<>();
+      for (int k : keys) {
+        rows.add(grows ? SimulatedEvolution.growing(k) : Row.of(SCHEMA.struct(), k, (long) k));
+      }
+      if (bad < rows.size()) {
+        rows.add(bad, Row.of(WRONG.struct(), -1, "no number"));
+      }
+      refused.clear();
+      tables.table(table).add.apply(rows).forEach(row -> refused.add((Integer) row.get("k")));
+      if (bad < keys.size() && !refused.remove(-1)) {
+        throw new AssertionError("a text was taken for a number");
+      }
       return "";
     }
 
     @Override
     public String apply(State state, Ids ids) {
-      keys.forEach(k -> state.rows(table).put(k, new Held(ids.next(), k)));
+      for (int k : keys) {
+        if (!refused.contains(k)) {
+          state.rows(table).put(k, new Held(ids.next(), k));
+        }
+      }
       return "";
+    }
+  }
+
+  /** Statements that cannot be done, after which everything is as it was. */
+  record Refused(String table, int low, int high) implements Op {
+    @Override
+    public String run(Tables tables) {
+      Target target = tables.table(table);
+      refuse(() -> target.update.get().where(between(low, high)).set("v", "no number").run());
+      refuse(() -> target.update.get().where(column("none").isNull()).set("v", 1L).run());
+      refuse(
+          () ->
+              target
+                  .merge
+                  .apply(
+                      MergeSource.values(
+                          List.of("k", "v"),
+                          to -> {
+                            to.add(new Object[] {low, 1L});
+                            to.add(new Object[] {low, 2L});
+                          }))
+                  .matched(Merge.takeAll())
+                  .unmatched(Merge.takeAll())
+                  .run());
+      refuse(() -> target.alter.get().add(Field.of("k", Types.INTEGER)).run());
+      return "";
+    }
+
+    private static void refuse(Runnable statement) {
+      try {
+        statement.run();
+      } catch (InvalidInputException | NotFoundException e) {
+        return;
+      }
+      throw new AssertionError("a statement that cannot be done was");
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      return "";
+    }
+  }
+
+  /** Merges a table's own rows into it, with their values one higher. */
+  record SelfMerge(String table, int low, int high) implements Op {
+    @Override
+    public String run(Tables tables) {
+      Target target = tables.table(table);
+      Scan source = target.scan.get().where(between(low, high));
+      return "merged "
+          + target
+              .merge
+              .apply(MergeSource.scan(source))
+              .matched(Merge.set(Map.of("v", (row, given) -> (Long) given.get("v") + 1)))
+              .run()
+              .report()
+              .rowsMatched();
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      var range = state.rows(table).subMap(low, high + 1);
+      range.replaceAll((k, held) -> new Held(held.id, held.v + 1));
+      return "merged " + range.size();
+    }
+  }
+
+  /** Merges rows of one table into another. */
+  record CopyRows(String from, String to, int low, int high) implements Op {
+    @Override
+    public String run(Tables tables) {
+      Scan source = tables.table(from).scan.get().where(between(low, high)).columns("k", "v");
+      return "merged "
+          + tables
+              .table(to)
+              .merge
+              .apply(MergeSource.scan(source))
+              .matched(Merge.takeAll())
+              .unmatched(Merge.takeAll())
+              .run()
+              .report()
+              .rowsMatched();
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      var rows = state.rows(to);
+      int matched = 0;
+      for (var given : state.rows(from).subMap(low, high + 1).entrySet()) {
+        Held held = rows.get(given.getKey());
+        matched += held == null ? 0 : 1;
+        rows.put(given.getKey(), new Held(held == null ? ids.next() : held.id, given.getValue().v));
+      }
+      return "merged " + matched;
     }
   }
 

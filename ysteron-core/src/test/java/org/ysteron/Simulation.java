@@ -11,6 +11,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.FutureTask;
+import java.util.function.Consumer;
+import java.util.function.Supplier;
 import org.ysteron.change.Drift;
 import org.ysteron.change.Isolation;
 import org.ysteron.commit.CommitNote;
@@ -145,6 +149,18 @@ final class Simulation {
 
   private void write(SimulatedActors.Actor actor, Lake lake) {
     boolean alone = random.nextInt(3) == 0;
+    if (!alone && random.nextInt(3) == 0) {
+      interleave(actor, lake);
+      return;
+    }
+    Attempt attempt = attempt(actor, alone);
+    end(
+        actor,
+        attempt,
+        () -> alone ? alone(lake, attempt) : new Together(lake, attempt).toItsEnd());
+  }
+
+  private Attempt attempt(SimulatedActors.Actor actor, boolean alone) {
     Isolation isolation =
         alone || random.nextInt(3) > 0 ? Isolation.SERIALIZABLE : Isolation.SNAPSHOT;
     Attempt attempt = new Attempt("tx-" + ++lastAttempt, isolation);
@@ -157,10 +173,45 @@ final class Simulation {
       }
     }
     actor.tell(attempt.id + " " + isolation + " " + attempt.ops);
+    return attempt;
+  }
+
+  /** Some transactions of one lake object, of which now one and now another goes on. */
+  private void interleave(SimulatedActors.Actor actor, Lake lake) {
+    List<Together> open = new ArrayList<>();
     try {
-      attempt.entry =
-          (alone ? alone(lake, attempt) : together(lake, attempt)).map(Simulation::entry);
-      actor.tell(attempt.id + " committed " + attempt.entry + " " + attempt.seen);
+      for (int i = 2 + random.nextInt(2); i > 0; i--) {
+        Attempt attempt = attempt(actor, false);
+        end(
+            actor,
+            attempt,
+            () -> {
+              open.add(new Together(lake, attempt));
+              return Optional.empty();
+            });
+      }
+      while (!open.isEmpty()) {
+        Together next = open.get(random.nextInt(open.size()));
+        boolean last = next.isDone();
+        end(actor, next.attempt, last ? next::commit : next::step);
+        if (last || next.attempt.failed) {
+          next.work.close();
+          open.remove(next);
+        }
+      }
+    } finally {
+      open.forEach(each -> each.work.close());
+    }
+  }
+
+  private void end(
+      SimulatedActors.Actor actor, Attempt attempt, Supplier<Optional<Committed>> work) {
+    try {
+      Optional<Committed> committed = work.get();
+      if (committed.isPresent()) {
+        attempt.entry = committed.map(Simulation::entry);
+        actor.tell(attempt.id + " committed " + attempt.entry + " " + attempt.seen);
+      }
     } catch (UnknownOutcomeException e) {
       resolve(actor, attempt, e);
     } catch (StoreException | ConflictException e) {
@@ -197,13 +248,61 @@ final class Simulation {
     }
   }
 
-  private Optional<Committed> together(Lake lake, Attempt attempt) {
-    try (Transaction work = lake.begin(attempt.isolation)) {
+  /** A transaction that is done step by step. */
+  private static final class Together {
+    private final Attempt attempt;
+    private final Transaction work;
+    private int done;
+
+    Together(Lake lake, Attempt attempt) {
+      this.attempt = attempt;
+      this.work = begunElsewhere(lake, attempt.isolation);
       attempt.start = work.start().commit().entry();
-      for (SimulatedWork.Op op : attempt.ops) {
+    }
+
+    boolean isDone() {
+      return done == attempt.ops.size();
+    }
+
+    Optional<Committed> step() {
+      try {
+        SimulatedWork.Op op = attempt.ops.get(done);
         attempt.seen.add(op.run(name -> target(work.table(name))));
+        done++;
+      } catch (InvalidInputException e) {
+        assertThat(e).hasMessageContaining("breaks the check");
+        attempt.ops.remove(done); // the transaction goes on without it
       }
+      return Optional.empty();
+    }
+
+    /** A thread begins one transaction at a time, but they may be handed on. */
+    private static Transaction begunElsewhere(Lake lake, Isolation isolation) {
+      FutureTask<Transaction> begun = new FutureTask<>(() -> lake.begin(isolation));
+      new Thread(begun).start();
+      try {
+        return begun.get();
+      } catch (ExecutionException e) {
+        if (e.getCause() instanceof Error error) {
+          throw error;
+        }
+        throw (RuntimeException) e.getCause();
+      } catch (InterruptedException e) {
+        throw new AssertionError(e);
+      }
+    }
+
+    Optional<Committed> commit() {
       return work.commit(attempt.id);
+    }
+
+    Optional<Committed> toItsEnd() {
+      try (work) {
+        while (!isDone()) {
+          step();
+        }
+        return commit();
+      }
     }
   }
 
@@ -215,7 +314,20 @@ final class Simulation {
         table::merge,
         table::rewrite,
         table::alter,
-        rows -> rows.forEach(table::addRow));
+        rows -> taken(rows, table::addRow));
+  }
+
+  /** Adds row after row, and goes on when one is refused. */
+  private static List<Row> taken(List<Row> rows, Consumer<Row> target) {
+    List<Row> refused = new ArrayList<>();
+    for (Row row : rows) {
+      try {
+        target.accept(row);
+      } catch (InvalidInputException e) {
+        refused.add(row);
+      }
+    }
+    return refused;
   }
 
   private Optional<Committed> alone(Lake lake, Attempt attempt) {
@@ -243,8 +355,9 @@ final class Simulation {
         table::alter,
         rows -> {
           try (Append append = table.append()) {
-            rows.forEach(append::addRow);
+            List<Row> refused = taken(rows, append::addRow);
             committed[0] = append.commit();
+            return refused;
           }
         });
   }

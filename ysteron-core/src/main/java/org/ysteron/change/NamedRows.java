@@ -19,6 +19,7 @@ public final class NamedRows {
   private TableWriter writer;
   private RowFitter fitter;
   private long before;
+  private long given;
 
   /** Rows for a table, by some rules. */
   public NamedRows(TableChange change, WriteRules rules) {
@@ -52,17 +53,20 @@ public final class NamedRows {
 
   /** Adds a row by all its values. */
   public void add(Object... values) {
+    given++;
     writer.add(values);
   }
 
   /** Adds a batch, whose columns are the table's. */
   public void add(Batch batch) {
     writer.add(batch);
+    given += batch.size();
   }
 
   /** Adds a row by names. */
   public void add(Row row) {
     if (rules.isPlain()) {
+      given++;
       writer.add(row);
     } else {
       addNamed(row);
@@ -75,27 +79,32 @@ public final class NamedRows {
   }
 
   private void addNamed(Object row) {
+    given++;
+    Object[] values = fitted(row); // which may begin another writer
+    writer.add(values);
+  }
+
+  private Object[] fitted(Object row) {
     try {
       RowFitter.Fitted fitted = fitter.fit(row);
       while (!fitted.growth().isEmpty()) {
         grow(fitted.growth());
         fitted = fitter.fit(row);
       }
-      writer.add(fitted.values());
+      return fitted.values();
     } catch (InvalidInputException e) {
-      if (e.getMessage().startsWith("Row ")) {
-        throw e;
-      }
       throw new InvalidInputException(
-          "Row %d: %s. Nothing was changed.".formatted(rows() + 1, e.getMessage()), e);
+          "Row %d: %s. Nothing was changed.".formatted(given, e.getMessage()), e);
     }
   }
 
+  /** Alters the table first: when that is refused, the rows so far stay as they are. */
   private void grow(List<Alteration> alterations) {
-    finish();
     change.grow(alterations);
+    finish();
     before += writer.rows();
     open();
+    writer.countFrom(given - 1);
   }
 
   /** Deletes what was written since the table grew last; the transaction does so with the rest. */
@@ -103,7 +112,7 @@ public final class NamedRows {
     writer.discard();
   }
 
-  /** Hands the rows to the transaction. */
+  /** Hands the rows to the transaction; no others can be added. */
   public void finish() {
     if (writer.rows() > 0) {
       change.append(writer.finish());

@@ -1,6 +1,7 @@
 package org.ysteron.change;
 
 import java.math.BigDecimal;
+import org.ysteron.data.Decimals;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 
@@ -33,6 +34,6 @@ final class Numbers {
   }
 
   private static BigDecimal decimal(Number given) {
-    return given instanceof BigDecimal exact ? exact : new BigDecimal(given.toString());
+    return Decimals.of(given);
   }
 }

@@ -1,5 +1,6 @@
 package org.ysteron.change;
 
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -8,6 +9,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
+import org.ysteron.data.Utf8;
 import org.ysteron.data.Values;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
@@ -18,8 +20,10 @@ import org.ysteron.table.Check;
 import org.ysteron.table.TableForm;
 
 /**
- * Takes rows, checks each value against its column, and makes batches of them. Rows are counted
- * from 1 over all batches, and an error names row, column, value and type. For one thread.
+ * Takes rows, checks each value against its column and each row against the checks, and makes
+ * batches of them. A row, or a batch, that is refused is left out as a whole; the others stay. Rows
+ * are counted from 1 over all batches, refused ones included, and an error names row, column, value
+ * and type. For one thread.
  */
 final class RowChecker {
   private static final int BATCH_ROWS = 8192;
@@ -31,6 +35,8 @@ final class RowChecker {
   private final VectorBuilder[] builders;
   private final Object[] accepted;
   private final Map<Check, Filter> violations = new LinkedHashMap<>();
+  private final boolean[] tested;
+  private final List<Vector> untested;
   private int size;
   private long rowNumber;
 
@@ -43,11 +49,31 @@ final class RowChecker {
         columns.stream()
             .map(column -> new VectorBuilder(column.type()))
             .toArray(VectorBuilder[]::new);
+    this.tested = new boolean[columns.size()];
+    this.untested = columns.stream().map(column -> oneValue(column.type(), null)).toList();
+    for (Check check : violations.keySet()) {
+      for (int c = 0; c < tested.length; c++) {
+        tested[c] |= looksAt(check, columns.get(c)) || schema.key().contains(columns.get(c).name());
+      }
+    }
+  }
+
+  private static boolean looksAt(Check check, Field column) {
+    return Conditions.columns(check.condition()).stream()
+        .anyMatch(path -> Schema.parsePath(path).get(0).equals(column.name()));
+  }
+
+  void countFrom(long rowsBefore) {
+    rowNumber = rowsBefore;
   }
 
   /** Adds a row given by all its values in the order of the columns. */
   void add(Object[] values) {
     rowNumber++;
+    take(values);
+  }
+
+  private void take(Object[] values) {
     if (values.length != columns.size()) {
       throw new InvalidInputException(
           "Row %d has %d values, but the table has %d columns: %s."
@@ -60,14 +86,33 @@ final class RowChecker {
     for (int c = 0; c < values.length; c++) {
       accepted[c] = accept(values[c], columns.get(c));
     }
+    if (!violations.isEmpty()) {
+      constrain(rowOfAccepted(), rowNumber - 1);
+    }
     for (int c = 0; c < values.length; c++) {
       builders[c].add(accepted[c]);
     }
     size++;
   }
 
+  /** The accepted row, with the columns that checks look at; a row is taken or refused at once. */
+  private Batch rowOfAccepted() {
+    List<Vector> vectors = new ArrayList<>(columns.size());
+    for (int c = 0; c < accepted.length; c++) {
+      vectors.add(tested[c] ? oneValue(columns.get(c).type(), accepted[c]) : untested.get(c));
+    }
+    return new Batch(schema.struct(), 1, vectors);
+  }
+
+  private static Vector oneValue(Type type, Object value) {
+    VectorBuilder builder = new VectorBuilder(type, 1);
+    builder.add(value);
+    return builder.buildLast();
+  }
+
   /** Adds a row given by names; a column that it lacks gets its default, or null. */
   void add(Row row) {
+    rowNumber++;
     Object[] values = new Object[columns.size()];
     int found = 0;
     for (int c = 0; c < values.length; c++) {
@@ -84,10 +129,10 @@ final class RowChecker {
         new RowFitter(schema, WriteRules.STRICT, -1).fit(row);
       } catch (InvalidInputException e) {
         throw new InvalidInputException(
-            "Row %d: %s. Nothing was changed.".formatted(rowNumber + 1, e.getMessage()), e);
+            "Row %d: %s. Nothing was changed.".formatted(rowNumber, e.getMessage()), e);
       }
     }
-    add(values);
+    take(values);
   }
 
   /** Where a row has a column; most often at the same place. */
@@ -145,13 +190,12 @@ final class RowChecker {
             size,
             java.util.Arrays.stream(builders).map(VectorBuilder::build).toList());
     size = 0;
-    constrain(batch, rowNumber - batch.size());
     return batch;
   }
 
   /** One row as a batch. */
   static Batch batchOf(Schema schema, Row row) {
-    List<Vector> vectors = new java.util.ArrayList<>();
+    List<Vector> vectors = new ArrayList<>();
     for (int c = 0; c < schema.columns().size(); c++) {
       VectorBuilder builder = new VectorBuilder(schema.columns().get(c).type());
       builder.add(row.get(c));
@@ -207,11 +251,7 @@ final class RowChecker {
   private String told(Row row, Check check) {
     StringBuilder text = new StringBuilder();
     for (Field field : row.fields()) {
-      boolean shown =
-          schema.key().contains(field.name())
-              || Conditions.columns(check.condition()).stream()
-                  .anyMatch(path -> Schema.parsePath(path).get(0).equals(field.name()));
-      if (shown) {
+      if (schema.key().contains(field.name()) || looksAt(check, field)) {
         text.append(text.isEmpty() ? "" : ", ").append(field.name()).append(" = ");
         text.append(Values.literal(row.get(field.name())));
       }
@@ -221,6 +261,9 @@ final class RowChecker {
 
   private void check(Vector vector, Field column, int count) {
     if (column.type().isNested() || vector.type().isNested()) {
+      if (!isText(vector)) {
+        throw wrong(rowNumber + 1, column, "bytes in it are no text in UTF-8", null);
+      }
       for (int i = 0; i < count; i++) {
         Object value = vector.get(i);
         try {
@@ -243,13 +286,11 @@ final class RowChecker {
       }
       throw wrong(rowNumber + row + 1, column, "null, but " + column.name() + " is NOT NULL", null);
     }
-    boolean bounded =
-        column.type() instanceof Type.Decimal
-            || column.type() == org.ysteron.data.Types.JSON
-            || (column.type() instanceof Type.Text text && text.limit().isPresent());
+    boolean bounded = column.type() instanceof Type.Decimal || column.type().isText();
     for (int i = 0; bounded && i < count; i++) {
       if (!vector.isNull(i) && !fits(vector, i, column.type())) {
         try {
+          checkCharacters(vector, i);
           Values.accept(vector.present(i), column.type());
         } catch (InvalidInputException e) {
           throw wrong(rowNumber + i + 1, column, e.getMessage(), e);
@@ -258,10 +299,40 @@ final class RowChecker {
     }
   }
 
+  /** Whether all bytes below a vector that are to be text are so. */
+  private static boolean isText(Vector vector) {
+    if (vector instanceof Vector.OfList list) {
+      return isText(list.elements());
+    }
+    if (vector instanceof Vector.OfMap map) {
+      return isText(map.keys()) && isText(map.mapped());
+    }
+    if (vector instanceof Vector.OfStruct struct) {
+      return struct.fields().stream().allMatch(RowChecker::isText);
+    }
+    for (int i = 0; vector.type().isText() && i < vector.size(); i++) {
+      Vector.OfBytes bytes = (Vector.OfBytes) vector;
+      if (!vector.isNull(i) && !Utf8.isWhole(bytes.data(), bytes.starts()[i], bytes.lengths()[i])) {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  private static void checkCharacters(Vector vector, int i) {
+    if (vector.type().isText()
+        && vector instanceof Vector.OfBytes bytes
+        && !Utf8.isWhole(bytes.data(), bytes.starts()[i], bytes.lengths()[i])) {
+      throw new InvalidInputException("its bytes are no text in UTF-8");
+    }
+  }
+
   /** A quick test that most values pass; the others are looked at closely. */
   private static boolean fits(Vector vector, int i, Type type) {
     if (type instanceof Type.Text text && vector instanceof Vector.OfBytes bytes) {
-      return bytes.lengths()[i] <= text.limit().getAsInt();
+      int length = bytes.lengths()[i];
+      return (text.limit().isEmpty() || length <= text.limit().getAsInt())
+          && Utf8.isWhole(bytes.data(), bytes.starts()[i], length);
     }
     if (type instanceof Type.Decimal decimal && vector instanceof Vector.OfLong longs) {
       long value = longs.values()[i];

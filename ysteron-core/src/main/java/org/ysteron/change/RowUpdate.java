@@ -101,6 +101,7 @@ public final class RowUpdate {
       if (ofColumn[at] != null) {
         throw new InvalidInputException("Column " + assignment.column() + " is set twice.");
       }
+      assignment.check(schema.columns().get(at));
       ofColumn[at] = assignment;
       if (schema.key().contains(assignment.column())) {
         newKeys.expect();

@@ -8,6 +8,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
+import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
@@ -176,6 +177,11 @@ public final class TableChange {
   TableWriter movingWriter() {
     return set.register(
         new TableWriter(set.core(), draft(), set.startEntry(), TableWriter.Hidden.BIRTHS));
+  }
+
+  /** Another table, or this one, as the same transaction sees it. */
+  public TableChange other(UUID id, String otherName) {
+    return set.table(id, otherName);
   }
 
   /** Remembers that rows were looked for, and used as they were found. */

@@ -21,6 +21,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
+import org.ysteron.error.EndedException;
 import org.ysteron.error.StoreFailures;
 import org.ysteron.error.YsteronException;
 import org.ysteron.expr.ColumnRange;
@@ -36,7 +37,11 @@ import org.ysteron.table.VersionPage;
 /**
  * Writes rows into new data files of a table, starting another file when one is full. Memory does
  * not grow with the rows. Nothing is in the table before the staged files are committed; closing
- * without {@link #finish()}, or {@link #discard}, deletes what was written. For one thread.
+ * without {@link #finish()}, or {@link #discard}, deletes what was written.
+ *
+ * <p>A row, or a batch, that is refused is left out, and the writer goes on with the others. A
+ * failure that may lose rows it has taken ends it: whatever is asked of it afterwards fails. For
+ * one thread.
  */
 public final class TableWriter implements AutoCloseable {
   /** Row masks count positions in 31 bits. */
@@ -58,10 +63,10 @@ public final class TableWriter implements AutoCloseable {
   private final PartitionBuffer buffer;
   private final PartitionRuns runs;
   private final RowOrder order;
-  private RowDigest digest;
   private OpenFile open;
   private long rows;
   private boolean finished;
+  private Throwable failure;
 
   /** What of a row is told beside its values. */
   enum Hidden {
@@ -102,18 +107,21 @@ public final class TableWriter implements AutoCloseable {
 
   /** Adds a row by all its values. */
   public void add(Object... values) {
+    ready();
     checker.add(values);
     added(null);
   }
 
   /** Adds a row by names. */
   public void add(Row row) {
+    ready();
     checker.add(row);
     added(null);
   }
 
   /** Adds a row by all its values, and its serial; null for a row that gets a new one. */
   void addMoved(Object[] values, Long serial) {
+    ready();
     checker.add(values);
     added(serial);
   }
@@ -124,19 +132,38 @@ public final class TableWriter implements AutoCloseable {
       serials.add(serial);
     }
     if (checker.isFull()) {
-      write(takeRows());
+      orEnd(this::flush);
+    }
+  }
+
+  private void ready() {
+    if (failure != null) {
+      throw new EndedException(
+          "Rows for table %s could not be written, so that those before are lost, too: %s Nothing was changed; begin again."
+              .formatted(table.name(), failure.getMessage()),
+          failure);
+    }
+    if (finished) {
+      throw new EndedException(
+          "The files for table %s are ended; rows need another writer.".formatted(table.name()));
+    }
+  }
+
+  /** Does what must not fail halfway: if it does, the writer has ended. */
+  private void orEnd(Runnable work) {
+    try {
+      work.run();
+    } catch (RuntimeException | Error e) {
+      failure = e;
+      throw e;
     }
   }
 
   private void flush() {
     if (!checker.isEmpty()) {
-      write(takeRows());
+      Batch batch = checker.take();
+      write(serials == null ? batch : with(batch, serials.build()));
     }
-  }
-
-  private Batch takeRows() {
-    Batch batch = checker.take();
-    return serials == null ? batch : with(batch, serials.build());
   }
 
   private Batch with(Batch batch, Vector... columns) {
@@ -147,45 +174,46 @@ public final class TableWriter implements AutoCloseable {
 
   /** Adds a batch whose rows have serials, or null for new ones. */
   void addMoved(Batch batch, Vector column) {
-    flush();
-    write(with(checker.check(batch), column));
-    rows += batch.size();
+    addChecked(batch, column);
   }
 
   /** Adds a batch of rows that are moved; a null birth stands for rows of this transaction. */
   void addMoved(Batch batch, Vector ofSerials, Vector births) {
-    write(with(checker.check(batch), ofSerials, births));
-    rows += batch.size();
+    addChecked(batch, ofSerials, births);
   }
 
   /** Adds a batch, whose columns are the table's. */
   public void add(Batch batch) {
-    flush();
     if (serials == null) {
-      write(checker.check(batch));
-      rows += batch.size();
+      addChecked(batch);
       return;
     }
+    VectorBuilder none = new VectorBuilder(Types.BIGINT);
     for (int i = 0; i < batch.size(); i++) {
-      serials.addNull();
+      none.addNull();
     }
-    addMoved(batch, serials.build());
+    addChecked(batch, none.build());
+  }
+
+  private void addChecked(Batch batch, Vector... told) {
+    ready();
+    Batch checked = checker.check(batch);
+    rows += checked.size();
+    orEnd(
+        () -> {
+          flush();
+          write(told.length == 0 ? checked : with(checked, told));
+        });
+  }
+
+  /** Counts the next row as the one behind so many, in messages. */
+  void countFrom(long rowsBefore) {
+    checker.countFrom(rowsBefore);
   }
 
   /** Rows added so far. */
   public long rows() {
     return rows;
-  }
-
-  /** Digests all rows from now on. */
-  public TableWriter digesting() {
-    digest = new RowDigest(table.schema());
-    return this;
-  }
-
-  /** What all rows digest to; ask after {@link #finish()}. */
-  public String digest() {
-    return digest.toText();
   }
 
   /** About the bytes of what was added. */
@@ -201,9 +229,6 @@ public final class TableWriter implements AutoCloseable {
   private void write(Batch batch) {
     if (batch.size() == 0) {
       return;
-    }
-    if (digest != null) {
-      digest.add(batch);
     }
     if (buffer == null) {
       write(batch, NOWHERE);
@@ -387,12 +412,16 @@ public final class TableWriter implements AutoCloseable {
 
   /** Ends the last file and returns all of them; they are durable after {@link #awaitDurable()}. */
   public List<StagedFile> finish() {
-    flush();
-    if (buffer != null) {
-      writeRest();
-      runs.close();
-    }
-    end();
+    ready();
+    orEnd(
+        () -> {
+          flush();
+          if (buffer != null) {
+            writeRest();
+            runs.close();
+          }
+          end();
+        });
     finished = true;
     return List.copyOf(staged);
   }

@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.ysteron.data.Decimals;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Type;
@@ -81,10 +82,11 @@ final class ValueTypes {
       return Types.BIGINT;
     }
     if (value instanceof BigInteger whole) {
-      return decimal(new BigDecimal(whole));
+      return decimal(Decimals.of(whole));
     }
     if (value instanceof BigDecimal number) {
       // As text a double and a decimal look alike; most often a double is meant.
+      Decimals.bounded(number);
       double nearest = number.doubleValue();
       boolean isDouble =
           Double.isFinite(nearest)

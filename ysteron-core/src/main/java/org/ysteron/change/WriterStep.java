@@ -32,19 +32,29 @@ public record WriterStep(String writer, long session, long sequence, String dige
     return record.applied(sequence, digest);
   }
 
-  /** Refuses a session that was superseded. */
+  /** Refuses a session that was superseded, and other rows under the last number. */
   public void check(WriterRecord record, String table) {
+    checkSession(record, table);
+    if (record.sequence() == sequence && !record.digest().equals(digest)) {
+      throw new InvalidInputException(
+          "Writer %s of table %s has applied number %d already, with other rows. Nothing was changed; give new rows the next number, %d."
+              .formatted(writer, table, sequence, sequence + 1));
+    }
+  }
+
+  /** Refuses a session that was superseded. */
+  public void checkSession(WriterRecord record, String table) {
     if (record.session() != session) {
       throw new ConflictException(
           "Writer %s of table %s was opened again elsewhere (session %d); session %d may not write any more. Nothing was changed; find out which of the two is meant to run."
               .formatted(writer, table, record.session(), session),
           false);
     }
-    if (record.sequence() == sequence && !record.digest().equals(digest)) {
-      throw new InvalidInputException(
-          "Writer %s of table %s has applied number %d already, with other rows. Nothing was changed; give new rows the next number, %d."
-              .formatted(writer, table, sequence, sequence + 1));
-    }
+  }
+
+  /** The same step with what it applies. */
+  public WriterStep applying(String ofRows) {
+    return new WriterStep(writer, session, sequence, ofRows);
   }
 
   /** Whether this number, or a later one, was applied before. */

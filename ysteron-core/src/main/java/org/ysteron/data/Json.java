@@ -3,12 +3,14 @@ package org.ysteron.data;
 import com.fasterxml.jackson.core.JsonFactory;
 import com.fasterxml.jackson.core.JsonParser;
 import com.fasterxml.jackson.core.JsonProcessingException;
+import com.fasterxml.jackson.core.JsonToken;
 import com.fasterxml.jackson.core.StreamReadConstraints;
 import com.fasterxml.jackson.core.StreamReadFeature;
 import com.fasterxml.jackson.jr.ob.JSON;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
@@ -23,43 +25,31 @@ public final class Json {
           .enable(StreamReadFeature.STRICT_DUPLICATE_DETECTION)
           .streamReadConstraints(StreamReadConstraints.builder().maxNestingDepth(200).build())
           .build();
-  private static final JSON STRICT =
-      JSON.builder(FACTORY)
-          .enable(JSON.Feature.USE_BIG_DECIMAL_FOR_FLOATS, JSON.Feature.FAIL_ON_DUPLICATE_MAP_KEYS)
-          .enable(JSON.Feature.WRITE_NULL_PROPERTIES)
-          .build();
+  private static final JSON WRITER =
+      JSON.builder(FACTORY).enable(JSON.Feature.WRITE_NULL_PROPERTIES).build();
+
+  /** Digits, with a sign, that surely fit 64 bits. */
+  private static final int MOST_OF_LONG = 18;
 
   private Json() {}
 
   /** Checks that the text is one JSON value and returns it. */
   static String checkDocument(String text) {
-    try (JsonParser parser = FACTORY.createParser(text)) {
-      if (parser.nextToken() == null) {
-        throw new InvalidInputException("the JSON text is empty");
-      }
-      parser.skipChildren();
-      if (parser.nextToken() != null) {
-        throw new InvalidInputException(Values.quote(text) + " is more than one JSON value");
-      }
-      return text;
-    } catch (JsonProcessingException e) {
-      throw new InvalidInputException(
-          Values.quote(text) + " is not JSON: " + e.getOriginalMessage(), e);
-    } catch (IOException e) {
-      throw new UncheckedIOException(e);
-    }
+    parse(text); // what goes in must come out again
+    return text;
   }
 
   /**
    * Parses one JSON value into maps, lists, strings, numbers ({@link Integer}, {@link Long}, {@link
-   * java.math.BigInteger}, {@link BigDecimal}), booleans and null.
+   * java.math.BigInteger}, {@link BigDecimal}, and {@link Double} for the negative zero), booleans
+   * and null.
    */
   public static Object parse(String text) {
     try (JsonParser parser = FACTORY.createParser(text)) {
       if (parser.nextToken() == null) {
         throw new InvalidInputException("the JSON text is empty");
       }
-      Object value = STRICT.anyFrom(parser);
+      Object value = read(parser);
       if (parser.nextToken() != null) {
         throw new InvalidInputException(Values.quote(text) + " is more than one JSON value");
       }
@@ -72,10 +62,72 @@ public final class Json {
     }
   }
 
+  /**
+   * Reads the value at which a parser is, as {@link #parse} does.
+   *
+   * @throws InvalidInputException when a number or a text cannot be used
+   */
+  public static Object read(JsonParser parser) throws IOException {
+    return switch (parser.currentToken()) {
+      case START_OBJECT -> {
+        Map<String, Object> object = new LinkedHashMap<>();
+        for (String name = parser.nextFieldName(); name != null; name = parser.nextFieldName()) {
+          whole(name);
+          parser.nextToken();
+          object.put(name, read(parser));
+        }
+        yield object;
+      }
+      case START_ARRAY -> {
+        List<Object> list = new ArrayList<>();
+        while (parser.nextToken() != JsonToken.END_ARRAY) {
+          list.add(read(parser));
+        }
+        yield list;
+      }
+      case VALUE_STRING -> whole(parser.getText());
+      case VALUE_NUMBER_INT, VALUE_NUMBER_FLOAT -> number(parser);
+      case VALUE_TRUE -> true;
+      case VALUE_FALSE -> false;
+      default -> null;
+    };
+  }
+
+  /** A whole number beyond 18 digits, but of 64 bits, is a long, too. */
+  private static Object number(JsonParser parser) throws IOException {
+    String text = parser.getText();
+    if (parser.currentToken() == JsonToken.VALUE_NUMBER_INT && text.length() <= MOST_OF_LONG) {
+      long whole = Long.parseLong(text);
+      if (whole == 0 && text.charAt(0) == '-') {
+        return -0.0;
+      }
+      return whole == (int) whole ? (Object) (int) whole : (Object) whole;
+    }
+    BigDecimal number = Decimals.parse(text);
+    if (number.signum() == 0 && text.charAt(0) == '-') {
+      return -0.0;
+    }
+    if (parser.currentToken() != JsonToken.VALUE_NUMBER_INT) {
+      return number;
+    }
+    BigInteger whole = number.toBigIntegerExact();
+    return whole.bitLength() < Long.SIZE ? (Object) whole.longValue() : whole;
+  }
+
+  private static String whole(String text) {
+    int half = Limits.halfCharacter(text);
+    if (half >= 0) {
+      throw new InvalidInputException(
+          "the JSON text %s has half of a character (U+%04X)"
+              .formatted(Values.quote(text), (int) text.charAt(half)));
+    }
+    return text;
+  }
+
   /** Writes maps, lists, strings, numbers, booleans and null on one line. */
   public static String write(Object value) {
     try {
-      return STRICT.asString(value);
+      return WRITER.asString(value);
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
@@ -120,9 +172,18 @@ public final class Json {
     if (!type.isNested()
         && (json instanceof String || (numeric && json instanceof Number))
         && !(type.isText() && !(json instanceof String))) {
-      return ValueText.parse(json instanceof BigDecimal d ? d.toPlainString() : "" + json, type);
+      return ValueText.parse(text(json, type), type);
     }
     throw new InvalidInputException(Values.show(shown(json)) + " is not a value of " + type);
+  }
+
+  /** What was parsed as a value of a type would be written; whole numbers without an exponent. */
+  private static String text(Object json, Type type) {
+    boolean real = type == Types.REAL || type == Types.DOUBLE;
+    if (json instanceof Double zero && !real && zero == 0) {
+      return "0";
+    }
+    return json instanceof BigDecimal number ? number.toPlainString() : json.toString();
   }
 
   private static Object shown(Object json) {

@@ -1,5 +1,6 @@
 package org.ysteron.data;
 
+import java.nio.charset.StandardCharsets;
 import org.ysteron.error.InvalidInputException;
 
 /**
@@ -41,26 +42,34 @@ public final class Limits {
     if (text.length() > most) {
       throw tooLong(text.length() + " characters", most, what);
     }
-    int bytes = 0;
-    for (int i = 0; i < text.length(); i++) {
-      char c = text.charAt(i);
-      if (Character.isHighSurrogate(c)
-          && i + 1 < text.length()
-          && Character.isLowSurrogate(text.charAt(i + 1))) {
-        bytes += 4;
-        i++;
-      } else if (Character.isSurrogate(c)) {
-        throw new InvalidInputException(
-            "The %s has half of a character (U+%04X) at position %d. Nothing was changed; give it without."
-                .formatted(what, (int) c, i));
-      } else {
-        bytes += c < 0x80 ? 1 : c < 0x800 ? 2 : 3;
-      }
+    int half = halfCharacter(text);
+    if (half >= 0) {
+      throw new InvalidInputException(
+          "The %s has half of a character (U+%04X) at position %d. Nothing was changed; give it without."
+              .formatted(what, (int) text.charAt(half), half));
     }
+    int bytes = text.getBytes(StandardCharsets.UTF_8).length;
     if (bytes > most) {
       throw tooLong(bytes + " bytes", most, what);
     }
     return text;
+  }
+
+  /** Where a text has one half of a character without the other, which no UTF-8 can hold; or -1. */
+  public static int halfCharacter(String text) {
+    for (int i = 0; i < text.length(); i++) {
+      if (Character.isSurrogate(text.charAt(i))) {
+        boolean whole =
+            Character.isHighSurrogate(text.charAt(i))
+                && i + 1 < text.length()
+                && Character.isLowSurrogate(text.charAt(i + 1));
+        if (!whole) {
+          return i;
+        }
+        i++;
+      }
+    }
+    return -1;
   }
 
   private static InvalidInputException tooLong(String size, int most, String what) {

@@ -87,10 +87,10 @@ public final class Types {
     try {
       if (name.startsWith("DECIMAL(") && name.endsWith(")")) {
         String[] digits = name.substring(8, name.length() - 1).split(",", 2);
-        return decimal(Integer.parseInt(digits[0].strip()), Integer.parseInt(digits[1].strip()));
+        return decimal(count(digits[0]), count(digits[1]));
       }
       if (name.startsWith("VARCHAR(") && name.endsWith(")")) {
-        return text(Integer.parseInt(name.substring(8, name.length() - 1).strip()));
+        return text(count(name.substring(8, name.length() - 1)));
       }
     } catch (NumberFormatException | ArrayIndexOutOfBoundsException e) {
       throw new InvalidInputException("There is no type " + text + ".", e);
@@ -99,5 +99,9 @@ public final class Types {
       return text();
     }
     throw new InvalidInputException("There is no type " + text + ".");
+  }
+
+  private static int count(String text) {
+    return Integer.parseInt(Decimals.whole(text.strip()));
   }
 }

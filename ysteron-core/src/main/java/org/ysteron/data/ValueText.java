@@ -15,7 +15,8 @@ import org.ysteron.error.InvalidInputException;
 
 /**
  * Values as text, strictly: ISO 8601 dates and times (RFC 3339 for instants; a space may stand for
- * the T), numbers as in JSON, {@code true} and {@code false}, hexadecimal digits for binary.
+ * the T), numbers as in JSON (digits of ASCII, no plus sign, no leading zeros), {@code true} and
+ * {@code false}, hexadecimal digits for binary.
  */
 public final class ValueText {
   private static final Map<String, Double> SPECIAL =
@@ -35,7 +36,7 @@ public final class ValueText {
   public static Object parse(String text, Type type) {
     try {
       if (type instanceof Type.Decimal) {
-        return Values.accept(new BigDecimal(text), type);
+        return Values.accept(Decimals.parse(text), type);
       }
       if (type instanceof Type.Text) {
         return Values.accept(text, type);
@@ -57,8 +58,8 @@ public final class ValueText {
             case "false" -> false;
             default -> throw wrong(text, type, null);
           };
-      case INTEGER -> Integer.valueOf(text);
-      case BIGINT -> Long.valueOf(text);
+      case INTEGER -> Integer.valueOf(Decimals.whole(text));
+      case BIGINT -> Long.valueOf(Decimals.whole(text));
       case REAL -> (float) real(text, type);
       case DOUBLE -> real(text, type);
       case DATE -> LocalDate.parse(text);
@@ -76,12 +77,17 @@ public final class ValueText {
     return OffsetDateTime.parse(text.replace(' ', 'T')).toInstant();
   }
 
+  /** Whether a text is not one of those for infinities and for what is no number. */
+  public static boolean isNumber(String text) {
+    return !SPECIAL.containsKey(text);
+  }
+
   private static double real(String text, Type type) {
     Double special = SPECIAL.get(text);
     if (special != null) {
       return special;
     }
-    BigDecimal exact = new BigDecimal(text); // stricter than what Java takes for a double
+    BigDecimal exact = Decimals.parse(text); // stricter than what Java takes for a double
     double value = exact.signum() == 0 ? Double.parseDouble(text) : exact.doubleValue();
     if (Double.isInfinite(value) || (type == Types.REAL && Float.isInfinite((float) value))) {
       throw wrong(text, type, null);

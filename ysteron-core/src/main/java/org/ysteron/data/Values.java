@@ -115,6 +115,12 @@ public final class Values {
   }
 
   private static String acceptText(String text, Type.Text type) {
+    int half = Limits.halfCharacter(text);
+    if (half >= 0) {
+      throw new InvalidInputException(
+          "%s has half of a character (U+%04X) at position %d"
+              .formatted(quote(text), (int) text.charAt(half), half));
+    }
     int characters = text.codePointCount(0, text.length());
     if (type.limit().isPresent() && characters > type.limit().getAsInt()) {
       throw new InvalidInputException(
@@ -124,13 +130,14 @@ public final class Values {
   }
 
   private static BigDecimal acceptDecimal(BigDecimal value, Type.Decimal type) {
+    Decimals.bounded(value);
     BigDecimal scaled;
     try {
       scaled = value.setScale(type.scale(), RoundingMode.UNNECESSARY);
     } catch (ArithmeticException e) {
       throw new InvalidInputException(
           "%s has more than the %d digits behind the point of %s; round it first"
-              .formatted(value.toPlainString(), type.scale(), type),
+              .formatted(Decimals.show(value), type.scale(), type),
           e);
     }
     if (scaled.precision() > type.precision()) {
@@ -285,7 +292,7 @@ public final class Values {
       return "X'" + HexFormat.of().formatHex(head) + (head.length < bytes.length ? "…" : "") + "'";
     }
     String text =
-        value instanceof BigDecimal number ? number.toPlainString() : String.valueOf(value);
+        value instanceof BigDecimal number ? Decimals.show(number) : String.valueOf(value);
     return text.length() > LONGEST_SHOWN ? text.substring(0, LONGEST_SHOWN) + "…" : text;
   }
 
@@ -310,6 +317,10 @@ public final class Values {
 
   /** A value as an SQL literal. */
   public static String literal(Object value) {
+    if (value instanceof Double || value instanceof Float) {
+      double number = ((Number) value).doubleValue();
+      return Double.isFinite(number) ? Double.toString(number) : "'" + number + "'";
+    }
     if (value instanceof String || value instanceof UUID) {
       return "'" + value.toString().replace("'", "''") + "'";
     }
@@ -325,6 +336,6 @@ public final class Values {
     if (value instanceof LocalDateTime || value instanceof Instant) {
       return "TIMESTAMP '" + value.toString().replace('T', ' ') + "'";
     }
-    return value instanceof BigDecimal number ? number.toPlainString() : String.valueOf(value);
+    return value instanceof BigDecimal number ? Decimals.show(number) : String.valueOf(value);
   }
 }

@@ -27,10 +27,15 @@ public final class VectorBuilder {
   private int[] lengths;
 
   public VectorBuilder(Type type) {
+    this(type, 64);
+  }
+
+  /** A builder for about so many values. */
+  public VectorBuilder(Type type, int capacity) {
     this.type = type;
     this.physical = type.physical();
-    Schema.children(type).forEach(field -> inner.add(new VectorBuilder(field.type())));
-    reset(64);
+    Schema.children(type).forEach(field -> inner.add(new VectorBuilder(field.type(), capacity)));
+    reset(capacity);
   }
 
   private void reset(int capacity) {
@@ -46,7 +51,7 @@ public final class VectorBuilder {
       case BYTES -> {
         ints = new int[capacity];
         lengths = new int[capacity];
-        data = new byte[Math.max(64, capacity * 8)];
+        data = new byte[capacity * 8];
       }
       case NESTED -> ints = new int[capacity + 1];
     }

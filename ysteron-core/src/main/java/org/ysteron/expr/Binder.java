@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
+import org.ysteron.data.Decimals;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -67,6 +68,7 @@ final class Binder {
           "Column %s is %s; only text can start with %s."
               .formatted(test.column(), type, Values.quote(test.prefix())));
     }
+    Values.accept(test.prefix(), Types.text());
     byte[] prefix = test.prefix().getBytes(StandardCharsets.UTF_8);
     return bytes(along, List.of(new Bytes(prefix, Ordered.afterPrefix(prefix))), negated);
   }
@@ -108,8 +110,11 @@ final class Binder {
       return bytes(along, List.of(Bytes.of(positive, bytes, bytes)), negated);
     }
     if (Ordered.isFloating(type)) {
-      long held = floating(along, literal);
-      return numbers(along, List.of(Numbers.of(positive, held, held)), negated);
+      Numbers around = floating(along, literal);
+      if (positive == Condition.Comparison.EQUAL && around.low != around.high) {
+        return negated ? new BoundTest.OfNull(along, false) : NEVER;
+      }
+      return numbers(along, List.of(Numbers.of(positive, around.low, around.high)), negated);
     }
     if (exactScale(type) >= 0) {
       return exact(along, positive, literal, negated);
@@ -174,8 +179,12 @@ final class Binder {
         byte[] held = Values.toBytes(fit(along, literal), type);
         bytes.add(Bytes.of(Condition.Comparison.EQUAL, held, held));
       } else if (Ordered.isFloating(type)) {
-        long held = floating(along, literal);
-        numbers.add(new Numbers(held, held));
+        Numbers around = floating(along, literal);
+        if (around.low == around.high) {
+          numbers.add(around);
+        } else if (negated) {
+          parts.add(new BoundTest.OfNull(along, false)); // whatever it has is not equal to that
+        }
       } else if (exactScale(type) < 0) {
         long held = Values.toLong(fit(along, literal), type);
         numbers.add(new Numbers(held, held));
@@ -226,8 +235,9 @@ final class Binder {
   private Object fit(List<Field> along, Object literal) {
     Type type = along.get(along.size() - 1).type();
     try {
-      if (type instanceof Type.Text && literal instanceof String) {
-        return literal; // longer than the limit is no error: it is equal to nothing
+      if (type instanceof Type.Text && literal instanceof String text) {
+        return Values.accept(
+            text, Types.text()); // longer than the limit is no error: it is equal to nothing
       }
       return literal instanceof String text && type != Types.JSON
           ? ValueText.parse(text, type)
@@ -237,24 +247,63 @@ final class Binder {
     }
   }
 
-  private long floating(List<Field> along, Object literal) {
+  /**
+   * The values of a real or double column at or next to a literal: low is the greatest that is not
+   * above it, high the least that is not below it. A number whose text is that of a value stands
+   * for that value; all others are compared exactly.
+   */
+  private Numbers floating(List<Field> along, Object literal) {
     Type type = along.get(along.size() - 1).type();
-    Object fitted = literal;
-    if (literal instanceof Number number) {
-      fitted = type == Types.REAL ? (Object) number.floatValue() : (Object) number.doubleValue();
+    boolean isFinite =
+        literal instanceof Number number
+            ? Double.isFinite(number.doubleValue()) || literal instanceof BigDecimal
+            : !(literal instanceof String text) || ValueText.isNumber(text);
+    if (!isFinite) {
+      double value =
+          literal instanceof Number number
+              ? number.doubleValue()
+              : ((Number) fit(along, literal)).doubleValue();
+      return new Numbers(Ordered.ofDouble(value), Ordered.ofDouble(value));
     }
-    return Ordered.ofDouble(((Number) fit(along, fitted)).doubleValue());
+    BigDecimal exact = number(along, literal);
+    double nearest = type == Types.REAL ? exact.floatValue() : exact.doubleValue();
+    if (isTextOf(nearest, exact, type)) {
+      return new Numbers(Ordered.ofDouble(nearest), Ordered.ofDouble(nearest));
+    }
+    int order =
+        Double.isInfinite(nearest)
+            ? (int) Math.signum(nearest)
+            : new BigDecimal(nearest).compareTo(exact);
+    double low = order <= 0 ? nearest : down(nearest, type);
+    double high = order >= 0 ? nearest : -down(-nearest, type);
+    return new Numbers(Ordered.ofDouble(low), Ordered.ofDouble(high));
+  }
+
+  private static boolean isTextOf(double value, BigDecimal number, Type type) {
+    if (Double.isInfinite(value)) {
+      return false;
+    }
+    boolean asReal =
+        type == Types.REAL && new BigDecimal(Float.toString((float) value)).compareTo(number) == 0;
+    return asReal || new BigDecimal(Double.toString(value)).compareTo(number) == 0;
+  }
+
+  private static double down(double value, Type type) {
+    return type == Types.REAL ? Math.nextDown((float) value) : Math.nextDown(value);
   }
 
   private BigDecimal number(List<Field> along, Object literal) {
     try {
-      if (literal instanceof BigDecimal number) {
-        return number;
+      if (literal instanceof Float number) {
+        return Decimals.of(number.doubleValue()); // its text as a double's has all of it
       }
-      if (literal instanceof Number || literal instanceof String) {
-        return new BigDecimal(literal.toString());
+      if (literal instanceof Number number) {
+        return Decimals.of(number);
       }
-    } catch (NumberFormatException e) {
+      if (literal instanceof String text) {
+        return Decimals.parse(text);
+      }
+    } catch (NumberFormatException | InvalidInputException e) {
       throw unfit(along, literal, e);
     }
     throw unfit(along, literal, null);

@@ -14,8 +14,10 @@ import org.ysteron.error.DamagedException;
  * condition meets a schema ({@link Filter#bind}).
  *
  * <p>A literal is a value of the column's Java class; any {@link Number} for a numeric column; or
- * text in the form of {@link org.ysteron.data.ValueText} for any column that is not nested. Start
- * with {@link #column}.
+ * text in the form of {@link org.ysteron.data.ValueText} for any column that is not nested. Numbers
+ * are compared by their exact value, except that for a real or double column the text of a value
+ * stands for that value: {@code 0.1} is equal to the real 0.1, and {@code 16777217} to no real.
+ * Start with {@link #column}.
  */
 public sealed interface Condition {
 

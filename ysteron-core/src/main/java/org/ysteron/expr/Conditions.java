@@ -1,6 +1,5 @@
 package org.ysteron.expr;
 
-import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
@@ -9,6 +8,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
+import org.ysteron.data.Decimals;
 import org.ysteron.data.Limits;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
@@ -94,7 +94,7 @@ public final class Conditions {
     }
     if (value instanceof Double || value instanceof Float) {
       double number = ((Number) value).doubleValue();
-      return Double.isFinite(number) ? value : value.toString();
+      return Double.isFinite(number) ? (Object) number : value.toString();
     }
     if (value instanceof byte[] bytes) {
       return java.util.HexFormat.of().formatHex(bytes);
@@ -150,6 +150,6 @@ public final class Conditions {
   }
 
   private static Object number(Object json) {
-    return json instanceof Number number ? new BigDecimal(number.toString()) : json;
+    return json instanceof Number number ? Decimals.of(number) : json;
   }
 }

@@ -3,6 +3,7 @@ package org.ysteron.intake;
 import java.math.BigDecimal;
 import java.util.HashMap;
 import java.util.Map;
+import org.ysteron.data.Decimals;
 
 /**
  * Tells for the columns of a CSV file whether all that is in them is truth or numbers, so that a
@@ -30,7 +31,9 @@ final class TextTypes {
       return Kind.TRUTH;
     }
     boolean zeros = text.matches("-?0\\d.*"); // a number would lose them
-    return text.matches("-?\\d+(\\.\\d+)?([eE][+-]?\\d+)?") && !zeros ? Kind.NUMBER : Kind.TEXT;
+    return text.matches("-?[0-9]+(\\.[0-9]+)?([eE][+-]?[0-9]+)?") && !zeros
+        ? Kind.NUMBER
+        : Kind.TEXT;
   }
 
   /** A value in the form that parsed JSON would have it. */
@@ -46,7 +49,7 @@ final class TextTypes {
   }
 
   private static Object number(String text) {
-    BigDecimal number = new BigDecimal(text);
+    BigDecimal number = Decimals.parse(text);
     if (number.scale() == 0 && number.precision() <= 9) {
       return number.intValueExact();
     }

@@ -1,6 +1,5 @@
 package org.ysteron.table;
 
-import java.math.BigDecimal;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
@@ -11,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.UUID;
+import org.ysteron.data.Decimals;
 import org.ysteron.data.Json;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
@@ -118,7 +118,7 @@ public record JsonObject(Map<?, ?> members) {
       return same;
     }
     if (one instanceof Number && other instanceof Number) {
-      return new BigDecimal(one.toString()).compareTo(new BigDecimal(other.toString())) == 0;
+      return Decimals.of((Number) one).compareTo(Decimals.of((Number) other)) == 0;
     }
     return Objects.equals(one, other);
   }

@@ -4,13 +4,13 @@ import java.io.IOException;
 import java.io.StreamTokenizer;
 import java.io.StringReader;
 import java.io.UncheckedIOException;
-import java.math.BigDecimal;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import org.ysteron.data.Decimals;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -265,7 +265,7 @@ public final class LayoutPlan {
 
     private long number(long most) {
       try {
-        long number = new BigDecimal(word("a number")).longValueExact();
+        long number = Decimals.parse(word("a number")).longValueExact();
         if (number >= 1 && number <= most) {
           return number;
         }

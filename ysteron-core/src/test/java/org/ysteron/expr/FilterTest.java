@@ -276,4 +276,117 @@ class FilterTest {
     assertThatThrownBy(() -> Filter.bind(column("i.x").equalTo(1), SCHEMA))
         .hasMessageContaining("has no field x");
   }
+
+  @Property(tries = 400)
+  void realsAndDoublesAreComparedByExactValues(@ForAll Random random) {
+    boolean real = random.nextBoolean();
+    Schema schema = Schema.of(Field.of("r", real ? Types.REAL : Types.DOUBLE));
+    VectorBuilder column = new VectorBuilder(schema.columns().get(0).type());
+    List<Double> values = new ArrayList<>();
+    for (int i = 0; i < 40; i++) {
+      double value = extreme(random);
+      values.add(real ? (double) (float) value : value);
+      column.add(real ? (Object) (float) value : (Object) value);
+    }
+    Batch batch = new Batch(schema.struct(), 40, List.of(column.build()));
+    double near = extreme(random);
+    BigDecimal literal =
+        Double.isFinite(near)
+            ? new BigDecimal(near).add(new BigDecimal(random.nextInt(3) - 1).movePointLeft(30))
+            : new BigDecimal(random.nextBoolean() ? "1e39" : "-2e400");
+    if (random.nextInt(4) == 0 && Float.isFinite((float) near)) {
+      literal = new BigDecimal(Float.toString((float) near));
+    }
+    for (Condition.Comparison comparison : COMPARISONS) {
+      Filter filter = Filter.bind(new Condition.Compare("r", comparison, literal), schema);
+      long[] selected = filter.select(batch);
+      for (int i = 0; i < 40; i++) {
+        boolean expected = holds(order(values.get(i), literal, real), comparison);
+        assertThat((selected[0] >> i & 1) == 1)
+            .as("%s %s %s", values.get(i), comparison.sql(), literal)
+            .isEqualTo(expected);
+      }
+    }
+    long[] in = Filter.bind(column("r").in(List.of(literal)), schema).select(batch);
+    long[] equal = Filter.bind(column("r").equalTo(literal), schema).select(batch);
+    assertThat(in).isEqualTo(equal);
+    long[] notIn = Filter.bind(column("r").in(List.of(literal)).not(), schema).select(batch);
+    assertThat(notIn[0]).isEqualTo(~equal[0] & (1L << 40) - 1);
+  }
+
+  private static double extreme(Random random) {
+    return switch (random.nextInt(8)) {
+      case 0 -> Double.POSITIVE_INFINITY;
+      case 1 -> Double.NaN;
+      case 2 -> (random.nextBoolean() ? 1 : -1) * (16777216 + random.nextInt(3));
+      case 3 -> random.nextInt(5) / 10.0;
+      case 4 -> (float) (random.nextInt(5) / 10.0);
+      case 5 -> Float.MAX_VALUE * (1 + random.nextInt(3) * 1e-8);
+      case 6 -> -0.0;
+      default -> Double.longBitsToDouble(random.nextLong());
+    };
+  }
+
+  /** The order by exact values; NaN is above all, and the text of a value stands for it. */
+  private static int order(double value, BigDecimal literal, boolean real) {
+    if (Double.isNaN(value) || Double.isInfinite(value)) {
+      return value < 0 ? -1 : 1;
+    }
+    boolean itsText =
+        new BigDecimal(Double.toString(value)).compareTo(literal) == 0
+            || (real && new BigDecimal(Float.toString((float) value)).compareTo(literal) == 0);
+    return itsText ? 0 : new BigDecimal(value).compareTo(literal);
+  }
+
+  private static boolean holds(int order, Condition.Comparison comparison) {
+    return switch (comparison) {
+      case EQUAL -> order == 0;
+      case NOT_EQUAL -> order != 0;
+      case LESS -> order < 0;
+      case AT_MOST -> order <= 0;
+      case GREATER -> order > 0;
+      case AT_LEAST -> order >= 0;
+    };
+  }
+
+  @Test
+  void aRealBeyondItsRangeIsNotInfinity() {
+    Schema schema = Schema.of(Field.of("r", Types.REAL));
+    VectorBuilder column = new VectorBuilder(Types.REAL);
+    column.add(Float.POSITIVE_INFINITY);
+    column.add(0.1f);
+    column.add(16777216f);
+    Batch batch = new Batch(schema.struct(), 3, List.of(column.build()));
+    Map<Condition, Long> expected =
+        Map.of(
+            column("r").equalTo(1e40), 0L,
+            column("r").greaterThan(new BigDecimal("1e40")), 1L,
+            column("r").lessThan("1e40"), 6L,
+            column("r").equalTo(0.1), 2L,
+            column("r").equalTo("0.1"), 2L,
+            column("r").equalTo(0.1f), 2L,
+            column("r").equalTo(16777217), 0L,
+            column("r").lessThan(16777217), 6L,
+            column("r").equalTo("Infinity"), 1L);
+    expected.forEach(
+        (condition, rows) ->
+            assertThat(Filter.bind(condition, schema).select(batch))
+                .as(condition.toString())
+                .containsExactly(rows));
+  }
+
+  @Test
+  void literalsThatNoColumnCanHoldAreRefusedAtOnce() {
+    for (Object giant : List.of("1e999999999", new BigDecimal("1e-999999999"))) {
+      for (String column : List.of("i", "d", "m", "w")) {
+        assertThatThrownBy(() -> Filter.bind(column(column).lessThan(giant), SCHEMA))
+            .isInstanceOf(InvalidInputException.class)
+            .hasMessageContaining("cannot be compared with");
+      }
+    }
+    assertThatThrownBy(() -> Filter.bind(column("t").equalTo("\ud800"), SCHEMA))
+        .isInstanceOf(InvalidInputException.class);
+    assertThatThrownBy(() -> Filter.bind(column("t").startsWith("\ud800"), SCHEMA))
+        .isInstanceOf(InvalidInputException.class);
+  }
 }

@@ -1,0 +1,127 @@
+package org.ysteron.change;
+
+import java.util.List;
+import java.util.function.Consumer;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.error.InvalidInputException;
+
+/**
+ * The rows of one append of a named writer: digested as they are given, and handed on in the
+ * table's columns. All of them are applied or none, so that one that is refused ends the append,
+ * even if the caller goes on. For one thread.
+ */
+public final class WriterRows {
+  private final String table;
+  private final Schema opened;
+  private final Schema now;
+  private final Consumer<Object[]> target;
+  private final RowDigest digest = new RowDigest();
+  private RuntimeException failure;
+  private long given;
+
+  /**
+   * Rows for a table.
+   *
+   * @param opened the table's columns when the writer was opened
+   * @param now its columns now
+   * @param target takes each row by all values of now
+   */
+  public WriterRows(String table, Schema opened, Schema now, Consumer<Object[]> target) {
+    this.table = table;
+    this.opened = opened;
+    this.now = now;
+    this.target = target;
+  }
+
+  /** A row by the values of all columns: of those of now, or of those of then. */
+  public void add(Object... values) {
+    take(() -> byPosition(values));
+  }
+
+  /** A row by names; a column that it lacks gets its default, or null. */
+  public void add(Row row) {
+    take(() -> byName(row));
+  }
+
+  private void take(Runnable row) {
+    throwFailure();
+    given++;
+    try {
+      row.run();
+    } catch (RuntimeException e) {
+      failure = e;
+      throw e;
+    }
+  }
+
+  /** Throws what was refused, if anything was. */
+  public void throwFailure() {
+    if (failure != null) {
+      throw failure;
+    }
+  }
+
+  /** What all rows digest to. */
+  public String digest() {
+    return digest.toText();
+  }
+
+  private void byPosition(Object[] values) {
+    boolean same = ids(opened).equals(ids(now));
+    if (!same && opened.columns().size() == now.columns().size()) {
+      throw new InvalidInputException(
+          "Row %d: the columns of table %s are others than when this writer was opened, so that values by position may be meant either way. Nothing was changed; give rows by name, or open the writer again."
+              .formatted(given, table));
+    }
+    if (same || values.length != opened.columns().size()) {
+      digest(now.columns(), values);
+      target.accept(values);
+      return;
+    }
+    digest(opened.columns(), values);
+    Object[] all = defaults();
+    for (int c = 0; c < values.length; c++) {
+      int at = ids(now).indexOf(opened.columns().get(c).id());
+      if (at < 0) {
+        throw new InvalidInputException(
+            "Row %d: column %s of table %s was dropped after this writer was opened. Nothing was changed; give rows without it, and open the writer again."
+                .formatted(given, opened.columns().get(c).name(), table));
+      }
+      all[at] = values[c];
+    }
+    target.accept(all);
+  }
+
+  private void byName(Row row) {
+    Object[] values = new Object[now.columns().size()];
+    Object[] all = defaults();
+    for (int i = 0; i < row.fields().size(); i++) {
+      int at = now.struct().indexOf(row.fields().get(i).name());
+      if (at < 0) {
+        throw new InvalidInputException(
+            "Row %d: table %s has no column %s. Nothing was changed."
+                .formatted(given, table, row.fields().get(i).name()));
+      }
+      values[at] = row.get(i);
+      all[at] = row.get(i);
+    }
+    digest(now.columns(), values);
+    target.accept(all);
+  }
+
+  private void digest(List<Field> fields, Object[] values) {
+    if (values.length == fields.size()) { // else it is refused
+      digest.add(fields, values);
+    }
+  }
+
+  private Object[] defaults() {
+    return now.columns().stream().map(column -> column.writeDefault().orElse(null)).toArray();
+  }
+
+  private static List<Integer> ids(Schema schema) {
+    return schema.columns().stream().map(Field::id).toList();
+  }
+}

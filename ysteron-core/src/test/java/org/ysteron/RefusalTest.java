@@ -1,0 +1,443 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.ysteron.expr.Condition.column;
+
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.concurrent.atomic.AtomicBoolean;
+import java.util.function.IntConsumer;
+import org.junit.jupiter.api.Test;
+import org.ysteron.change.Drift;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.EndedException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Condition.Comparison;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.store.ObjectOutput;
+import org.ysteron.store.StoreException;
+
+/** Whoever goes on after a refusal has exactly the rows that were taken, or is told of the end. */
+class RefusalTest {
+  private static final Schema SCHEMA =
+      Schema.of(
+          Field.of("id", Types.BIGINT).notNull(),
+          Field.of("v", Types.INTEGER),
+          Field.of("w", Types.DOUBLE));
+  private static final int ROWS = 20_000; // more than a batch
+  private static final int BAD = 5_000;
+
+  private final MemoryStore store = new MemoryStore();
+  private final AtomicBoolean full = new AtomicBoolean();
+  private final Lake lake =
+      Lake.create(
+          new ForwardingStore(store) {
+            @Override
+            public ObjectOutput put(String name) {
+              if (full.get() && name.startsWith("data/")) {
+                throw new StoreException("the store is full");
+              }
+              return super.put(name);
+            }
+          });
+  private final Table table = lake.createTable("t.x", SCHEMA);
+
+  RefusalTest() {
+    table.alter().check("sane", column("v").lessThan(1000)).run();
+  }
+
+  private static int value(int i) {
+    return i == BAD ? 5000 : 1;
+  }
+
+  /** Offers rows to something, of which one breaks a check, and goes on after the refusal. */
+  private static int offer(IntConsumer rows) {
+    int refused = 0;
+    for (int i = 0; i < ROWS; i++) {
+      try {
+        rows.accept(i);
+      } catch (InvalidInputException e) {
+        refused++;
+        assertThat(e)
+            .hasMessage(
+                "Row 5001 (v = 5000) breaks the check sane: v < 1000 is false. Nothing was changed.");
+      }
+    }
+    return refused;
+  }
+
+  private void assertAllButTheBadRow() {
+    assertThat(table.scan().count()).isEqualTo(ROWS - 1);
+    assertThat(table.scan().where(column("id").equalTo(BAD)).count()).isZero();
+    table.delete().run();
+  }
+
+  @Test
+  void anAppendHasAllRowsButTheRefusedOne() {
+    try (Append append = table.append()) {
+      assertThat(offer(i -> append.add((long) i, value(i), null))).isEqualTo(1);
+      assertThat(append.rows()).isEqualTo(ROWS - 1);
+      append.commit();
+    }
+    assertAllButTheBadRow();
+    try (Append append = table.append()) {
+      Schema some = SCHEMA.select(List.of("id", "v"));
+      offer(i -> append.addRow(Row.of(some.struct(), (long) i, value(i))));
+      append.commit();
+    }
+    assertAllButTheBadRow();
+  }
+
+  @Test
+  void aRefusedBatchIsLeftOutAsAWhole() {
+    try (Append append = table.append()) {
+      append.add(1L, 1, null);
+      List<Batch> bad = batches(table, 2, 5000);
+      assertThatThrownBy(() -> append.addBatch(bad.get(0)))
+          .hasMessageContaining("Row 3 (v = 5000)");
+      append.addBatch(batches(table, 7, 8).get(0));
+      append.commit();
+    }
+    assertThat(ids()).containsExactly(0L, 1L, 1L);
+  }
+
+  private static List<Batch> batches(Table like, int... values) {
+    Table other = Lake.create(new MemoryStore()).createTable("t.y", like.schema());
+    try (Append append = other.append()) {
+      for (int i = 0; i < values.length; i++) {
+        append.add((long) i, values[i], null);
+      }
+      append.commit();
+    }
+    try (Results<Batch> batches = other.scan().batches()) {
+      return batches.stream().toList();
+    }
+  }
+
+  private List<Long> ids() {
+    try (Results<Row> rows = table.scan().rows()) {
+      return rows.stream().map(row -> (Long) row.get("id")).sorted().toList();
+    }
+  }
+
+  @Test
+  void aBufferedAppendHasAllRowsButTheRefusedOneAndTakesMore() {
+    List<Long> told = new ArrayList<>();
+    try (BufferedAppend rows = buffered(told)) {
+      assertThat(offer(i -> rows.add((long) i, value(i), null))).isEqualTo(1);
+      rows.flush();
+      assertThat(rows.acknowledged()).isEqualTo(ROWS - 1);
+      assertAllButTheBadRow();
+      rows.add(1L, 1, null);
+    }
+    assertThat(told).containsExactly(ROWS - 1L, 1L);
+    assertThat(ids()).containsExactly(1L);
+  }
+
+  private BufferedAppend buffered(List<Long> told) {
+    return table.buffered(
+        new BufferedAppend.Limits(1 << 20, 1 << 30, Duration.ofHours(1)),
+        gathered -> told.add(gathered.rows()));
+  }
+
+  @Test
+  void aBufferedAppendWhoseRowsWereRefusedAtTheCommitHasEndedAndSaysHowMany() {
+    BufferedAppend rows = buffered(new ArrayList<>());
+    rows.add(1L, 1, null);
+    rows.flush();
+    rows.add(2L, 1, null);
+    rows.add(3L, 7, null);
+    table.alter().check("tame", column("v").lessThan(5)).run();
+    assertThatThrownBy(rows::flush)
+        .isInstanceOf(ConflictException.class)
+        .hasMessageContaining("tame");
+    assertThatThrownBy(() -> rows.add(4L, 1, null))
+        .isInstanceOf(EndedException.class)
+        .hasMessageContaining(
+            "2 rows that were added are not in the table; 1 are. Open another one.");
+    assertThatThrownBy(rows::flush).isInstanceOf(EndedException.class);
+    assertThatThrownBy(rows::close).isInstanceOf(EndedException.class);
+    rows.close();
+    assertThat(ids()).containsExactly(1L);
+  }
+
+  @Test
+  void aBufferedAppendAsksAgainWhatBecameOfItsCommitAndTellsAConflict() {
+    int[] silent = {0};
+    Lake unclear =
+        Lake.open(
+            new ForwardingStore(store) {
+              @Override
+              public boolean createIfAbsent(String name, byte[] content) {
+                if (silent[0] > 0) {
+                  silent[0]--;
+                  throw new StoreException("no reply");
+                }
+                return super.createIfAbsent(name, content);
+              }
+            });
+    BufferedAppend rows =
+        unclear.table("t.x").buffered(new BufferedAppend.Limits(100, 1 << 30, Duration.ofHours(1)));
+    rows.add(1L, 1, null);
+    silent[0] = 8; // more than one attempt asks
+    assertThat(rows.flush()).isPresent();
+    rows.add(2L, 7, null);
+    silent[0] = 8;
+    table.alter().check("tame", column("v").lessThan(5)).run();
+    assertThatThrownBy(rows::flush).isInstanceOf(ConflictException.class);
+    assertThatThrownBy(rows::close).hasMessageContaining("1 rows that were added are not");
+    assertThat(ids()).containsExactly(1L);
+  }
+
+  @Test
+  void whatCannotBeWrittenEndsAnAppend() {
+    Append append = table.append();
+    append.add(1L, 1, null);
+    full.set(true);
+    assertThatThrownBy(() -> offer(i -> append.add((long) i, 1, null)))
+        .isInstanceOf(StoreException.class);
+    full.set(false);
+    assertThatThrownBy(() -> append.add(2L, 1, null))
+        .isInstanceOf(EndedException.class)
+        .hasMessageContaining("the store is full");
+    assertThatThrownBy(append::commit).isInstanceOf(EndedException.class);
+    append.close();
+    assertThatThrownBy(append::commit)
+        .isInstanceOf(EndedException.class)
+        .hasMessage("This append to t.x has ended. Start another one for more rows.");
+    assertThat(ids()).isEmpty();
+  }
+
+  @Test
+  void aNamedAppendWithARefusedRowIsNotAppliedWhateverItsCallerCatches() {
+    NamedWriter writer = table.openWriter("w");
+    assertThatThrownBy(
+            () ->
+                writer.append(
+                    1,
+                    rows -> {
+                      for (int i = 0; i < 10; i++) {
+                        try {
+                          rows.add((long) i, i == 5 ? 5000 : 1, null);
+                        } catch (InvalidInputException e) {
+                          // goes on
+                        }
+                      }
+                    }))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("breaks the check sane");
+    assertThat(writer.lastApplied()).isEqualTo(-1);
+    assertThat(ids()).isEmpty();
+    assertThat(writer.append(1, rows -> rows.add(1L, 1, null))).isPresent();
+  }
+
+  @Test
+  void aTransactionGoesOnAfterARefusal() {
+    lake.createTable("t.y", SCHEMA);
+    try (Transaction work = lake.begin()) {
+      TransactionTable x = work.table("t.x");
+      assertThat(offer(i -> x.add((long) i, value(i), null))).isEqualTo(1);
+      assertThatThrownBy(() -> x.update().set("v", "much").run())
+          .isInstanceOf(InvalidInputException.class);
+      assertThatThrownBy(() -> x.update().setBy("v", row -> 5000).run())
+          .isInstanceOf(InvalidInputException.class);
+      assertThatThrownBy(() -> x.alter().check("none", column("v").greaterThan(1)).run())
+          .isInstanceOf(InvalidInputException.class);
+      assertThat(x.scan().count()).isEqualTo(ROWS - 1);
+      work.table("t.y").add(1L, 1, null);
+      work.commit();
+    }
+    assertAllButTheBadRow();
+    assertThat(lake.table("t.y").scan().count()).isEqualTo(1);
+  }
+
+  @Test
+  void aTransactionOfWhichAPartFailedCannotCommitTheRest() {
+    lake.createTable("t.y", SCHEMA);
+    for (boolean looks : List.of(true, false)) {
+      Transaction work = lake.begin();
+      TransactionTable x = work.table("t.x");
+      x.add(1L, 1, null);
+      work.table("t.y").add(1L, 1, null);
+      full.set(true);
+      assertThatThrownBy(() -> end(work, x, looks)).isInstanceOf(StoreException.class);
+      full.set(false);
+      assertThatThrownBy(work::commit)
+          .isInstanceOf(EndedException.class)
+          .hasMessage(
+              "The transaction ended when a part of it failed: the store is full Nothing was changed; begin another one.");
+      assertThatThrownBy(() -> x.add(2L, 1, null)).isInstanceOf(EndedException.class);
+      work.close();
+      assertThat(lake.table("t.y").scan().count() + table.scan().count()).isZero();
+    }
+    assertThat(store.list("data", "", 10)).isEmpty();
+  }
+
+  private static void end(Transaction work, TransactionTable table, boolean looks) {
+    if (looks) {
+      table.scan();
+    } else {
+      work.commit();
+    }
+  }
+
+  @Test
+  void aPartThatThrowsWhateverItDoesEndsTheTransaction() {
+    try (Transaction work = lake.begin()) {
+      TransactionTable x = work.table("t.x");
+      x.add(1L, 1, null);
+      assertThatThrownBy(
+              () ->
+                  x.update()
+                      .setBy(
+                          "v",
+                          row -> {
+                            throw new ArithmeticException("by zero");
+                          })
+                      .run())
+          .isInstanceOf(ArithmeticException.class);
+      assertThatThrownBy(work::commit)
+          .isInstanceOf(EndedException.class)
+          .hasMessageContaining("by zero");
+    }
+    assertThat(ids()).isEmpty();
+  }
+
+  @Test
+  void aRefusedGrowthLeavesTheRowsAsTheyAre() {
+    table.alter().check("c", column("v").compared(Comparison.AT_MOST, "w")).run();
+    try (Append append = table.append(rules -> rules.with(Drift.GROW))) {
+      for (int i = 0; i < 10; i++) {
+        append.addObject(members("id", i, "v", 1, "w", 5));
+      }
+      for (Map<String, Object> bad :
+          Arrays.asList(
+              members("id", 100, "v", 3_000_000_000L, "w", 4e9),
+              members("id", 100, "", 1),
+              members("id", 100, "N", 1, "n", "x".repeat(10), "v", 3_000_000_000L))) {
+        assertThatThrownBy(() -> append.addObject(bad))
+            .isInstanceOf(InvalidInputException.class)
+            .hasMessageStartingWith("Row ");
+      }
+      append.addObject(members("id", 10, "v", 1, "w", 5, "more", "text"));
+      append.addObject(members("id", 11, "v", 1, "w", 5));
+      assertThatThrownBy(() -> append.addObject(members("id", "x")))
+          .hasMessageStartingWith("Row 16: ");
+      assertThat(append.rows()).isEqualTo(12);
+      append.commit();
+    }
+    assertThat(ids()).containsExactly(0L, 1L, 2L, 3L, 4L, 5L, 6L, 7L, 8L, 9L, 10L, 11L);
+    assertThat(table.scan().where(column("more").equalTo("text")).count()).isEqualTo(1);
+  }
+
+  private static Map<String, Object> members(Object... pairs) {
+    Map<String, Object> members = new LinkedHashMap<>();
+    for (int i = 0; i < pairs.length; i += 2) {
+      members.put((String) pairs[i], pairs[i + 1]);
+    }
+    return members;
+  }
+
+  @Test
+  void anHonestRetryIsTakenForOneAfterColumnsWereAddedMovedAndWidened() {
+    NamedWriter writer = table.openWriter("w");
+    NamedWriter.Rows rows =
+        to -> {
+          to.add(1L, 10, null);
+          to.add(2L, 20, 0.5);
+        };
+    assertThat(writer.append(7, rows)).isPresent();
+    table.alter().add(Field.of("z", Types.INTEGER).withDefault(3)).run();
+    assertThat(writer.append(7, rows)).isEmpty();
+    assertThat(
+            writer.append(
+                7,
+                to -> {
+                  to.add(1L, 10, null, null);
+                  to.add(2L, 20, 0.5, null);
+                }))
+        .isEmpty();
+    assertThat(writer.append(6, to -> to.add("whatever"))).isEmpty();
+    assertThatThrownBy(() -> writer.append(7, to -> to.add(1L, 10, null)))
+        .hasMessageContaining("with other rows");
+    assertThat(writer.append(8, rows)).isPresent();
+    assertThat(table.scan().where(column("z").equalTo(3)).count()).isEqualTo(4);
+    table.alter().rename("v", "u").widen("u", Types.BIGINT).run();
+    assertThat(writer.append(8, rows)).isEmpty();
+    Schema named = Schema.of(Field.of("u", Types.BIGINT), Field.of("id", Types.BIGINT));
+    NamedWriter.Rows byName = to -> to.addRow(Row.of(named.struct(), 30L, 3L));
+    assertThat(writer.append(9, byName)).isPresent();
+    assertThat(writer.append(9, byName)).isEmpty();
+    table.alter().drop("z").run();
+    table.alter().drop("w").add(Field.of("y", Types.INTEGER)).run();
+    assertThatThrownBy(() -> writer.append(10, rows))
+        .hasMessageContaining("others than when this writer was opened");
+    assertThat(table.openWriter("w").append(10, to -> to.add(9L, 9L, 9))).isPresent();
+    assertThat(table.scan().count()).isEqualTo(6);
+  }
+
+  @Test
+  void aMergeOfATableOfTheLakeReadsItAgainWithTheMergeAndIsTestedByIt() {
+    try (Append append = table.append()) {
+      append.add(1L, 10, null);
+      append.commit();
+    }
+    boolean[] met = {false};
+    table
+        .merge(MergeSource.scan(table.scan()))
+        .on("id")
+        .matched(
+            Merge.set(
+                Map.of(
+                    "v",
+                    (row, given) -> {
+                      if (!met[0]) {
+                        met[0] = true;
+                        table.update().setBy("v", r -> (Integer) r.get("v") + 100).run();
+                      }
+                      return (Integer) given.get("v") + 1;
+                    })))
+        .run();
+    assertThat(met[0]).isTrue();
+    assertThat(table.scan().where(column("v").equalTo(111)).count()).isEqualTo(1);
+    // A pinned version is what it was.
+    table
+        .merge(MergeSource.scan(table.at(table.now().version() - 1).scan()))
+        .on("id")
+        .matched(Merge.takeAll())
+        .run();
+    assertThat(table.scan().where(column("v").equalTo(110)).count()).isEqualTo(1);
+  }
+
+  @Test
+  void aSourceThatIsATableIsReadAsTheTransactionSeesIt() {
+    Table other = lake.createTable("t.y", SCHEMA);
+    try (Transaction work = lake.begin()) {
+      work.table("t.y").add(1L, 10, null);
+      work.table("t.x")
+          .merge(MergeSource.scan(other.scan()))
+          .on("id")
+          .unmatched(Merge.takeAll())
+          .run();
+      try (Append append = Lake.open(store).table("t.y").append()) {
+        append.add(2L, 20, null);
+        append.commit();
+      }
+      assertThatThrownBy(work::commit)
+          .isInstanceOf(ConflictException.class)
+          .hasMessageContaining("t.y");
+    }
+    assertThat(ids()).isEmpty();
+  }
+}
