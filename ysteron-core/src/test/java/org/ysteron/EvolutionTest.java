@@ -225,7 +225,7 @@ class EvolutionTest {
     refused(alter.nullable("day"), "is in a key and cannot be null");
     refused(
         alter.check("c", Condition.column("count").lessThan(2)),
-        "The check c (count < 2) is false in 1 row, such as gauge = 'B'");
+        "The check c (\"count\" < 2) is false in 1 row, such as gauge = 'B'");
     refused(alter.dropCheck("c"), "There is no check c");
     refused(alter.setDefault("count", "many"), "The default of column count does not fit");
     refused(alter.leftovers("level"), "needs a column of the table of type JSON");
@@ -269,11 +269,11 @@ class EvolutionTest {
         "no type holds both exactly");
     table.alter().check("order", order).run();
     append("C", 3, "3.0", 3);
-    assertThatThrownBy(() -> append("D", 4, "3.9", 4)).hasMessageContaining("count <= level");
+    assertThatThrownBy(() -> append("D", 4, "3.9", 4)).hasMessageContaining("\"count\" <= level");
     lake.close();
     lake = Lake.open(directory.resolve("lake"));
     table = lake.table("t.x");
-    assertThatThrownBy(() -> append("D", 4, "3.9", 4)).hasMessageContaining("count <= level");
+    assertThatThrownBy(() -> append("D", 4, "3.9", 4)).hasMessageContaining("\"count\" <= level");
   }
 
   @Test

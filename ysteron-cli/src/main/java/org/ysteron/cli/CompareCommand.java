@@ -4,6 +4,7 @@ import java.util.List;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.TableView;
+import org.ysteron.data.Visible;
 import org.ysteron.table.Alteration;
 import org.ysteron.table.FormComparison;
 import picocli.CommandLine.Command;
@@ -53,7 +54,7 @@ final class CompareCommand extends LakeCommand {
           .println(
               "%s, version %d  →  %s, version %d"
                   .formatted(before.name(), before.version(), after.name(), after.version()));
-      changes.forEach(change -> out().println(marked(change)));
+      changes.forEach(change -> out().println(Visible.of(marked(change))));
       if (changes.isEmpty()) {
         out().println("Nothing differs.");
       }

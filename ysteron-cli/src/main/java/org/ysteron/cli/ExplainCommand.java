@@ -2,6 +2,7 @@ package org.ysteron.cli;
 
 import java.util.Map;
 import org.ysteron.Lake;
+import org.ysteron.data.Visible;
 import org.ysteron.read.Explanation;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -23,7 +24,7 @@ final class ExplainCommand extends LakeCommand {
       return;
     }
     out().println("table %s, version %d".formatted(plan.table(), plan.version()));
-    out().println("where %s".formatted(plan.condition()));
+    out().println(Visible.of("where %s".formatted(plan.condition())));
     out().println();
     Listing list = listing.listing(out(), "level", "all", "skipped", "left");
     levels(plan, list);

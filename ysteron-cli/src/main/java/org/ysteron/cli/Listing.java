@@ -1,6 +1,8 @@
 package org.ysteron.cli;
 
 import de.siegmar.fastcsv.writer.CsvWriter;
+import de.siegmar.fastcsv.writer.LineDelimiter;
+import de.siegmar.fastcsv.writer.QuoteStrategies;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.io.UncheckedIOException;
@@ -11,9 +13,12 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import org.ysteron.data.Decimals;
+import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
 import org.ysteron.data.Type;
+import org.ysteron.data.Visible;
 import picocli.CommandLine.Help.Ansi;
 import picocli.CommandLine.Option;
 
@@ -40,11 +45,20 @@ final class Listing {
     private Format format;
 
     Listing listing(PrintWriter out, String... columns) {
-      return new Listing(out, format, List.of(columns));
+      return listing(out, List.of(columns));
     }
 
     Listing listing(PrintWriter out, List<String> columns) {
-      return new Listing(out, format, columns);
+      return new Listing(out, format, columns, List.of());
+    }
+
+    /** A listing of rows of these columns; in JSON and CSV it can be loaded again. */
+    Listing rows(PrintWriter out, List<Field> columns) {
+      return new Listing(
+          out,
+          format,
+          columns.stream().map(Field::name).toList(),
+          columns.stream().map(Field::type).toList());
     }
 
     boolean isText() {
@@ -55,13 +69,15 @@ final class Listing {
   private final PrintWriter out;
   private final Format format;
   private final List<String> columns;
+  private final List<Type> types;
   private final List<String[]> pending = new ArrayList<>();
   private final boolean[] numeric;
   private int[] widths;
   private long rows;
   private CsvWriter csv;
 
-  private Listing(PrintWriter out, Format format, List<String> columns) {
+  private Listing(PrintWriter out, Format format, List<String> columns, List<Type> types) {
+    this.types = types;
     this.out = out;
     this.format = format;
     this.columns = columns;
@@ -128,7 +144,7 @@ final class Listing {
         widths[i] = Math.max(widths[i], Math.min(WIDEST, cells[i].length()));
       }
     }
-    String head = line(columns.toArray(String[]::new));
+    String head = line(columns.stream().map(Visible::of).toArray(String[]::new));
     out.println(Ansi.AUTO.enabled() ? Ansi.AUTO.string("@|bold " + head + "|@") : head);
     pending.forEach(this::print);
     pending.clear();
@@ -154,40 +170,59 @@ final class Listing {
   private void jsonRow(Object[] values) {
     Map<String, Object> object = new LinkedHashMap<>();
     for (int i = 0; i < values.length; i++) {
-      object.put(columns.get(i), plain(values[i]));
+      object.put(
+          columns.get(i),
+          types.isEmpty() ? plain(values[i]) : Json.toJson(values[i], types.get(i)));
     }
     out.print(rows == 0 ? "[\n  " : ",\n  ");
-    out.print(Json.write(object));
+    out.print(Visible.of(Json.write(object))); // in JSON, too, that is how these are written
   }
 
   private void csvRow(Object[] values) {
     if (rows == 0) {
       csv().writeRecord(columns);
     }
-    csv().writeRecord(Arrays.stream(values).map(v -> v == null ? "" : text(v)).toList());
+    List<String> cells = new ArrayList<>();
+    for (int i = 0; i < values.length; i++) {
+      cells.add(values[i] == null ? null : csvCell(values[i], i));
+    }
+    csv().writeRecord(cells);
+  }
+
+  /** As it is loaded again: text as it is, nested values as JSON. */
+  private String csvCell(Object value, int column) {
+    if (value instanceof String text) {
+      return text;
+    }
+    if (types.isEmpty()) {
+      return cell(value);
+    }
+    Type type = types.get(column);
+    return type.isNested() ? Json.write(Json.toJson(value, type)) : cell(value);
   }
 
   private CsvWriter csv() {
     if (csv == null) {
       csv =
-          CsvWriter.builder().lineDelimiter(de.siegmar.fastcsv.writer.LineDelimiter.LF).build(out);
+          CsvWriter.builder()
+              .lineDelimiter(LineDelimiter.LF)
+              .quoteStrategy(QuoteStrategies.EMPTY) // an empty text, apart from null
+              .build(out instanceof Output output ? output.forData() : out);
     }
     return csv;
   }
 
   /** A value as text; nested ones as JSON. */
   static String text(Object value) {
-    if (value == null) {
-      return "–";
-    }
+    return value == null ? "–" : Visible.of(cell(value));
+  }
+
+  private static String cell(Object value) {
     if (value instanceof BigDecimal number) {
-      return number.toPlainString();
+      return Decimals.show(number);
     }
     Object plain = plain(value);
-    String text = plain instanceof Map || plain instanceof List ? Json.write(plain) : "" + plain;
-    return text.codePoints().anyMatch(Character::isISOControl)
-        ? text.replaceAll("\\p{Cntrl}", "·")
-        : text;
+    return plain instanceof Map || plain instanceof List ? Json.write(plain) : "" + plain;
   }
 
   /** A value in the form that JSON takes. */

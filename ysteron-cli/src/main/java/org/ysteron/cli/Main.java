@@ -2,6 +2,7 @@ package org.ysteron.cli;
 
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
+import org.ysteron.data.Visible;
 import org.ysteron.error.YsteronException;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
@@ -71,10 +72,10 @@ public final class Main implements Runnable {
 
   /** Runs a command and returns its exit code. */
   static int run(PrintWriter out, PrintWriter err, String... arguments) {
-    CommandLine line = commandLine().setOut(out).setErr(err);
+    Output visible = new Output(out);
+    CommandLine line = commandLine().setOut(visible).setErr(new Output(err));
     int code = line.execute(arguments);
-    out.flush();
-    return out.checkError() && code == 0 ? 1 : code;
+    return visible.checkError() && code == 0 ? 1 : code;
   }
 
   static CommandLine commandLine() {
@@ -93,7 +94,7 @@ public final class Main implements Runnable {
   private static int wrongCall(ParameterException e, String[] arguments) {
     CommandLine line = e.getCommandLine();
     PrintWriter err = line.getErr();
-    err.println(error("error: ") + e.getMessage());
+    err.println(error("error: ") + Visible.lines(String.valueOf(e.getMessage())));
     if (!CommandLine.UnmatchedArgumentException.printSuggestions(e, err)) {
       err.println("Try '" + line.getCommandSpec().qualifiedName() + " --help' for how to use it.");
     }
@@ -104,7 +105,7 @@ public final class Main implements Runnable {
     PrintWriter err = line.getErr();
     boolean known = failure instanceof YsteronException;
     String message = known ? failure.getMessage() : failure.toString();
-    err.println(error("error: ") + message);
+    err.println(error("error: ") + Visible.lines(String.valueOf(message)));
     if (trace) {
       failure.printStackTrace(err);
     } else if (!known) {

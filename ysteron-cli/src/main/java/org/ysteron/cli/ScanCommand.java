@@ -4,7 +4,6 @@ import java.util.List;
 import org.ysteron.Lake;
 import org.ysteron.Results;
 import org.ysteron.Scan;
-import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -46,8 +45,7 @@ final class ScanCommand extends LakeCommand {
       return;
     }
     scan = columns.isEmpty() ? scan : scan.columns(columns);
-    Listing list =
-        listing.listing(out(), scan.schema().columns().stream().map(Field::name).toList());
+    Listing list = listing.rows(out(), scan.schema().columns());
     long printed = 0;
     try (Results<Row> rows = scan.rows()) {
       for (Row row : rows) {

@@ -8,6 +8,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Values;
+import org.ysteron.data.Visible;
 import org.ysteron.table.TableForm;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -33,7 +34,7 @@ final class SchemaCommand extends LakeCommand {
     list.end();
     if (listing.isText()) {
       TableForm form = view.form();
-      form.checks().forEach(check -> out().println(check));
+      form.checks().forEach(check -> out().println(Visible.of(check.toString())));
       form.leftoversColumn()
           .ifPresent(column -> out().println("What has no column goes to " + column.name() + "."));
       out()

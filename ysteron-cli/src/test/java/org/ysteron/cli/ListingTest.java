@@ -75,7 +75,7 @@ class ListingTest {
     assertThat(Listing.text(new byte[] {1, 2})).isEqualTo("0102");
     assertThat(Listing.text(Arrays.asList("x", null))).isEqualTo("[\"x\",null]");
     assertThat(Listing.text(new BigDecimal("1E+3"))).isEqualTo("1000");
-    assertThat(Listing.text("a\tb")).isEqualTo("a·b");
+    assertThat(Listing.text("a\tb")).isEqualTo("a\\u0009b");
   }
 
   @Test

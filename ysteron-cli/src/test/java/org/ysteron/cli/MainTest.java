@@ -283,7 +283,7 @@ class MainTest {
   void columnsThatAreTooWideAreShortened() throws IOException {
     ok("create-table", "t.wide", "a VARCHAR, b VARCHAR");
     ok("load", "t.wide", file("w.csv", "a,b\n" + "x".repeat(200) + ",line\u0007\n"));
-    assertThat(ok("scan", "t.wide")).contains("x".repeat(59) + "…  line·");
+    assertThat(ok("scan", "t.wide")).contains("x".repeat(59) + "…  line\\u0007");
     assertThat(Listing.bytes(3_500_000)).isEqualTo("3.3 MiB");
     assertThat(Listing.bytes(12)).isEqualTo("12 B");
     assertThat(Listing.count(1, "row", "rows")).isEqualTo("1 row");

@@ -21,8 +21,15 @@ import org.ysteron.data.Type;
  * renamed, moved or widened, and when some are added of which nothing is given. For one thread.
  */
 final class RowDigest {
+  private static final String KIND = "given:";
+
   private final Map<Integer, MessageDigest> columns = new TreeMap<>();
   private long rows;
+
+  /** Whether two digests tell rows apart; one of another kind says nothing. */
+  static boolean differ(String one, String other) {
+    return one.startsWith(KIND) && other.startsWith(KIND) && !one.equals(other);
+  }
 
   /** Adds a row: some fields and what was given for each, null included. */
   void add(List<Field> fields, Object[] values) {
@@ -130,6 +137,6 @@ final class RowDigest {
           all.update(ByteBuffer.allocate(Integer.BYTES).putInt(id).flip());
           all.update(column.digest());
         });
-    return HexFormat.of().formatHex(all.digest());
+    return KIND + HexFormat.of().formatHex(all.digest());
   }
 }

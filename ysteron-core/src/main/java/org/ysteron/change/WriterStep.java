@@ -35,7 +35,7 @@ public record WriterStep(String writer, long session, long sequence, String dige
   /** Refuses a session that was superseded, and other rows under the last number. */
   public void check(WriterRecord record, String table) {
     checkSession(record, table);
-    if (record.sequence() == sequence && !record.digest().equals(digest)) {
+    if (record.sequence() == sequence && RowDigest.differ(record.digest(), digest)) {
       throw new InvalidInputException(
           "Writer %s of table %s has applied number %d already, with other rows. Nothing was changed; give new rows the next number, %d."
               .formatted(writer, table, sequence, sequence + 1));

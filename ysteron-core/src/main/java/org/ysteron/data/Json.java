@@ -8,6 +8,7 @@ import com.fasterxml.jackson.core.StreamReadConstraints;
 import com.fasterxml.jackson.core.StreamReadFeature;
 import com.fasterxml.jackson.jr.ob.JSON;
 import java.io.IOException;
+import java.io.Reader;
 import java.io.UncheckedIOException;
 import java.math.BigDecimal;
 import java.math.BigInteger;
@@ -60,6 +61,11 @@ public final class Json {
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
+  }
+
+  /** A parser of a text that may have many values; it closes the text. */
+  public static JsonParser parser(Reader text) throws IOException {
+    return FACTORY.createParser(text);
   }
 
   /**

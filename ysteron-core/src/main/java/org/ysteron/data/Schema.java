@@ -407,14 +407,16 @@ public final class Schema {
   public String toString() {
     StringBuilder sql = new StringBuilder();
     for (Field column : columns()) {
-      sql.append(sql.isEmpty() ? "" : ",\n").append(column.name()).append(' ');
+      sql.append(sql.isEmpty() ? "" : ",\n").append(SqlNames.of(column.name())).append(' ');
       sql.append(column.type()).append(column.required() ? " NOT NULL" : "");
       column
           .writeDefault()
           .ifPresent(value -> sql.append(" DEFAULT ").append(Values.literal(value)));
     }
     if (!keyIds.isEmpty()) {
-      sql.append(",\nPRIMARY KEY (").append(String.join(", ", key())).append(')');
+      sql.append(",\nPRIMARY KEY (")
+          .append(String.join(", ", key().stream().map(SqlNames::of).toList()))
+          .append(')');
     }
     return sql.toString();
   }

@@ -140,7 +140,7 @@ public sealed interface Type {
     public String toString() {
       StringBuilder sql = new StringBuilder("ROW(");
       for (Field field : fields) {
-        sql.append(sql.length() > 4 ? ", " : "").append(field.name()).append(' ');
+        sql.append(sql.length() > 4 ? ", " : "").append(SqlNames.of(field.name())).append(' ');
         sql.append(field.type()).append(field.required() ? " NOT NULL" : "");
       }
       return sql.append(')').toString();

@@ -296,18 +296,14 @@ public final class Values {
     return text.length() > LONGEST_SHOWN ? text.substring(0, LONGEST_SHOWN) + "…" : text;
   }
 
-  /** Text in quotes for messages, shortened, control characters shown as {@code \\uXXXX}. */
+  /** Text in quotes for messages, shortened, every character visible. */
   public static String quote(String text) {
     StringBuilder shown = new StringBuilder("'");
     text.codePoints()
         .limit(LONGEST_SHOWN)
         .forEach(
             c -> {
-              if (Character.isISOControl(c)) {
-                shown.append("\\u%04x".formatted(c));
-              } else {
-                shown.appendCodePoint(c);
-              }
+              shown.append(Visible.of(Character.toString(c)));
             });
     if (text.codePointCount(0, text.length()) > LONGEST_SHOWN) {
       shown.append('…');
@@ -333,8 +329,12 @@ public final class Values {
     if (value instanceof LocalTime) {
       return "TIME '" + value + "'";
     }
-    if (value instanceof LocalDateTime || value instanceof Instant) {
+    if (value instanceof LocalDateTime) {
       return "TIMESTAMP '" + value.toString().replace('T', ' ') + "'";
+    }
+    if (value instanceof Instant instant) {
+      String local = LocalDateTime.ofInstant(instant, ZoneOffset.UTC).toString();
+      return "TIMESTAMP '" + local.replace('T', ' ') + "+00:00'";
     }
     return value instanceof BigDecimal number ? Decimals.show(number) : String.valueOf(value);
   }

@@ -3,7 +3,7 @@ package org.ysteron.error;
 /**
  * What the caller gave cannot be used: a name, a schema, a row, a condition. Nothing was changed.
  */
-public final class InvalidInputException extends YsteronException {
+public class InvalidInputException extends YsteronException {
   private static final long serialVersionUID = 1L;
 
   public InvalidInputException(String message) {

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Collection;
 import java.util.List;
 import java.util.function.Function;
+import org.ysteron.data.SqlNames;
 import org.ysteron.data.Values;
 import org.ysteron.error.DamagedException;
 
@@ -11,7 +12,7 @@ import org.ysteron.error.DamagedException;
  * A search condition on the columns of a row, in the three-valued logic of SQL: a comparison with
  * null is unknown, and a row is selected when the condition is true. Columns are named by path (see
  * {@link org.ysteron.data.Schema}); whether they exist and the literals fit is found out when the
- * condition meets a schema ({@link Filter#bind}).
+ * condition meets a schema ({@link Filter#bind}). As text a condition is SQL.
  *
  * <p>A literal is a value of the column's Java class; any {@link Number} for a numeric column; or
  * text in the form of {@link org.ysteron.data.ValueText} for any column that is not nested. Numbers
@@ -67,7 +68,7 @@ public sealed interface Condition {
   record Compare(String column, Comparison comparison, Object literal) implements Condition {
     @Override
     public String toString() {
-      return column + " " + comparison.sql + " " + Values.literal(literal);
+      return SqlNames.ofPath(column) + " " + comparison.sql + " " + Values.literal(literal);
     }
   }
 
@@ -75,7 +76,7 @@ public sealed interface Condition {
   record ComparePair(String left, Comparison comparison, String right) implements Condition {
     @Override
     public String toString() {
-      return left + " " + comparison.sql + " " + right;
+      return SqlNames.ofPath(left) + " " + comparison.sql + " " + SqlNames.ofPath(right);
     }
   }
 
@@ -83,7 +84,10 @@ public sealed interface Condition {
   record In(String column, List<Object> literals) implements Condition {
     @Override
     public String toString() {
-      StringBuilder sql = new StringBuilder(column).append(" IN (");
+      if (literals.isEmpty()) {
+        return "FALSE";
+      }
+      StringBuilder sql = new StringBuilder(SqlNames.ofPath(column)).append(" IN (");
       for (int i = 0; i < literals.size(); i++) {
         sql.append(i > 0 ? ", " : "").append(Values.literal(literals.get(i)));
       }
@@ -95,7 +99,7 @@ public sealed interface Condition {
   record IsNull(String column) implements Condition {
     @Override
     public String toString() {
-      return column + " IS NULL";
+      return SqlNames.ofPath(column) + " IS NULL";
     }
   }
 
@@ -103,7 +107,12 @@ public sealed interface Condition {
   record StartsWith(String column, String prefix) implements Condition {
     @Override
     public String toString() {
-      return column + " LIKE " + Values.literal(prefix + "%");
+      String like = SqlNames.ofPath(column) + " LIKE ";
+      if (prefix.indexOf('%') < 0 && prefix.indexOf('_') < 0) {
+        return like + Values.literal(prefix + "%");
+      }
+      String escaped = prefix.replaceAll("[%_!]", "!$0");
+      return like + Values.literal(escaped + "%") + " ESCAPE '!'";
     }
   }
 

@@ -1,9 +1,10 @@
 package org.ysteron.intake;
 
-import com.fasterxml.jackson.core.JsonProcessingException;
 import de.siegmar.fastcsv.reader.CsvParseException;
 import de.siegmar.fastcsv.reader.CsvReader;
 import de.siegmar.fastcsv.reader.CsvRecord;
+import de.siegmar.fastcsv.reader.CsvRecordHandler;
+import de.siegmar.fastcsv.reader.FieldModifier;
 import java.io.BufferedReader;
 import java.io.FilterInputStream;
 import java.io.FilterReader;
@@ -19,6 +20,7 @@ import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -31,16 +33,25 @@ import org.ysteron.data.Json;
 import org.ysteron.data.Names;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
+import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
 import org.ysteron.error.InvalidInputException;
 
 /**
- * A CSV file (RFC 4180, with a header line) or a file of JSON objects, one a line, in UTF-8. It is
- * read strictly: every column it has must be one of the table, every column it lacks must have a
- * default or allow null, every value must be of its column's type. In CSV an empty field is null.
+ * A CSV file (RFC 4180, with a header line) or a file of JSON objects, one a line or in one array,
+ * in UTF-8. It is read strictly: every column it has must be one of the table, every column it
+ * lacks must have a default or allow null, every value must be of its column's type. In CSV an
+ * empty field is null, and an empty one in quotes is an empty value where the column is of text or
+ * binary.
  */
 public final class OutsideFile {
+  /** What an empty field in quotes is read as; told from a field without quotes by identity. */
+  @SuppressWarnings("StringOperationCanBeSimplified")
+  private static final String QUOTED = new String("");
+
+  private static final int BYTE_ORDER_MARK = 0xfeff;
+
   private final Path path;
   private final Kind kind;
 
@@ -117,8 +128,8 @@ public final class OutsideFile {
       return;
     }
     TextTypes types = new TextTypes();
-    Set<String> own = new HashSet<>();
-    known.columns().forEach(column -> own.add(column.name().toLowerCase(Locale.ROOT)));
+    Map<String, Field> own = new HashMap<>();
+    known.columns().forEach(column -> own.put(column.name().toLowerCase(Locale.ROOT), column));
     open(
         bytes -> {},
         text ->
@@ -127,7 +138,7 @@ public final class OutsideFile {
                 (line, members) ->
                     members.forEach(
                         (name, value) -> {
-                          if (!own.contains(name.toLowerCase(Locale.ROOT))) {
+                          if (value != null && !own.containsKey(name.toLowerCase(Locale.ROOT))) {
                             types.look(name, (String) value);
                           }
                         })));
@@ -137,9 +148,26 @@ public final class OutsideFile {
             namedCsv(
                 text,
                 (line, members) -> {
-                  members.replaceAll((name, value) -> types.value(name, (String) value));
+                  members.replaceAll(
+                      (name, value) -> {
+                        Field column = own.get(name.toLowerCase(Locale.ROOT));
+                        return column == null
+                            ? types.value(name, (String) value)
+                            : known(column, (String) value, line);
+                      });
                   add(target, members, line);
                 }));
+  }
+
+  /** The text of a known column, or what it is as JSON where JSON stands in CSV. */
+  private Object known(Field column, String text, long line) {
+    if (text == null || (text.isEmpty() && !hasEmptyValue(column))) {
+      return null;
+    }
+    if (!column.type().isNested() && column.type() != Types.JSON) {
+      return text;
+    }
+    return checked(line, column, () -> Json.parse(text));
   }
 
   private void add(NamedTarget target, Map<String, Object> members, long line) {
@@ -165,7 +193,6 @@ public final class OutsideFile {
           line[0] = record.getStartingLineNumber();
           if (names.isEmpty()) {
             names.addAll(record.getFields());
-            names.set(0, withoutMark(names.get(0)));
             if (new HashSet<>(names).size() < names.size()) {
               throw wrong(1, "the header names a column twice: " + names + ".", null);
             }
@@ -173,24 +200,20 @@ public final class OutsideFile {
           }
           Map<String, Object> members = new LinkedHashMap<>();
           for (int i = 0; i < names.size(); i++) {
-            members.put(names.get(i), record.getField(i));
+            members.put(names.get(i), field(record, i));
           }
           lines.row(line[0], members);
         });
   }
 
-  private void namedJson(BufferedReader text, NamedTarget target) throws IOException {
-    long line = 0;
-    String json = text.readLine();
-    while (json != null) {
-      line++;
-      if (!json.isBlank()) {
-        Map<String, Object> members = new LinkedHashMap<>();
-        object(json, line).forEach((name, value) -> members.put((String) name, value));
-        add(target, members, line);
-      }
-      json = text.readLine();
-    }
+  private void namedJson(Reader text, NamedTarget target) throws IOException {
+    JsonRows.read(
+        text,
+        (line, members) -> {
+          add(target, members, line);
+          return true;
+        },
+        this::wrong);
   }
 
   /**
@@ -204,29 +227,53 @@ public final class OutsideFile {
   }
 
   private static List<String> header(Reader text) throws IOException {
-    try (CsvReader<CsvRecord> csv = CsvReader.builder().skipEmptyLines(true).ofCsvRecord(text)) {
-      var records = csv.iterator();
-      List<String> names = new ArrayList<>();
-      if (records.hasNext()) {
-        names.addAll(records.next().getFields());
-        names.set(0, withoutMark(names.get(0)));
+    try (CsvReader<CsvRecord> csv = csv(text)) {
+      for (CsvRecord record : csv) {
+        if (!isEmpty(record)) {
+          List<String> names = new ArrayList<>(record.getFields());
+          return names;
+        }
       }
-      return names;
+      return List.of();
     } catch (CsvParseException | java.io.UncheckedIOException e) {
       return List.of(); // reading the rows will say what is wrong
     }
   }
 
-  private List<String> members(BufferedReader text) throws IOException {
-    String json = text.readLine();
-    while (json != null && json.isBlank()) {
-      json = text.readLine();
-    }
+  private static CsvReader<CsvRecord> csv(Reader text) {
+    FieldModifier quotedOnes =
+        new FieldModifier() {
+          @Override
+          public String modify(long line, int index, boolean quoted, String field) {
+            return quoted && field.isEmpty() ? QUOTED : field;
+          }
+        };
+    return CsvReader.builder()
+        .skipEmptyLines(false) // which are rows where there is one column
+        .build(CsvRecordHandler.of(handler -> handler.fieldModifier(quotedOnes)), text);
+  }
+
+  private static boolean isEmpty(CsvRecord record) {
+    return record.getFieldCount() == 0 || (record.getFieldCount() == 1 && field(record, 0) == null);
+  }
+
+  /** The text of a field; null for an empty one that has no quotes. */
+  @SuppressWarnings({"ReferenceEquality", "StringEquality"})
+  private static String field(CsvRecord record, int index) {
+    String field = index < record.getFieldCount() ? record.getField(index) : "";
+    return field.isEmpty() && field != QUOTED ? null : field;
+  }
+
+  private List<String> members(Reader text) throws IOException {
     List<String> names = new ArrayList<>();
     try {
-      if (json != null && Json.parse(json) instanceof Map<?, ?> object) {
-        object.keySet().forEach(name -> names.add((String) name));
-      }
+      JsonRows.read(
+          text,
+          (line, members) -> {
+            names.addAll(members.keySet());
+            return false;
+          },
+          this::wrong);
     } catch (InvalidInputException e) {
       return List.of(); // reading the rows will say what is wrong
     }
@@ -250,6 +297,10 @@ public final class OutsideFile {
                         .onMalformedInput(CodingErrorAction.REPORT)
                         .onUnmappableCharacter(CodingErrorAction.REPORT)),
                 1 << 16)) {
+      text.mark(1);
+      if (text.read() != BYTE_ORDER_MARK) {
+        text.reset();
+      }
       work.with(text);
     } catch (NoSuchFileException e) {
       throw new InvalidInputException("There is no file " + path + ".", e);
@@ -286,9 +337,14 @@ public final class OutsideFile {
     long line = 1;
     boolean empty = true;
     QuoteCounter quotes = new QuoteCounter(text);
-    try (CsvReader<CsvRecord> csv = CsvReader.builder().skipEmptyLines(true).ofCsvRecord(quotes)) {
+    int columns = 0;
+    try (CsvReader<CsvRecord> csv = csv(quotes)) {
       for (CsvRecord record : csv) {
         line = record.getStartingLineNumber();
+        if (columns != 1 && isEmpty(record)) {
+          continue;
+        }
+        columns = empty ? record.getFieldCount() : columns;
         empty = false;
         each.accept(record);
       }
@@ -317,7 +373,7 @@ public final class OutsideFile {
     List<String> unknown = new ArrayList<>();
     Set<String> seen = new HashSet<>();
     for (int i = 0; i < columns.length; i++) {
-      String name = i == 0 ? withoutMark(names.get(0)) : names.get(i);
+      String name = names.get(i);
       columns[i] = schema.struct().indexOf(name);
       if (columns[i] < 0) {
         unknown.add(name);
@@ -328,11 +384,6 @@ public final class OutsideFile {
     }
     checkColumns(schema, seen, unknown, 1);
     return columns;
-  }
-
-  /** Takes a byte order mark away. */
-  private static String withoutMark(String first) {
-    return first.startsWith("\ufeff") ? first.substring(1) : first;
   }
 
   /** Refuses columns that the table lacks, and lacking ones that need a value. */
@@ -372,11 +423,20 @@ public final class OutsideFile {
     Object[] row = defaults(schema);
     for (int i = 0; i < columns.length; i++) {
       Field column = schema.columns().get(columns[i]);
-      String text = record.getField(i);
+      String text = field(record, i);
+      boolean isNull = text == null || (text.isEmpty() && !hasEmptyValue(column));
       row[columns[i]] =
-          checked(line, column, () -> text.isEmpty() ? null : ValueText.parse(text, column.type()));
+          checked(
+              line,
+              column,
+              () ->
+                  Values.acceptField(isNull ? null : ValueText.parse(text, column.type()), column));
     }
     return row;
+  }
+
+  private static boolean hasEmptyValue(Field column) {
+    return column.type() instanceof Type.Text || column.type() == Types.BINARY;
   }
 
   /** A sentence with its end. */
@@ -386,7 +446,7 @@ public final class OutsideFile {
 
   private Object checked(long line, Field column, java.util.function.Supplier<Object> value) {
     try {
-      return Values.acceptField(value.get(), column);
+      return value.get();
     } catch (InvalidInputException e) {
       throw wrong(
           line,
@@ -395,38 +455,18 @@ public final class OutsideFile {
     }
   }
 
-  private void readJson(Schema schema, BufferedReader text, RowTarget target) throws IOException {
+  private void readJson(Schema schema, Reader text, RowTarget target) throws IOException {
     Object[] standard = defaults(schema);
-    long line = 0;
-    String json = text.readLine();
-    while (json != null) {
-      line++;
-      if (!json.isBlank()) {
-        target.add(jsonRow(schema, json, line, Arrays.copyOf(standard, standard.length)));
-      }
-      json = text.readLine();
-    }
+    JsonRows.read(
+        text,
+        (line, members) -> {
+          target.add(jsonRow(schema, members, line, Arrays.copyOf(standard, standard.length)));
+          return true;
+        },
+        this::wrong);
   }
 
-  private Map<?, ?> object(String json, long line) {
-    Object parsed;
-    try {
-      parsed = Json.parse(json);
-    } catch (InvalidInputException e) {
-      String reason =
-          e.getCause() instanceof JsonProcessingException cause
-              ? cause.getOriginalMessage()
-              : e.getMessage();
-      throw wrong(line, "it is not JSON: " + reason + ".", e);
-    }
-    if (!(parsed instanceof Map<?, ?> object)) {
-      throw wrong(line, "it is not a JSON object.", null);
-    }
-    return object;
-  }
-
-  private Object[] jsonRow(Schema schema, String json, long line, Object[] row) {
-    Map<?, ?> object = object(json, line);
+  private Object[] jsonRow(Schema schema, Map<?, ?> object, long line, Object[] row) {
     Set<String> seen = new HashSet<>();
     List<String> unknown = new ArrayList<>();
     for (Map.Entry<?, ?> member : object.entrySet()) {
@@ -440,7 +480,11 @@ public final class OutsideFile {
       Field column = schema.columns().get(at);
       Type type = column.type();
       Object value = member.getValue();
-      row[at] = checked(line, column, () -> value == null ? null : Json.fromJson(value, type));
+      row[at] =
+          checked(
+              line,
+              column,
+              () -> Values.acceptField(value == null ? null : Json.fromJson(value, type), column));
     }
     checkColumns(schema, seen, unknown, line);
     return row;

@@ -38,7 +38,7 @@ final class TextTypes {
 
   /** A value in the form that parsed JSON would have it. */
   Object value(String column, String text) {
-    if (text.isEmpty()) {
+    if (text == null || (text.isEmpty() && kinds.getOrDefault(column, Kind.TEXT) != Kind.TEXT)) {
       return null;
     }
     return switch (kinds.getOrDefault(column, Kind.TEXT)) {

@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import org.ysteron.data.Schema;
+import org.ysteron.data.SqlNames;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Conditions;
 import org.ysteron.expr.Filter;
@@ -52,6 +53,6 @@ public record Check(String name, Condition condition) {
   /** As SQL writes it. */
   @Override
   public String toString() {
-    return "CONSTRAINT " + name + " CHECK (" + condition + ")";
+    return "CONSTRAINT " + SqlNames.of(name) + " CHECK (" + condition + ")";
   }
 }

@@ -292,7 +292,8 @@ class FilterTest {
     double near = extreme(random);
     BigDecimal literal =
         Double.isFinite(near)
-            ? new BigDecimal(near).add(new BigDecimal(random.nextInt(3) - 1).movePointLeft(30))
+            ? new BigDecimal(near)
+                .add(Math.abs(near) < 1e-9 ? BigDecimal.ZERO : ulp(random).movePointLeft(30))
             : new BigDecimal(random.nextBoolean() ? "1e39" : "-2e400");
     if (random.nextInt(4) == 0 && Float.isFinite((float) near)) {
       literal = new BigDecimal(Float.toString((float) near));
@@ -312,6 +313,10 @@ class FilterTest {
     assertThat(in).isEqualTo(equal);
     long[] notIn = Filter.bind(column("r").in(List.of(literal)).not(), schema).select(batch);
     assertThat(notIn[0]).isEqualTo(~equal[0] & (1L << 40) - 1);
+  }
+
+  private static BigDecimal ulp(Random random) {
+    return new BigDecimal(random.nextInt(3) - 1);
   }
 
   private static double extreme(Random random) {

@@ -6,6 +6,7 @@ import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import org.apache.calcite.sql.SqlBasicCall;
 import org.apache.calcite.sql.SqlCall;
@@ -19,11 +20,13 @@ import org.apache.calcite.sql.fun.SqlBetweenOperator;
 import org.apache.calcite.sql.fun.SqlLikeOperator;
 import org.apache.calcite.util.BitString;
 import org.apache.calcite.util.NlsString;
+import org.ysteron.data.Decimals;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
@@ -48,11 +51,39 @@ public final class SqlCondition {
    * @throws SqlTextException pointing at the place that is wrong
    */
   public static Condition parse(String text, Schema schema) {
-    SqlCondition parser = new SqlCondition(new SqlText(text, 0), schema);
-    return parser.condition(parser.text.expression());
+    SqlText sql = new SqlText(text, 0);
+    SqlCondition parser = new SqlCondition(sql, schema);
+    return sql.bounded(() -> parser.condition(sql.expression()));
   }
 
   private Condition condition(SqlNode node) {
+    return switch (node.getKind()) {
+      case AND -> new Condition.And(parts(node)).simplified();
+      case OR -> new Condition.Or(parts(node)).simplified();
+      case NOT -> condition(((SqlCall) node).operand(0)).not();
+      default -> test(node);
+    };
+  }
+
+  private List<Condition> parts(SqlNode node) {
+    return chain(node).stream().map(this::condition).toList();
+  }
+
+  /** The parts of {@code a OR b OR c}, of which the parser makes {@code (a OR b) OR c}. */
+  static List<SqlNode> chain(SqlNode node) {
+    List<SqlNode> parts = new ArrayList<>();
+    SqlNode left = node;
+    while (left.getKind() == node.getKind()) {
+      parts.add(((SqlCall) left).operand(1));
+      left = ((SqlCall) left).operand(0);
+    }
+    parts.add(left);
+    Collections.reverse(parts);
+    return parts;
+  }
+
+  /** A test of columns, which is checked by itself, so that its place is told. */
+  private Condition test(SqlNode node) {
     Condition condition = unchecked(node);
     try {
       Filter.bind(condition, schema);
@@ -78,9 +109,6 @@ public final class SqlCondition {
     }
     SqlKind kind = call.getKind();
     return switch (kind) {
-      case AND -> condition(call.operand(0)).and(condition(call.operand(1)));
-      case OR -> condition(call.operand(0)).or(condition(call.operand(1)));
-      case NOT -> condition(call.operand(0)).not();
       case EQUALS -> compare(call, Condition.Comparison.EQUAL);
       case NOT_EQUALS -> compare(call, Condition.Comparison.NOT_EQUAL);
       case LESS_THAN -> compare(call, Condition.Comparison.LESS);
@@ -155,25 +183,40 @@ public final class SqlCondition {
   }
 
   private Condition like(SqlBasicCall call) {
-    if (call.operandCount() > 2 || !(literal(call.operand(1)) instanceof String pattern)) {
+    if (!(literal(call.operand(1)) instanceof String pattern)) {
       throw unsupported(call);
     }
     String column = column(call.operand(0));
+    int escape = escape(call);
+    StringBuilder fixed = new StringBuilder();
     int wild = 0;
     while (wild < pattern.length() && pattern.charAt(wild) != '%' && pattern.charAt(wild) != '_') {
-      wild++;
+      wild += pattern.charAt(wild) == escape && wild + 1 < pattern.length() ? 1 : 0;
+      fixed.append(pattern.charAt(wild++));
     }
     Condition condition;
     if (wild == pattern.length()) {
-      condition = Condition.column(column).equalTo(pattern);
+      condition = Condition.column(column).equalTo(fixed.toString());
     } else if (wild == pattern.length() - 1 && pattern.charAt(wild) == '%') {
-      condition = Condition.column(column).startsWith(pattern.substring(0, wild));
+      condition = Condition.column(column).startsWith(fixed.toString());
     } else {
       throw text.wrong(
           "LIKE is supported with one % at the end only, as in LIKE 'ORR-%'.",
           call.operand(1).getParserPosition(), null);
     }
     return ((SqlLikeOperator) call.getOperator()).isNegated() ? condition.not() : condition;
+  }
+
+  /** The character before one that is meant as it is; -1 for none. */
+  private int escape(SqlBasicCall call) {
+    if (call.operandCount() < 3) {
+      return -1;
+    }
+    if (literal(call.operand(2)) instanceof String escape && escape.length() == 1) {
+      return escape.charAt(0);
+    }
+    throw text.wrong(
+        "ESCAPE takes one character, as in ESCAPE '!'.", call.operand(2).getParserPosition(), null);
   }
 
   private String column(SqlNode node) {
@@ -218,10 +261,13 @@ public final class SqlCondition {
       throw unsupported(node);
     }
     Object value = literal.getValue();
+    if (value instanceof BigDecimal number) {
+      return bounded(number, literal);
+    }
     if (literal instanceof SqlUnknownLiteral unknown) {
       return dated(unknown);
     }
-    if (value == null || value instanceof Boolean || value instanceof BigDecimal) {
+    if (value == null || value instanceof Boolean) {
       return value;
     }
     if (value instanceof NlsString string) {
@@ -233,6 +279,14 @@ public final class SqlCondition {
     throw unsupported(literal);
   }
 
+  private BigDecimal bounded(BigDecimal number, SqlLiteral at) {
+    try {
+      return Decimals.bounded(number);
+    } catch (InvalidInputException e) {
+      throw text.wrong(e.getMessage() + ".", at.getParserPosition(), e);
+    }
+  }
+
   /** DATE, TIME and TIMESTAMP literals, which Calcite leaves as text until it validates. */
   private Object dated(SqlUnknownLiteral literal) {
     String content = literal.getValue();
@@ -240,13 +294,20 @@ public final class SqlCondition {
       return switch (literal.tag) {
         case "DATE" -> LocalDate.parse(content);
         case "TIME" -> LocalTime.parse(content);
-        case "TIMESTAMP" -> LocalDateTime.parse(content.replace(' ', 'T'));
+        case "TIMESTAMP" -> timestamp(content);
         default -> ValueText.parse(content, Types.INSTANT);
       };
     } catch (DateTimeException | YsteronException e) {
       throw text.wrong(
           "This is no such value: " + e.getMessage() + ".", literal.getParserPosition(), e);
     }
+  }
+
+  /** With a zone behind it, as in {@code 12:00:00+00:00}, it is an instant. */
+  private static Object timestamp(String content) {
+    return content.matches("(?s).*(Z|[+-]\\d\\d:\\d\\d)")
+        ? ValueText.parse(content, Types.INSTANT)
+        : LocalDateTime.parse(content.replace(' ', 'T'));
   }
 
   /** The value of a literal in a column definition. */

@@ -23,6 +23,7 @@ import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlUpdate;
 import org.apache.calcite.sql.fun.SqlBetweenOperator;
 import org.apache.calcite.sql.fun.SqlCase;
+import org.ysteron.data.Decimals;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -38,10 +39,12 @@ import org.ysteron.error.YsteronException;
 public final class SqlExpression {
   private static final String BEFORE = "UPDATE t SET\n";
   private static final String SOURCE = "source";
+  private static final int MOST_DEPTH = 200;
 
   private final SqlText text;
   private final Schema table;
   private final Optional<Schema> source;
+  private int depth;
 
   private SqlExpression(SqlText text, Schema table, Optional<Schema> source) {
     this.text = text;
@@ -92,6 +95,15 @@ public final class SqlExpression {
   }
 
   private RowFunction of(SqlNode node) {
+    if (++depth > MOST_DEPTH) {
+      throw text.wrong("The expression is nested too deep.", node.getParserPosition(), null);
+    }
+    RowFunction function = unbounded(node);
+    depth--;
+    return function;
+  }
+
+  private RowFunction unbounded(SqlNode node) {
     if (node instanceof SqlIdentifier identifier) {
       return column(identifier);
     }
@@ -191,8 +203,8 @@ public final class SqlExpression {
       case LESS_THAN_OR_EQUAL -> compare(call, order -> order <= 0);
       case GREATER_THAN -> compare(call, order -> order > 0);
       case GREATER_THAN_OR_EQUAL -> compare(call, order -> order >= 0);
-      case AND -> logic(of(call.operand(0)), of(call.operand(1)), false);
-      case OR -> logic(of(call.operand(0)), of(call.operand(1)), true);
+      case AND -> logic(parts(call), false);
+      case OR -> logic(parts(call), true);
       case NOT -> one(call, value -> !truth(value));
       case IS_NULL -> isNull(of(call.operand(0)), true);
       case IS_NOT_NULL -> isNull(of(call.operand(0)), false);
@@ -261,18 +273,22 @@ public final class SqlExpression {
     throw new InvalidInputException(Values.show(value) + " is neither true nor false");
   }
 
-  /** AND, OR: decided by one side alone when that has the deciding value; else null may win. */
-  private static RowFunction logic(RowFunction left, RowFunction right, boolean deciding) {
+  private List<RowFunction> parts(SqlCall call) {
+    return SqlCondition.chain(call).stream().map(this::of).toList();
+  }
+
+  /** AND, OR: decided by one part alone when that has the deciding value; else null may win. */
+  private static RowFunction logic(List<RowFunction> parts, boolean deciding) {
     return (row, given) -> {
-      Object a = left.apply(row, given);
-      if (a != null && truth(a) == deciding) {
-        return deciding;
+      boolean known = true;
+      for (RowFunction part : parts) {
+        Object value = part.apply(row, given);
+        if (value != null && truth(value) == deciding) {
+          return deciding;
+        }
+        known &= value != null;
       }
-      Object b = right.apply(row, given);
-      if (b != null && truth(b) == deciding) {
-        return deciding;
-      }
-      return a == null || b == null ? null : (Object) !deciding;
+      return known ? (Object) !deciding : null;
     };
   }
 
@@ -378,13 +394,16 @@ public final class SqlExpression {
 
   private static Object cast(Object value, Type type) {
     if (type instanceof Type.Text) {
-      return value instanceof BigDecimal number ? number.toPlainString() : value.toString();
+      return value instanceof BigDecimal number ? Decimals.show(number) : value.toString();
     }
     if (value instanceof String written) {
       return org.ysteron.data.ValueText.parse(written, type);
     }
     if (value instanceof Number number) {
-      BigDecimal exact = new BigDecimal(number.toString());
+      if (!Double.isFinite(number.doubleValue()) && !(number instanceof BigDecimal)) {
+        return Values.accept(number, type);
+      }
+      BigDecimal exact = Decimals.of(number);
       if (type instanceof Type.Decimal decimal) {
         return exact.setScale(decimal.scale(), RoundingMode.HALF_UP);
       }

@@ -7,6 +7,7 @@ import java.time.Duration;
 import java.time.LocalDate;
 import java.time.temporal.Temporal;
 import java.time.temporal.TemporalAmount;
+import org.ysteron.data.Decimals;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
@@ -24,7 +25,9 @@ final class SqlNumbers {
     if (b instanceof Temporal at && a instanceof TemporalAmount amount) {
       return moved(at, amount, true);
     }
-    return isDouble(a, b) ? (Object) (real(a) + real(b)) : exact(a, "added").add(exact(b, "added"));
+    return isDouble(a, b)
+        ? (Object) (real(a) + real(b))
+        : Decimals.bounded(exact(a, "added").add(exact(b, "added")));
   }
 
   static Object subtract(Object a, Object b) {
@@ -33,13 +36,13 @@ final class SqlNumbers {
     }
     return isDouble(a, b)
         ? (Object) (real(a) - real(b))
-        : exact(a, "subtracted").subtract(exact(b, "subtracted"));
+        : Decimals.bounded(exact(a, "subtracted").subtract(exact(b, "subtracted")));
   }
 
   static Object multiply(Object a, Object b) {
     return isDouble(a, b)
         ? (Object) (real(a) * real(b))
-        : exact(a, "multiplied").multiply(exact(b, "multiplied"));
+        : Decimals.bounded(exact(a, "multiplied").multiply(exact(b, "multiplied")));
   }
 
   static Object divide(Object a, Object b) {
@@ -50,7 +53,7 @@ final class SqlNumbers {
       throw new InvalidInputException(Values.show(a) + " is divided by zero");
     }
     BigDecimal quotient = exact(a, "divided").divide(exact(b, "divided"), MathContext.DECIMAL64);
-    return quotient.scale() > 0 ? quotient.stripTrailingZeros() : quotient;
+    return Decimals.bounded(quotient.scale() > 0 ? quotient.stripTrailingZeros() : quotient);
   }
 
   private static Temporal moved(Temporal at, TemporalAmount amount, boolean forward) {
@@ -80,7 +83,7 @@ final class SqlNumbers {
 
   private static BigDecimal exact(Object value, String what) {
     if (value instanceof BigDecimal number) {
-      return number;
+      return Decimals.bounded(number);
     }
     if (value instanceof Integer || value instanceof Long) {
       return BigDecimal.valueOf(((Number) value).longValue());

@@ -1,9 +1,11 @@
 package org.ysteron.sql;
 
+import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import org.apache.calcite.avatica.util.Casing;
 import org.apache.calcite.avatica.util.Quoting;
+import org.apache.calcite.runtime.CalciteException;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.parser.SqlParseException;
 import org.apache.calcite.sql.parser.SqlParser;
@@ -34,20 +36,43 @@ final class SqlText {
   }
 
   SqlNode expression() {
+    return parsed(() -> SqlParser.create(text, CONFIG).parseExpression());
+  }
+
+  private interface Parsing {
+    SqlNode parse() throws SqlParseException;
+  }
+
+  private SqlNode parsed(Parsing parsing) {
+    String exceeded = SqlBounds.exceeded(text);
+    if (exceeded != null) {
+      throw new SqlTextException("The SQL text " + exceeded + ".", text, 1, 1, null);
+    }
+    return bounded(
+        () -> {
+          try {
+            return parsing.parse();
+          } catch (SqlParseException e) {
+            throw wrong(e);
+          } catch (CalciteException e) {
+            throw new SqlTextException(
+                "The SQL text is wrong: " + e.getMessage() + ".", text, 1, 1, e);
+          }
+        });
+  }
+
+  /** Does something with the text that goes as deep as the text nests. */
+  <T> T bounded(Supplier<T> work) {
     try {
-      return SqlParser.create(text, CONFIG).parseExpression();
-    } catch (SqlParseException e) {
-      throw wrong(e);
+      return work.get();
+    } catch (StackOverflowError e) {
+      throw new SqlTextException("The SQL text is nested too deep.", text, 1, 1, null);
     }
   }
 
   /** Parses a statement that has this text in it. */
   SqlNode statement(String whole) {
-    try {
-      return SqlParser.create(whole, CONFIG).parseStmt();
-    } catch (SqlParseException e) {
-      throw wrong(e);
-    }
+    return parsed(() -> SqlParser.create(whole, CONFIG).parseStmt());
   }
 
   private SqlTextException wrong(SqlParseException e) {

@@ -1,10 +1,13 @@
 package org.ysteron.sql;
 
-import org.ysteron.error.YsteronException;
+import org.ysteron.error.InvalidInputException;
 
 /** SQL text that cannot be used; the message shows the place. */
-public final class SqlTextException extends YsteronException {
+public final class SqlTextException extends InvalidInputException {
   private static final long serialVersionUID = 1L;
+
+  private static final int BEFORE = 100;
+  private static final int BEHIND = 60;
 
   private final String reason;
   private final int line;
@@ -37,6 +40,12 @@ public final class SqlTextException extends YsteronException {
     if (line < 1 || line > lines.length) {
       return "";
     }
-    return "\n  " + lines[line - 1] + "\n  " + " ".repeat(Math.max(0, column - 1)) + "^";
+    String whole = lines[line - 1];
+    int at = Math.max(0, Math.min(column - 1, whole.length()));
+    int from = Math.max(0, at - BEFORE);
+    int to = Math.min(whole.length(), at + BEHIND);
+    String head = from > 0 ? "…" : "";
+    String shown = head + whole.substring(from, to) + (to < whole.length() ? "…" : "");
+    return "\n  " + shown + "\n  " + " ".repeat(at - from + head.length()) + "^";
   }
 }

@@ -75,7 +75,13 @@ class SqlAlterTest {
                 "RENAME level_cm TO level, ADD level_mm INTEGER AFTER level,\n"
                     + " ADD CONSTRAINT c CHECK (level_mm > 0), ALTER level SET DEFAULT 5,"
                     + " DROP CONSTRAINT c, DROP level_mm"))
-        .hasSize(6);
+        .containsExactly(
+            "rename level_cm to level",
+            "add level_mm INTEGER after level",
+            "add check c (level_mm > 0)",
+            "set default level 5.0",
+            "drop check c",
+            "drop level_mm");
   }
 
   @ParameterizedTest
