@@ -1,7 +1,10 @@
 package org.ysteron;
 
+import java.io.IOException;
+import java.nio.file.AccessDeniedException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.nio.file.attribute.BasicFileAttributes;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
@@ -23,6 +26,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
+import org.ysteron.store.StoreException;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableForm;
@@ -74,12 +78,18 @@ public final class Lake implements AutoCloseable {
 
   /** Opens the lake in a directory. */
   public static Lake open(Path directory) {
-    if (!Files.isDirectory(directory)) {
-      throw new NotFoundException(
-          "There is no lake in %s: it is no directory. Make a lake there, or check the path."
-              .formatted(directory.toAbsolutePath().normalize()));
+    try {
+      if (Files.readAttributes(directory, BasicFileAttributes.class).isDirectory()) {
+        return open(new LocalStore(directory));
+      }
+    } catch (AccessDeniedException e) {
+      throw new StoreException("The directory %s may not be read.".formatted(directory), e);
+    } catch (IOException e) {
+      // there is none
     }
-    return open(new LocalStore(directory));
+    throw new NotFoundException(
+        "There is no lake in %s: it is no directory. Make a lake there, or check the path."
+            .formatted(directory.toAbsolutePath().normalize()));
   }
 
   /** Opens the lake in a store. */

@@ -240,7 +240,7 @@ class EvolutionTest {
     append("C", 3, null, null); // unknown is let in
     assertThatThrownBy(() -> append("D", 4, null, 10))
         .hasMessageContaining("Row 1 (gauge = 'D', day = DATE '2026-01-04', count = 10)")
-        .hasMessageContaining("breaks the check low: count < 10 is false");
+        .hasMessageContaining("breaks the check low: \"count\" < 10 is false");
     assertThatThrownBy(() -> table.update().set("count", 11).run())
         .hasMessageContaining("breaks the check low");
     assertThatThrownBy(

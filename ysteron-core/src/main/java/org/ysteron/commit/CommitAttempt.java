@@ -190,7 +190,9 @@ public final class CommitAttempt {
   private EntryHead readBack(byte[] bytes, EntryHead head) {
     String name = core.ledger().nameOf(head.number());
     try {
-      EntryHead read = EntryHead.parse(bytes, head.number(), name, LakeCore.KNOWN_FEATURES);
+      EntryHead read =
+          EntryHead.parse(
+              new Ledger.Start(bytes, bytes.length), head.number(), name, LakeCore.KNOWN_FEATURES);
       if (read.equals(head.with(read.sum()))) {
         return read;
       }
@@ -281,7 +283,7 @@ public final class CommitAttempt {
 
   /** Whether a slot that is filled holds our bytes, in which our commit's id is. */
   private boolean isOurs() {
-    if (!Arrays.equals(core.ledger().read(proposal.number()), proposal.bytes)) {
+    if (!core.ledger().read(proposal.number(), proposal.bytes.length).isWholly(proposal.bytes)) {
       return false;
     }
     // A call that failed on its way may have left the name behind unsynced.

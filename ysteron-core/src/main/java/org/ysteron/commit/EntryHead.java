@@ -17,6 +17,7 @@ import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.UnsupportedLakeException;
+import org.ysteron.error.YsteronException;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.JsonObject;
@@ -62,7 +63,11 @@ record EntryHead(
   private static final String LABELS = "labels";
   private static final String READERS = "readers must know";
   private static final String WRITERS = "writers must know";
-  private static final int LONGEST_HEAD = 1 << 24;
+
+  /** How many bytes the lines may have. */
+  static final int LONGEST = 1 << 24;
+
+  private static final String END = "{\"head\":";
 
   /**
    * What proves the lines.
@@ -173,10 +178,10 @@ record EntryHead(
     last.put("lake page", page.toText(end));
     line(head, last);
     head.raw(endLine(head.toByteArray()));
-    if (head.size() > LONGEST_HEAD) {
+    if (head.size() > LONGEST) {
       throw new InvalidInputException(
           "What the commit says of itself takes %d bytes; %d are possible. Nothing was changed; say less, or change fewer tables at once."
-              .formatted(head.size(), LONGEST_HEAD));
+              .formatted(head.size(), LONGEST));
     }
     return head.toByteArray();
   }
@@ -200,20 +205,34 @@ record EntryHead(
    * @param known the features that this program knows
    * @throws UnsupportedLakeException when the first line says that a newer program wrote it
    */
-  static EntryHead parse(byte[] entry, long number, String name, Set<String> known) {
+  static EntryHead parse(Ledger.Start entry, long number, String name, Set<String> known) {
     try {
-      return parse(entry, number, known);
+      return parse(entry.bytes(), entry.size(), number, known);
     } catch (UnsupportedLakeException e) {
       throw e;
-    } catch (DamagedException | InvalidInputException | ClassCastException e) {
+    } catch (RuntimeException e) {
       throw new DamagedException(
           "Ledger entry %s is damaged: %s Restore it from a copy of the lake."
-              .formatted(name, e.getMessage()),
+              .formatted(name, e instanceof YsteronException ? e.getMessage() : e + "."),
           e);
     }
   }
 
-  private static EntryHead parse(byte[] entry, long number, Set<String> known) {
+  /** Whether the lines are there to their end. */
+  static boolean isWhole(byte[] start) {
+    int line = 0;
+    for (int i = 0; i < start.length; i++) {
+      if (start[i] == '\n') {
+        if (new String(start, line, i - line, StandardCharsets.UTF_8).startsWith(END)) {
+          return true;
+        }
+        line = i + 1;
+      }
+    }
+    return false;
+  }
+
+  private static EntryHead parse(byte[] entry, long size, long number, Set<String> known) {
     int end = endOfLine(entry, 0);
     JsonObject first = line(entry, 0, end);
     judge(first, known);
@@ -222,13 +241,13 @@ record EntryHead(
       int start = end + 1;
       end = endOfLine(entry, start);
       String text = new String(entry, start, end - start, StandardCharsets.UTF_8);
-      if (text.startsWith("{\"head\":")) {
+      if (text.startsWith(END)) {
         byte[] expected = endLine(Arrays.copyOf(entry, start));
         if (!Arrays.equals(expected, Arrays.copyOfRange(entry, start, end + 1))) {
           throw new DamagedException("the SHA-256 of its head is not the one it gives.");
         }
         Sum sum = new Sum(hex(Sha256.of(Arrays.copyOf(entry, end + 1))), end + 1);
-        return new Parser(first, number, entry.length).parse(lines, sum);
+        return new Parser(first, number, size).parse(lines, sum);
       }
       lines.add(line(entry, start, end));
     }
@@ -236,10 +255,10 @@ record EntryHead(
 
   private static int endOfLine(byte[] entry, int start) {
     int end = start;
-    while (end < entry.length && entry[end] != '\n' && end < LONGEST_HEAD) {
+    while (end < entry.length && entry[end] != '\n' && end < LONGEST) {
       end++;
     }
-    if (end == entry.length || end >= LONGEST_HEAD) {
+    if (end == entry.length || end >= LONGEST) {
       throw new DamagedException("its head has no end.");
     }
     return end;

@@ -5,7 +5,6 @@ import java.time.Duration;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -139,7 +138,7 @@ public final class LakeCore implements AutoCloseable {
             EntryHead.Sum.NONE);
     byte[] own = batch.toByteArray();
     byte[] entry = new ByteOut().raw(head.encode(own.length, batch.next())).raw(own).toByteArray();
-    if (!ledger.create(0, entry) && !Arrays.equals(ledger.read(0), entry)) {
+    if (!ledger.create(0, entry) && !ledger.read(0, entry.length).isWholly(entry)) {
       throw new InvalidInputException(
           "Somebody else just made a lake in %s; open it.".formatted(store.location()));
     }

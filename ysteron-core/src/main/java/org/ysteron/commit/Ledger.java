@@ -1,5 +1,7 @@
 package org.ysteron.commit;
 
+import java.util.Arrays;
+
 /**
  * The gap-free list of commits. Implementations are safe for many threads and processes and keep to
  * this:
@@ -11,9 +13,9 @@ package org.ysteron.commit;
  *       after it has read the entry.
  *   <li>{@link #create} puts an entry at a number if none is there; of racing calls one at most
  *       returns true. A {@link org.ysteron.store.StoreException} leaves the outcome open.
- *   <li>{@link #read} returns exactly the bytes that were created. For one that is missing it
- *       throws {@link org.ysteron.error.ExpiredException} when its number is below the floor, else
- *       {@link org.ysteron.error.DamagedException}.
+ *   <li>{@link #read} returns exactly the first of the bytes that were created. For one that is
+ *       missing it throws {@link org.ysteron.error.ExpiredException} when its number is below the
+ *       floor, else {@link org.ysteron.error.DamagedException}.
  *   <li>{@link #floor} is the oldest number still promised.
  *   <li>A hole above the floor is reported as {@link org.ysteron.error.DamagedException}.
  * </ul>
@@ -28,7 +30,22 @@ public interface Ledger {
    */
   long newest(long known);
 
-  byte[] read(long number);
+  /** The first bytes of an entry, at most so many. */
+  Start read(long number, int most);
+
+  /**
+   * How an entry starts.
+   *
+   * @param bytes its first bytes
+   * @param size how many it has in all
+   */
+  @SuppressWarnings("ArrayRecordComponent") // handed over once
+  record Start(byte[] bytes, long size) {
+    /** Whether these are all its bytes, and the same as some. */
+    boolean isWholly(byte[] expected) {
+      return size == expected.length && Arrays.equals(bytes, expected);
+    }
+  }
 
   /** Whether there is an entry of that number. */
   boolean exists(long number);

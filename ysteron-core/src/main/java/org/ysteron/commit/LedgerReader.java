@@ -25,6 +25,7 @@ import org.ysteron.tree.PageStore;
  */
 final class LedgerReader {
   private static final int MOST_TRIES = 20;
+  private static final int FIRST_READ = 1 << 16;
 
   private final ObjectStore store;
   private final Ledger ledger;
@@ -150,7 +151,15 @@ final class LedgerReader {
 
   /** The lines of an entry. */
   EntryHead head(long number) {
-    return EntryHead.parse(ledger.read(number), number, ledger.nameOf(number), known);
+    int most = FIRST_READ;
+    Ledger.Start start = ledger.read(number, most);
+    while (start.bytes().length < start.size()
+        && most < EntryHead.LONGEST
+        && !EntryHead.isWhole(start.bytes())) {
+      most *= 4; // most heads are short, and what is behind them may be long
+      start = ledger.read(number, most);
+    }
+    return EntryHead.parse(start, number, ledger.nameOf(number), known);
   }
 
   private LakeState state(EntryHead head) {

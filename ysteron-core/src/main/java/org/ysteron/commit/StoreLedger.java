@@ -1,10 +1,12 @@
 package org.ysteron.commit;
 
+import java.nio.ByteBuffer;
 import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.store.MissingObjectException;
+import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.tree.Numbering;
 import org.ysteron.tree.PageHome;
@@ -126,9 +128,11 @@ public final class StoreLedger implements Ledger {
   }
 
   @Override
-  public byte[] read(long number) {
-    try {
-      return store.read(nameOf(number));
+  public Start read(long number, int most) {
+    try (ObjectInput entry = store.open(nameOf(number))) {
+      byte[] start = new byte[(int) Math.min(most, entry.size())];
+      entry.readFully(0, ByteBuffer.wrap(start));
+      return new Start(start, entry.size());
     } catch (MissingObjectException e) {
       long floor = floor();
       if (number < floor) {

@@ -13,6 +13,11 @@ import java.util.concurrent.ConcurrentLinkedQueue;
  */
 public final class Compression {
   private static final int LEVEL = 3;
+
+  /** What compressed bytes may become; more is believed of nothing. */
+  private static final int MOST_RATIO = 4096;
+
+  private static final int PLAIN = 4 << 20;
   private static final Queue<ZstdCompressCtx> COMPRESSORS = new ConcurrentLinkedQueue<>();
   private static final Queue<ZstdDecompressCtx> DECOMPRESSORS = new ConcurrentLinkedQueue<>();
 
@@ -39,9 +44,13 @@ public final class Compression {
    *
    * @param size how many there must be
    * @throws com.github.luben.zstd.ZstdException when the frame is broken or has more
-   * @return null when it has less
+   * @return null when it has less, or says that it has more than such a frame can have
    */
   public static byte[] decompress(byte[] source, int start, int length, int size) {
+    long told = Zstd.getFrameContentSize(source, start, length);
+    if ((told >= 0 && told != size) || size > PLAIN + (long) length * MOST_RATIO) {
+      return null; // before anything is made for it
+    }
     ZstdDecompressCtx context = DECOMPRESSORS.poll();
     if (context == null) {
       context = new ZstdDecompressCtx();

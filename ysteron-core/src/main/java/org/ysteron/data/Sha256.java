@@ -20,4 +20,9 @@ public final class Sha256 {
       throw new IllegalStateException("every Java has SHA-256", e);
     }
   }
+
+  /** Whether bytes have a hash. */
+  public static boolean is(byte[] content, byte[] hash) {
+    return MessageDigest.isEqual(of(content), hash);
+  }
 }

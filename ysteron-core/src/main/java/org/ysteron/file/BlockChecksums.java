@@ -58,9 +58,13 @@ final class BlockChecksums {
 
   /** Whether the content of a block is what it was when it was written. */
   boolean matches(long block, ByteBuffer content) {
+    return is(content, sums[(int) block]);
+  }
+
+  static boolean is(ByteBuffer content, int sum) {
     CRC32C crc = new CRC32C();
     crc.update(content);
-    return sums[(int) block] == (int) crc.getValue();
+    return (int) crc.getValue() == sum;
   }
 
   /** The bytes in a block. */

@@ -122,7 +122,7 @@ public final class DataFileReader implements AutoCloseable {
           FileSchema.named(footer.metadata().getFileMetaData().getSchema(), file.ids());
       this.reader = ParquetFileReader.open(input, footer.metadata(), Footer.OPTIONS, input);
       reader.setRequestedSchema(FileSchema.project(fileSchema, wanted.fields()));
-    } catch (IOException | RuntimeException e) {
+    } catch (IOException | RuntimeException | LinkageError e) {
       opened.close();
       throw failed(e);
     }
@@ -155,7 +155,7 @@ public final class DataFileReader implements AutoCloseable {
         group = openGroup(nextGroup);
         groupStart += footer.metadata().getBlocks().get(nextGroup++).getRowCount();
       }
-    } catch (IOException | RuntimeException e) {
+    } catch (IOException | RuntimeException | LinkageError e) {
       throw failed(e);
     }
   }
@@ -172,12 +172,12 @@ public final class DataFileReader implements AutoCloseable {
         prune(i);
       }
       return statistics;
-    } catch (IOException | RuntimeException e) {
+    } catch (IOException | RuntimeException | LinkageError e) {
       throw failed(e);
     }
   }
 
-  private YsteronException failed(Exception e) {
+  private YsteronException failed(Throwable e) {
     if (e instanceof YsteronException known) {
       return known;
     }
@@ -306,7 +306,9 @@ public final class DataFileReader implements AutoCloseable {
       this.nextRow = rows.get(0).from();
       ColumnSource.Context context =
           new ColumnSource.Context(
-              pages, fileSchema, footer.metadata().getFileMetaData().getCreatedBy());
+              new CheckedPages(pages),
+              fileSchema,
+              footer.metadata().getFileMetaData().getCreatedBy());
       for (Field field : wanted.fields()) {
         sources.add(ColumnSource.of(field, fileSchema, context));
       }

@@ -8,7 +8,10 @@ import java.util.UUID;
 import org.apache.parquet.ParquetReadOptions;
 import org.apache.parquet.PlainReadOptions;
 import org.apache.parquet.format.converter.ParquetMetadataConverter;
+import org.apache.parquet.hadoop.metadata.BlockMetaData;
+import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ParquetMetadata;
+import org.apache.parquet.internal.hadoop.metadata.IndexReference;
 import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
 import org.ysteron.store.MissingObjectException;
@@ -46,14 +49,18 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
   }
 
   static Footer read(ObjectInput input, DataFile file, UUID tableId) {
-    int length = (int) file.footerLength() + BEHIND;
+    if (file.footerLength() < 0 || file.footerLength() > file.size() - BEHIND) {
+      throw new DamagedException(
+          "Data file %s of %d bytes cannot have a footer of %d."
+              .formatted(file.name(), file.size(), file.footerLength()));
+    }
+    int length = Math.toIntExact(file.footerLength() + BEHIND);
     long start = file.size() - length;
     byte[] bytes = input.read(start, length);
-    String hash = HexFormat.of().formatHex(Sha256.of(bytes));
-    if (!hash.equals(file.footerHash())) {
+    if (!Sha256.is(bytes, HexFormat.of().parseHex(file.footerHash()))) {
       throw new DamagedException(
-          "The footer of data file %s is damaged: its SHA-256 is %s where %s was expected. Restore the file from a copy of the lake."
-              .formatted(file.name(), hash, file.footerHash()));
+          "The footer of data file %s is damaged: its SHA-256 is not %s as expected. Restore the file from a copy of the lake."
+              .formatted(file.name(), file.footerHash()));
     }
     try {
       ParquetMetadata metadata =
@@ -67,11 +74,58 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
             "Data file %s was written for table %s, not for %s; its field ids mean something else."
                 .formatted(file.name(), keys.get(DataFileWriter.TABLE_KEY), tableId));
       }
+      check(metadata, file, start);
       return new Footer(metadata, BlockChecksums.parse(keys.get(BlockChecksums.KEY), start));
-    } catch (IOException e) {
+    } catch (DamagedException e) {
+      throw e;
+    } catch (IOException | RuntimeException | LinkageError e) {
       throw new DamagedException(
-          "The footer of data file %s cannot be read: %s".formatted(file.name(), e.getMessage()),
+          "The footer of data file %s cannot be read: %s. Restore the file from a copy of the lake."
+              .formatted(file.name(), e),
           e);
     }
+  }
+
+  /** What it points to must be in the file, and its rows those of the file. */
+  private static void check(ParquetMetadata metadata, DataFile file, long end) {
+    long rows = 0;
+    for (BlockMetaData block : metadata.getBlocks()) {
+      long left = file.rows() - rows;
+      if (block.getRowCount() < 0 || block.getRowCount() > left) {
+        throw wrong(
+            file, "has a row group of %d rows where %d are left", block.getRowCount(), left);
+      }
+      rows += block.getRowCount();
+      for (ColumnChunkMetaData chunk : block.getColumns()) {
+        within(file, chunk.getStartingPos(), chunk.getTotalSize(), end);
+        within(file, chunk.getColumnIndexReference(), end);
+        within(file, chunk.getOffsetIndexReference(), end);
+        if (chunk.getBloomFilterOffset() >= 0) {
+          within(
+              file, chunk.getBloomFilterOffset(), Math.max(0, chunk.getBloomFilterLength()), end);
+        }
+      }
+    }
+    if (rows != file.rows()) {
+      throw wrong(file, "has %d rows where %d were expected", rows, file.rows());
+    }
+  }
+
+  private static void within(DataFile file, IndexReference index, long end) {
+    if (index != null) {
+      within(file, index.getOffset(), index.getLength(), end);
+    }
+  }
+
+  private static void within(DataFile file, long offset, long length, long end) {
+    if (offset < 0 || length < 0 || length > end || offset > end - length) {
+      throw wrong(file, "points to %d bytes at %d, out of the file", length, offset);
+    }
+  }
+
+  private static DamagedException wrong(DataFile file, String what, Object... numbers) {
+    return new DamagedException(
+        "The footer of data file %s %s. Restore the file from a copy of the lake."
+            .formatted(file.name(), what.formatted(numbers)));
   }
 }

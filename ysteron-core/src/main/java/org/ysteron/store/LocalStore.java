@@ -7,8 +7,10 @@ import java.io.OutputStream;
 import java.nio.ByteBuffer;
 import java.nio.channels.Channels;
 import java.nio.channels.FileChannel;
+import java.nio.file.AccessDeniedException;
 import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
+import java.nio.file.LinkOption;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.nio.file.StandardCopyOption;
@@ -22,6 +24,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import org.ysteron.error.DamagedException;
 import org.ysteron.error.StoreFailures;
 
 /**
@@ -41,6 +44,7 @@ public final class LocalStore implements ObjectStore {
   private final Path root;
   private volatile Told told;
   private final Set<Path> knownDirectories = ConcurrentHashMap.newKeySet();
+  private final Set<Path> inside = ConcurrentHashMap.newKeySet();
 
   /** What the disk told of its time, and when, as this process counts. */
   private record Told(Instant time, long nanos) {}
@@ -52,7 +56,11 @@ public final class LocalStore implements ObjectStore {
   @Override
   public byte[] read(String name) {
     try {
-      return Files.readAllBytes(path(name));
+      try (FileChannel channel = opened(name)) {
+        ByteBuffer bytes = ByteBuffer.allocate(Math.toIntExact(channel.size()));
+        readFully(name, channel, 0, bytes);
+        return bytes.array();
+      }
     } catch (NoSuchFileException e) {
       throw new MissingObjectException(name, location());
     } catch (IOException e) {
@@ -63,7 +71,7 @@ public final class LocalStore implements ObjectStore {
   @Override
   public ObjectInput open(String name) {
     try {
-      FileChannel channel = FileChannel.open(path(name), StandardOpenOption.READ);
+      FileChannel channel = opened(name);
       return new LocalInput(name, channel, channel.size());
     } catch (NoSuchFileException e) {
       throw new MissingObjectException(name, location());
@@ -74,7 +82,10 @@ public final class LocalStore implements ObjectStore {
 
   @Override
   public byte[] readRange(String name, long offset, int length) {
-    try (FileChannel channel = FileChannel.open(path(name), StandardOpenOption.READ)) {
+    try (FileChannel channel = opened(name)) {
+      if (offset > channel.size() - length) {
+        throw new ShortObjectException(name, location(), channel.size(), offset + length);
+      }
       ByteBuffer bytes = ByteBuffer.allocate(length);
       readFully(name, channel, offset, bytes);
       return bytes.array();
@@ -82,6 +93,31 @@ public final class LocalStore implements ObjectStore {
       throw new MissingObjectException(name, location());
     } catch (IOException e) {
       throw failed("read", name, e);
+    }
+  }
+
+  /** Opens a file of the lake: nothing that a link leads to, and nothing that would block. */
+  private FileChannel opened(String name) throws IOException {
+    Path file = path(name);
+    if (!Files.readAttributes(file, BasicFileAttributes.class, LinkOption.NOFOLLOW_LINKS)
+        .isRegularFile()) {
+      throw new DamagedException(
+          "%s in %s is no file but a link, a pipe or a directory, which is not followed. Restore it from a copy of the lake."
+              .formatted(name, location()));
+    }
+    checkInside(file.getParent());
+    return FileChannel.open(file, StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS);
+  }
+
+  /** A directory of the lake is below its root, wherever that is. */
+  private void checkInside(Path directory) throws IOException {
+    if (!inside.contains(directory)) {
+      if (!directory.toRealPath().startsWith(root.toRealPath())) {
+        throw new DamagedException(
+            "%s leads out of the lake in %s, which is not followed. Restore it from a copy of the lake."
+                .formatted(root.relativize(directory), location()));
+      }
+      inside.add(directory);
     }
   }
 
@@ -294,10 +330,15 @@ public final class LocalStore implements ObjectStore {
     Path parent = directory.isEmpty() ? root : root.resolve(directory);
     String[] names = parent.toFile().list(); // several times as fast as a stream of paths
     if (names == null) {
-      if (Files.isDirectory(parent)) {
+      if (isThere(parent)) {
         throw new StoreException("Could not list %s in %s.".formatted(directory, location()));
       }
       return List.of();
+    }
+    try {
+      checkInside(parent);
+    } catch (IOException e) {
+      throw failed("list", directory, e);
     }
     List<String> segments = new ArrayList<>();
     for (String name : names) {
@@ -311,6 +352,17 @@ public final class LocalStore implements ObjectStore {
       child(parent, segment).ifPresent(children::add);
     }
     return children;
+  }
+
+  /** Whether there is a directory; one that may not be looked at is not called missing. */
+  private boolean isThere(Path directory) {
+    try {
+      return Files.readAttributes(directory, BasicFileAttributes.class).isDirectory();
+    } catch (AccessDeniedException e) {
+      return true;
+    } catch (IOException e) {
+      return false;
+    }
   }
 
   /** The child of that name; empty when it was deleted while we listed. */

@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.RandomAccess;
 import java.util.TreeMap;
 import java.util.UUID;
+import org.ysteron.error.DamagedException;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.expr.Ranges;
 import org.ysteron.tree.ByteIn;
@@ -122,7 +123,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
       for (int i = 0; i < many; i++) {
         int at = part.bounded(count - 1);
         Map<Integer, Integer> ids = new HashMap<>();
-        int pairs = part.bounded(MOST_IDS);
+        int pairs = part.bounded(Math.min(MOST_IDS, part.remaining()));
         for (int p = 0; p < pairs; p++) {
           ids.put(part.bounded(Integer.MAX_VALUE), part.bounded(Integer.MAX_VALUE));
         }
@@ -162,6 +163,10 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
 
   @Override
   public List<FileEntry> readValues(int count, Sections in) {
+    if ((long) count * (16 + 2 * HASH) != in.part(HASHES).remaining()) {
+      throw new DamagedException(
+          "A page has not the bytes for the hashes of %d files.".formatted(count));
+    }
     return new Leaf(count, in);
   }
 
@@ -255,10 +260,14 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
 
     private synchronized void decode() {
       if (hashes == null) {
-        of = readNumbers(ARRAYS, count, in);
-        masks = readMasks(count, in);
-        otherIds = readOtherIds(count, in);
-        hashes = in.part(HASHES).raw(count * (16 + 2 * HASH));
+        hashes =
+            in.guarded(
+                () -> {
+                  of = readNumbers(ARRAYS, count, in);
+                  masks = readMasks(count, in);
+                  otherIds = readOtherIds(count, in);
+                  return in.part(HASHES).raw(count * (16 + 2 * HASH));
+                });
       }
     }
 
@@ -272,6 +281,10 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
     @Override
     public FileEntry get(int i) {
       decode();
+      return in.guarded(() -> entry(i));
+    }
+
+    private FileEntry entry(int i) {
       ByteIn bytes = new ByteIn(hashes, i * (16 + 2 * HASH), (i + 1) * (16 + 2 * HASH));
       UUID id = new UUID(bytes.fixed64(), bytes.fixed64());
       FileEntry.Numbers numbers =

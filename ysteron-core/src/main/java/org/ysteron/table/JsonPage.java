@@ -56,16 +56,9 @@ record JsonPage(JsonObject members, PagePlace place) {
   }
 
   /** Reads a page, once while it is kept. */
-  static <T> T read(PageRef ref, PageStore pages, Function<JsonPage, T> parser) {
+  static <T> T read(PageRef ref, PageStore pages, Class<T> as, Function<JsonPage, T> parser) {
     return pages.decoded(
-        ref,
-        (bytes, place) -> {
-          try {
-            return parser.apply(new JsonPage(JsonObject.parse(bytes), place));
-          } catch (ClassCastException | InvalidInputException e) {
-            throw new DamagedException("A page cannot be read: " + e.getMessage(), e);
-          }
-        });
+        ref, as, (bytes, place) -> parser.apply(new JsonPage(JsonObject.parse(bytes), place)));
   }
 
   /** The object, which must be of some kind. */

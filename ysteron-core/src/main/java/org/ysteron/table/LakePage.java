@@ -330,7 +330,7 @@ public record LakePage(
 
   /** Reads a page. */
   public static LakePage read(PageRef ref, PageStore pages) {
-    return JsonPage.read(ref, pages, LakePage::parse);
+    return JsonPage.read(ref, pages, LakePage.class, LakePage::parse);
   }
 
   private static LakePage parse(JsonPage page) {

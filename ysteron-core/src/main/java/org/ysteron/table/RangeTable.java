@@ -41,11 +41,17 @@ final class RangeTable {
   private final int size;
   private final Map<Integer, List<Part>> parts = new LinkedHashMap<>();
   private final Map<Integer, ColumnRange[]> decoded;
+  private final Sections page;
   private Set<Integer> fieldIds;
 
   private record Part(Type type, ByteIn bytes) {}
 
   private RangeTable(int size, Map<Integer, ColumnRange[]> decoded) {
+    this(size, decoded, null);
+  }
+
+  private RangeTable(int size, Map<Integer, ColumnRange[]> decoded, Sections page) {
+    this.page = page;
     this.size = size;
     this.decoded = decoded;
   }
@@ -93,10 +99,13 @@ final class RangeTable {
       if (of == null) {
         return null;
       }
-      ranges = new ColumnRange[size];
-      for (Part part : of) {
-        readPart(part, ranges);
-      }
+      ranges =
+          page.guarded(
+              () -> {
+                ColumnRange[] read = new ColumnRange[size];
+                of.forEach(part -> readPart(part, read));
+                return read;
+              });
       decoded.put(fieldId, ranges);
     }
     return ranges;
@@ -274,9 +283,9 @@ final class RangeTable {
   }
 
   static RangeTable read(int size, Sections in) {
-    RangeTable table = new RangeTable(size, new HashMap<>());
+    RangeTable table = new RangeTable(size, new HashMap<>(), in);
     ByteIn directory = in.part(DIRECTORY);
-    int count = directory.bounded(MOST);
+    int count = directory.bounded(Math.min(MOST, directory.remaining()));
     for (int i = 0; i < count; i++) {
       int id = directory.bounded(Integer.MAX_VALUE);
       String name = directory.text();
@@ -290,7 +299,7 @@ final class RangeTable {
   }
 
   private static void readPart(Part part, ColumnRange[] ranges) {
-    ByteIn in = part.bytes;
+    ByteIn in = part.bytes.copy();
     int count = ranges.length;
     long[] states = in.packed(count);
     long[] nulls = in.packed(count);

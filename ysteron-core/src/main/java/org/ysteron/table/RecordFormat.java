@@ -3,6 +3,7 @@ package org.ysteron.table;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
+import org.ysteron.error.DamagedException;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.PageHome;
@@ -83,7 +84,10 @@ abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span> {
   @Override
   public final List<V> readValues(int count, Sections in) {
     ByteIn plain = new ByteIn(in.part(RECORDS).zstd());
-    List<V> values = new ArrayList<>(Math.min(count, plain.remaining()));
+    if (count > plain.remaining()) {
+      throw new DamagedException("A page has too few bytes for " + count + " records.");
+    }
+    List<V> values = new ArrayList<>(count);
     for (int i = 0; i < count; i++) {
       values.add(read(plain.slice(plain.bounded(plain.remaining())), in.place()));
     }

@@ -46,9 +46,17 @@ public final class RowMask {
 
   /** The positions; the caller's own. */
   public RoaringBitmap positions(PageStore pages) {
-    byte[] bytes = inline != null ? inline : pages.decoded(ref, (page, place) -> page);
+    byte[] bytes =
+        inline != null ? inline : pages.decoded(ref, byte[].class, (page, place) -> page);
     try {
-      return new ImmutableRoaringBitmap(ByteBuffer.wrap(bytes)).toRoaringBitmap();
+      RoaringBitmap positions =
+          new ImmutableRoaringBitmap(ByteBuffer.wrap(bytes)).toRoaringBitmap();
+      if (!positions.validate()) {
+        throw new DamagedException("A row mask is no bitmap.");
+      }
+      return positions;
+    } catch (DamagedException e) {
+      throw e;
     } catch (RuntimeException e) {
       throw new DamagedException("A row mask cannot be read: " + e.getMessage(), e);
     }

@@ -116,7 +116,7 @@ public record TableHead(
 
   /** Reads a page. */
   public static TableHead read(PageRef ref, PageStore pages) {
-    return JsonPage.read(ref, pages, TableHead::parse);
+    return JsonPage.read(ref, pages, TableHead.class, TableHead::parse);
   }
 
   private static TableHead parse(JsonPage page) {

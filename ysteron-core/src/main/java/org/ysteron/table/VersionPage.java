@@ -311,7 +311,7 @@ public record VersionPage(
 
   /** Reads a page. */
   public static VersionPage read(PageRef ref, PageStore pages) {
-    return JsonPage.read(ref, pages, VersionPage::parse);
+    return JsonPage.read(ref, pages, VersionPage.class, VersionPage::parse);
   }
 
   private static VersionPage parse(JsonPage page) {

@@ -37,7 +37,7 @@ public final class ByteIn {
   }
 
   /** The same bytes, read anew from here on. */
-  ByteIn copy() {
+  public ByteIn copy() {
     return new ByteIn(bytes, position, end);
   }
 

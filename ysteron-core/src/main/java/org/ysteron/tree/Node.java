@@ -1,7 +1,9 @@
 package org.ysteron.tree;
 
 import java.util.Arrays;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import org.ysteron.error.DamagedException;
 
 /**
@@ -22,10 +24,18 @@ final class Node<V, S> {
   final PageRef[] children;
   final long[] counts;
   final List<S> summaries;
+
+  /** How many keys of leaves are here or below. */
+  final long total;
+
   private final Sections sections;
   private byte[][] keys;
 
+  /** By which it was decoded or is encoded. */
+  final TreeFormat<V, S> format;
+
   private Node(
+      TreeFormat<V, S> format,
       boolean leaf,
       int size,
       List<V> values,
@@ -34,6 +44,7 @@ final class Node<V, S> {
       List<S> summaries,
       Sections sections,
       byte[][] keys) {
+    this.format = format;
     this.leaf = leaf;
     this.size = size;
     this.values = values;
@@ -42,15 +53,21 @@ final class Node<V, S> {
     this.summaries = summaries;
     this.sections = sections;
     this.keys = keys;
+    long sum = 0;
+    for (int i = 0; !leaf && i < size; i++) {
+      sum += counts[i];
+    }
+    this.total = leaf ? size : sum;
   }
 
-  static <V, S> Node<V, S> leaf(List<byte[]> keys, List<V> values) {
+  static <V, S> Node<V, S> leaf(TreeFormat<V, S> format, List<byte[]> keys, List<V> values) {
     return new Node<>(
-        true, keys.size(), values, null, null, null, null, keys.toArray(byte[][]::new));
+        format, true, keys.size(), values, null, null, null, null, keys.toArray(byte[][]::new));
   }
 
-  static <V, S> Node<V, S> inner(List<Piece<S>> pieces) {
+  static <V, S> Node<V, S> inner(TreeFormat<V, S> format, List<Piece<S>> pieces) {
     return new Node<>(
+        format,
         false,
         pieces.size(),
         null,
@@ -64,7 +81,7 @@ final class Node<V, S> {
   /** The keys; decoded when first asked for. */
   synchronized byte[][] keys() {
     if (keys == null) {
-      keys = readKeys(sections.part(KEYS), size);
+      keys = sections.guarded(() -> readKeys(sections.part(KEYS), size));
     }
     return keys;
   }
@@ -108,15 +125,31 @@ final class Node<V, S> {
           "A page is of kind %d/%d where %d was expected.".formatted(code, kind, format.code()));
     }
     int size = in.bounded(MOST_KEYS);
+    if (size == 0) {
+      throw new DamagedException("A page of a tree has no keys.");
+    }
     Sections sections = Sections.read(in, place);
     if (kind == LEAF) {
       List<V> values = format.readValues(size, sections);
-      return new Node<>(true, size, values, null, null, null, sections, null);
+      return new Node<>(format, true, size, values, null, null, null, sections, null);
     }
     PageRef[] children = PageRef.readAll(size, sections.part(CHILDREN), place);
     long[] counts = sections.part(COUNTS).packed(size);
+    check(children, counts);
     List<S> summaries = format.readSummaries(size, sections);
-    return new Node<>(false, size, null, children, counts, summaries, sections, null);
+    return new Node<>(format, false, size, null, children, counts, summaries, sections, null);
+  }
+
+  /** A page has one parent, and something below it. */
+  private static void check(PageRef[] children, long[] counts) {
+    Set<PageRef> seen = new HashSet<>();
+    long total = 0;
+    for (int i = 0; i < children.length; i++) {
+      total += counts[i];
+      if (counts[i] < 1 || total < 1 || !seen.add(children[i])) {
+        throw new DamagedException("A page of a tree has a child twice, or one with no keys.");
+      }
+    }
   }
 
   /**
@@ -151,6 +184,9 @@ final class Node<V, S> {
 
   private static byte[][] readKeys(ByteIn in, int count) {
     ByteIn plain = new ByteIn(in.zstd());
+    if (count > plain.remaining() / 2) {
+      throw new DamagedException("It has too few bytes for " + count + " keys.");
+    }
     byte[][] keys = new byte[count][];
     byte[] before = new byte[0];
     for (int i = 0; i < count; i++) {
@@ -158,6 +194,9 @@ final class Node<V, S> {
       byte[] rest = plain.sized();
       byte[] key = Arrays.copyOf(before, shared + rest.length);
       System.arraycopy(rest, 0, key, shared, rest.length);
+      if (i > 0 && Arrays.compareUnsigned(before, key) >= 0) {
+        throw new DamagedException("Its keys are not in order.");
+      }
       keys[i] = key;
       before = key;
     }

@@ -1,9 +1,31 @@
 package org.ysteron.tree;
 
+import java.util.function.Supplier;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.YsteronException;
+
 /**
  * Where a page stands, which its references to pages of the same object are relative to.
  *
  * @param home the object
  * @param offset its first byte, counted as the home counts
  */
-public record PagePlace(PageHome home, long offset) {}
+public record PagePlace(PageHome home, long offset) {
+
+  /** Decodes a part of the page; whatever goes wrong in that is damage. */
+  <T> T guarded(Supplier<T> decoding) {
+    try {
+      return decoding.get();
+    } catch (RuntimeException e) {
+      throw unreadable(e);
+    }
+  }
+
+  DamagedException unreadable(RuntimeException cause) {
+    String what = cause instanceof YsteronException ? cause.getMessage() : cause.toString();
+    return new DamagedException(
+        "A page in %s cannot be read: %s Restore it from a copy of the lake."
+            .formatted(home, what.endsWith(".") ? what : what + "."),
+        cause);
+  }
+}

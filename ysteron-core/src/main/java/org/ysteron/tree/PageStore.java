@@ -1,6 +1,5 @@
 package org.ysteron.tree;
 
-import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicLong;
@@ -9,6 +8,7 @@ import java.util.function.LongSupplier;
 import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
+import org.ysteron.error.UnsupportedLakeException;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.store.ShortObjectException;
@@ -80,7 +80,7 @@ public final class PageStore {
           e);
     }
     pagesRead.incrementAndGet();
-    if (!Arrays.equals(Sha256.of(page), ref.hash())) {
+    if (!Sha256.is(page, ref.hash())) {
       throw gone(
           ref,
           "Object %s in %s is damaged: the page at %d of %d bytes has not the SHA-256 %s that was expected."
@@ -112,15 +112,27 @@ public final class PageStore {
   }
 
   /** A page that is no tree's, decoded once and kept for a while. */
-  @SuppressWarnings("unchecked") // a reference is only ever decoded in one way
-  public <T> T decoded(PageRef ref, BiFunction<byte[], PagePlace, T> decoder) {
+  public <T> T decoded(PageRef ref, Class<T> as, BiFunction<byte[], PagePlace, T> decoder) {
     Object cached = cached(ref);
-    if (cached != null) {
-      return (T) cached;
+    if (as.isInstance(cached)) { // else what is there now is referred to as something else
+      return as.cast(cached);
     }
-    T value = decoder.apply(read(ref), new PagePlace(ref.home(), ref.offset()));
+    T value = decode(ref, decoder);
     keep(ref, value);
     return value;
+  }
+
+  /** Reads and decodes a page; whatever goes wrong in that is damage of the object it is in. */
+  <T> T decode(PageRef ref, BiFunction<byte[], PagePlace, T> decoder) {
+    byte[] page = read(ref);
+    PagePlace place = new PagePlace(ref.home(), ref.offset());
+    try {
+      return decoder.apply(page, place);
+    } catch (UnsupportedLakeException e) {
+      throw e;
+    } catch (RuntimeException e) {
+      throw place.unreadable(e);
+    }
   }
 
   Object cached(PageRef ref) {

@@ -74,16 +74,39 @@ public final class PageTree<V, S> {
     return format;
   }
 
-  /** The node of a reference; leaves are kept in the cache only when asked. */
-  @SuppressWarnings("unchecked") // a reference is only ever decoded by the format of its tree
-  Node<V, S> node(PageRef ref, boolean keep) {
-    Object cached = pages.cached(ref);
-    if (cached != null) {
-      return (Node<V, S>) cached;
+  /** The root's node, kept in the cache. */
+  Node<V, S> top() {
+    return node(root.ref, root.height, root.count, true);
+  }
+
+  /** A child of a node that is so high above the leaves, kept in the cache. */
+  Node<V, S> child(Node<V, S> parent, int height, int i) {
+    return node(parent.children[i], height - 1, parent.counts[i], true);
+  }
+
+  /**
+   * The node of a reference.
+   *
+   * @param height how high above the leaves it must be
+   * @param count how many keys must be below it; -1 when that is not known
+   * @param keep whether it is kept in the cache
+   */
+  @SuppressWarnings("unchecked") // its format says what is in it
+  Node<V, S> node(PageRef ref, int height, long count, boolean keep) {
+    Node<V, S> node;
+    if (pages.cached(ref) instanceof Node<?, ?> cached && cached.format == format) {
+      node = (Node<V, S>) cached;
+    } else {
+      node = pages.decode(ref, (page, place) -> Node.decode(page, format, place));
+      if (keep) {
+        pages.keep(ref, node);
+      }
     }
-    Node<V, S> node = Node.decode(pages.read(ref), format, new PagePlace(ref.home(), ref.offset()));
-    if (keep) {
-      pages.keep(ref, node);
+    if (node.leaf != (height == 0) || (count >= 0 && node.total != count)) {
+      throw new DamagedException(
+          "A page in %s is a %s of %d keys where %d keys at height %d were expected. Restore it from a copy of the lake."
+              .formatted(
+                  ref.home(), node.leaf ? "leaf" : "higher page", node.total, count, height));
     }
     return node;
   }
@@ -97,13 +120,13 @@ public final class PageTree<V, S> {
     if (root.ref == null) {
       return Optional.empty();
     }
-    Node<V, S> node = node(root.ref, true);
-    while (!node.leaf) {
+    Node<V, S> node = top();
+    for (int height = root.height; height > 0; height--) {
       int at = node.floor(key);
       if (at < 0) {
         return Optional.empty();
       }
-      node = node(node.children[at], true);
+      node = child(node, height, at);
     }
     int at = Arrays.binarySearch(node.keys(), key, Arrays::compareUnsigned);
     return at < 0 ? Optional.empty() : Optional.of(node.values.get(at));
@@ -115,13 +138,13 @@ public final class PageTree<V, S> {
     if (root.ref == null) {
       return before;
     }
-    Node<V, S> node = node(root.ref, true);
-    while (!node.leaf) {
+    Node<V, S> node = top();
+    for (int height = root.height; height > 0; height--) {
       int at = Math.max(0, node.floor(key));
       for (int i = 0; i < at; i++) {
         before += node.counts[i];
       }
-      node = node(node.children[at], true);
+      node = child(node, height, at);
     }
     int at = Arrays.binarySearch(node.keys(), key, Arrays::compareUnsigned);
     return before + (at < 0 ? -at - 1 : at);
@@ -132,7 +155,7 @@ public final class PageTree<V, S> {
     if (root.ref == null) {
       return Optional.empty();
     }
-    Node<V, S> node = node(root.ref, true);
+    Node<V, S> node = top();
     return Optional.of(node.leaf ? format.summarize(node.values) : format.combine(node.summaries));
   }
 
@@ -158,11 +181,11 @@ public final class PageTree<V, S> {
 
   /** The last entry that passes, found by skipping every subtree whose summary does not. */
   public Optional<Map.Entry<byte[], V>> last(Predicate<S> below, Predicate<V> entry) {
-    return root.ref == null ? Optional.empty() : last(node(root.ref, true), below, entry);
+    return root.ref == null ? Optional.empty() : last(top(), root.height, below, entry);
   }
 
   private Optional<Map.Entry<byte[], V>> last(
-      Node<V, S> node, Predicate<S> below, Predicate<V> entry) {
+      Node<V, S> node, int height, Predicate<S> below, Predicate<V> entry) {
     for (int i = node.size - 1; i >= 0; i--) {
       if (node.leaf) {
         V value = node.values.get(i);
@@ -170,7 +193,8 @@ public final class PageTree<V, S> {
           return Optional.of(Map.entry(node.key(i), value));
         }
       } else if (below.test(node.summaries.get(i))) {
-        Optional<Map.Entry<byte[], V>> found = last(node(node.children[i], true), below, entry);
+        Optional<Map.Entry<byte[], V>> found =
+            last(child(node, height, i), height - 1, below, entry);
         if (found.isPresent()) {
           return found;
         }

@@ -3,6 +3,7 @@ package org.ysteron.tree;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.function.Supplier;
 import org.ysteron.error.DamagedException;
 
 /**
@@ -21,7 +22,7 @@ public final class Sections {
   }
 
   static Sections read(ByteIn in, PagePlace place) {
-    int count = in.bounded(MOST);
+    int count = in.bounded(Math.min(MOST, in.remaining() / 2)); // two numbers each
     int[] numbers = new int[count];
     int[] lengths = new int[count];
     for (int i = 0; i < count; i++) {
@@ -38,6 +39,11 @@ public final class Sections {
   /** Where the page stands, which its references may be relative to. */
   public PagePlace place() {
     return place;
+  }
+
+  /** Decodes some of the parts; whatever goes wrong in that is damage of the page. */
+  public <T> T guarded(Supplier<T> decoding) {
+    return place.guarded(decoding);
   }
 
   public boolean has(int number) {

@@ -42,7 +42,8 @@ public final class TreeCursor<V, S> {
     this.entry = entry;
     this.from = from;
     if (tree.root().ref() != null) {
-      enter(tree.node(tree.root().ref(), tree.root().height() > 0));
+      PageTree.Root root = tree.root();
+      enter(tree.node(root.ref(), root.height(), root.count(), root.height() > 0));
     }
   }
 
@@ -84,8 +85,8 @@ public final class TreeCursor<V, S> {
       }
       int at = place.next++;
       if (below.test(place.node.summaries.get(at))) {
-        boolean innerBelow = stack.size() < tree.root().height();
-        enter(tree.node(place.node.children[at], innerBelow));
+        int height = tree.root().height() - stack.size();
+        enter(tree.node(place.node.children[at], height, place.node.counts[at], height > 0));
       } else {
         skippedSubtrees++;
         skippedBelow += place.node.counts[at];

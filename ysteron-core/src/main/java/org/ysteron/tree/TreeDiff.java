@@ -22,7 +22,8 @@ public final class TreeDiff<V, S> {
 
   /** A subtree (a reference, its height) or one entry of a leaf. */
   @SuppressWarnings("ArrayRecordComponent")
-  private record Item<V, S>(byte[] key, PageRef ref, int height, Node<V, S> leaf, int position) {
+  private record Item<V, S>(
+      byte[] key, PageRef ref, int height, long count, Node<V, S> leaf, int position) {
     boolean isEntry() {
       return leaf != null;
     }
@@ -38,7 +39,7 @@ public final class TreeDiff<V, S> {
   private static <V, S> void start(PageTree<V, S> tree, Deque<Item<V, S>> items) {
     PageTree.Root root = tree.root();
     if (root.ref() != null) {
-      items.push(new Item<>(new byte[0], root.ref(), root.height(), null, 0));
+      items.push(new Item<>(new byte[0], root.ref(), root.height(), root.count(), null, 0));
     }
   }
 
@@ -123,12 +124,13 @@ public final class TreeDiff<V, S> {
 
   private static <V, S> void open(PageTree<V, S> tree, Deque<Item<V, S>> items) {
     Item<V, S> item = items.pop();
-    Node<V, S> node = tree.node(item.ref, item.height > 0);
+    Node<V, S> node = tree.node(item.ref, item.height, item.count, item.height > 0);
     for (int i = node.size - 1; i >= 0; i--) {
       items.push(
           node.leaf
-              ? new Item<>(node.key(i), null, 0, node, i)
-              : new Item<>(node.key(i), node.children[i], item.height - 1, null, 0));
+              ? new Item<>(node.key(i), null, 0, 1, node, i)
+              : new Item<>(
+                  node.key(i), node.children[i], item.height - 1, node.counts[i], null, 0));
     }
   }
 }

@@ -43,8 +43,8 @@ final class TreeEditor<V, S> {
     int height = root.height();
     List<Node.Piece<S>> pieces =
         root.ref() == null
-            ? editLeaf(Node.leaf(List.of(), List.of()), edits, true)
-            : editNode(tree.node(root.ref(), true), height, edits, true);
+            ? editLeaf(Node.leaf(format, List.of(), List.of()), edits, true)
+            : editNode(tree.top(), height, edits, true);
     if (pieces.isEmpty()) {
       return PageTree.Root.EMPTY;
     }
@@ -54,7 +54,7 @@ final class TreeEditor<V, S> {
     }
     Node.Piece<S> top = pieces.get(0);
     while (height > 0) {
-      Node<V, S> node = tree.node(top.ref(), true);
+      Node<V, S> node = tree.node(top.ref(), height, top.count(), true);
       if (node.size > 1) {
         break;
       }
@@ -78,7 +78,7 @@ final class TreeEditor<V, S> {
       } else {
         boolean edge = rightEdge && i + 1 == node.size;
         pieces.addAll(
-            editNode(tree.node(node.children[i], true), height - 1, edits.subList(from, to), edge));
+            editNode(tree.child(node, height, i), height - 1, edits.subList(from, to), edge));
       }
       from = to;
     }
@@ -168,7 +168,7 @@ final class TreeEditor<V, S> {
     if (height > 0) {
       List<Node.Piece<S>> children = new ArrayList<>();
       for (Node.Piece<S> piece : run) {
-        Node<V, S> node = tree.node(piece.ref(), true);
+        Node<V, S> node = tree.node(piece.ref(), height, piece.count(), true);
         for (int i = 0; i < node.size; i++) {
           children.add(node.child(i));
         }
@@ -178,7 +178,7 @@ final class TreeEditor<V, S> {
     List<byte[]> keys = new ArrayList<>();
     List<V> values = new ArrayList<>();
     for (Node.Piece<S> piece : run) {
-      Node<V, S> node = tree.node(piece.ref(), true);
+      Node<V, S> node = tree.node(piece.ref(), 0, piece.count(), true);
       keys.addAll(Arrays.asList(node.keys()));
       values.addAll(node.values);
     }
@@ -192,7 +192,9 @@ final class TreeEditor<V, S> {
         edge,
         (from, to) ->
             Node.leaf(
-                keys.subList(from, to), format.together(List.copyOf(values.subList(from, to)))));
+                format,
+                keys.subList(from, to),
+                format.together(List.copyOf(values.subList(from, to)))));
   }
 
   private List<Node.Piece<S>> packInner(List<Node.Piece<S>> children, boolean edge) {
@@ -200,7 +202,7 @@ final class TreeEditor<V, S> {
         children.size(),
         LEAST_CHILDREN,
         edge,
-        (from, to) -> Node.inner(children.subList(from, to)));
+        (from, to) -> Node.inner(format, children.subList(from, to)));
   }
 
   private interface Part<V, S> {

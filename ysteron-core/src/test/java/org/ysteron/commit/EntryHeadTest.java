@@ -75,7 +75,7 @@ class EntryHeadTest {
   }
 
   private static EntryHead parse(byte[] entry) {
-    return EntryHead.parse(entry, 42, "ledger/x", Set.of("masks"));
+    return EntryHead.parse(new Ledger.Start(entry, entry.length), 42, "ledger/x", Set.of("masks"));
   }
 
   private static List<String> lines(byte[] entry) {
@@ -131,7 +131,10 @@ class EntryHeadTest {
   void anEntryAtTheWrongPlaceOrOfTheWrongLengthIsDamage(long number, int cut, String message) {
     byte[] entry = encoded();
     byte[] shorter = Arrays.copyOf(entry, entry.length - cut);
-    assertThatThrownBy(() -> EntryHead.parse(shorter, number, "ledger/x", Set.of("masks")))
+    assertThatThrownBy(
+            () ->
+                EntryHead.parse(
+                    new Ledger.Start(shorter, shorter.length), number, "ledger/x", Set.of("masks")))
         .isInstanceOf(DamagedException.class)
         .hasMessageStartingWith("Ledger entry ledger/x is damaged: ")
         .satisfies(e -> assertThat(cut == 1 || e.getMessage().contains(message)).isTrue());
@@ -168,7 +171,10 @@ class EntryHeadTest {
     String line = new String(newer, StandardCharsets.UTF_8).lines().findFirst().orElseThrow();
     byte[] otherwise = (line + "\n{\"end\":\"another kind\"}\n").getBytes(StandardCharsets.UTF_8);
     assertThatThrownBy(() -> parse(otherwise)).isInstanceOf(UnsupportedLakeException.class);
-    assertThatThrownBy(() -> EntryHead.parse(encoded(), 42, "ledger/x", Set.of()))
+    assertThatThrownBy(
+            () ->
+                EntryHead.parse(
+                    new Ledger.Start(encoded(), encoded().length), 42, "ledger/x", Set.of()))
         .isInstanceOf(UnsupportedLakeException.class)
         .hasMessageContaining("needs the feature \"masks\"");
   }

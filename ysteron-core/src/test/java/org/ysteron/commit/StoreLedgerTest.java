@@ -33,7 +33,7 @@ class StoreLedgerTest {
     assertThat(ledger.newest(-1)).isEqualTo(-1);
     assertThat(ledger.floor()).isZero();
     assertThat(ledger.exists(0)).isFalse();
-    assertThatThrownBy(() -> ledger.read(0))
+    assertThatThrownBy(() -> ledger.read(0, 99))
         .isInstanceOf(DamagedException.class)
         .hasMessageContaining("Ledger entry 0 (ledger/000/000/000) is missing");
   }
@@ -42,7 +42,9 @@ class StoreLedgerTest {
   void aNumberIsGivenOnce() {
     create(0, 0);
     assertThat(ledger.create(0, new byte[] {2})).isFalse();
-    assertThat(ledger.read(0)).isEqualTo(ENTRY);
+    assertThat(ledger.read(0, 99).isWholly(ENTRY)).isTrue();
+    assertThat(ledger.read(0, 1).bytes()).hasSize(1);
+    assertThat(ledger.read(0, 99).isWholly(new byte[9])).isFalse();
     assertThat(ledger.exists(0)).isTrue();
   }
 

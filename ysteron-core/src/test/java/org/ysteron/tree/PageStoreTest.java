@@ -119,7 +119,7 @@ class PageStoreTest {
     PageRef ref = write(batch, "content");
     AtomicInteger decoded = new AtomicInteger();
     for (int i = 0; i < 3; i++) {
-      pages.decoded(ref, (bytes, place) -> "decoded " + decoded.incrementAndGet());
+      pages.decoded(ref, String.class, (bytes, place) -> "decoded " + decoded.incrementAndGet());
     }
     assertThat(decoded).hasValue(1);
   }
@@ -152,8 +152,8 @@ class PageStoreTest {
     store.createIfAbsent(after.objectName(), batch.toByteArray());
     PageRef old = PageRef.parse(self, new PagePlace(before, batch.size()));
     PageRef moved = PageRef.parse(self, new PagePlace(after, batch.size()));
-    PageHome first = pages.decoded(old, (bytes, place) -> place.home());
-    PageHome second = pages.decoded(moved, (bytes, place) -> place.home());
+    PageHome first = pages.decoded(old, PageHome.class, (bytes, place) -> place.home());
+    PageHome second = pages.decoded(moved, PageHome.class, (bytes, place) -> place.home());
     assertThat(first).isEqualTo(before);
     assertThat(second).isEqualTo(after);
     assertThat(moved.sameContent(old)).isTrue();

@@ -148,7 +148,7 @@ class PageTreeTest {
       bytes += cursor.value().length();
     }
     assertThat(tree.root().height()).isGreaterThan(0);
-    Node<String, Long> root = tree.node(tree.root().ref(), true);
+    Node<String, Long> root = tree.top();
     assertThat(root.size).isLessThan((int) (bytes / StringFormat.PAGE_BYTES) + 3);
   }
 
