@@ -161,7 +161,7 @@ public abstract class MergeSource {
   RowSpool spool(Schema table, Workers workers) {
     List<Field> columns = new ArrayList<>();
     for (Field column : columns(table)) {
-      int at = table.struct().indexOf(column.name());
+      int at = table.indexOf(column.name());
       columns.add(at < 0 ? column : table.columns().get(at));
     }
     RowSpool spool = new RowSpool(columns, workers);

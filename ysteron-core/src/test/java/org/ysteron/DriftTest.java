@@ -239,6 +239,27 @@ class DriftTest {
   }
 
   @Test
+  void aLiftOfNothingChangesNothing() {
+    setAside();
+    long version = table.now().version();
+    assertThatThrownBy(
+            () ->
+                table.lift(List.of(new Leftovers.Lifted("none", "n", Optional.of(Types.INTEGER)))))
+        .isInstanceOf(NotFoundException.class)
+        .hasMessageEndingWith("have no key none. Nothing was changed.");
+    assertThatThrownBy(
+            () ->
+                table.lift(
+                    List.of(
+                        new Leftovers.Lifted("salinity", "s", Optional.of(Types.DOUBLE)),
+                        new Leftovers.Lifted("health.firmware", "f", Optional.of(Types.DATE)))))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("has 1 values, such as \"2.1\", of which none is a DATE");
+    assertThat(table.now().version()).isEqualTo(version);
+    assertThat(table.schema().columns()).noneMatch(column -> column.name().length() == 1);
+  }
+
+  @Test
   void aGivenLeftoversColumnIsUsed() {
     table.alter().add(Field.of("rest", Types.JSON)).leftovers("rest").run();
     write(Drift.SET_ASIDE, "{\"id\": 2, \"a\": 1, \"rest\": {\"b\": 2}}");

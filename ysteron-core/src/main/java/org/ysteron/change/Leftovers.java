@@ -2,10 +2,12 @@ package org.ysteron.change;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -225,6 +227,7 @@ public final class Leftovers {
                 ChangeStyle.BY_SHARE,
                 true)
             .run();
+    lifter.check(page.name(), types);
     return new Outcome(report, lifter.misfits());
   }
 
@@ -301,6 +304,8 @@ public final class Leftovers {
     private final String leftovers;
     private final List<Lifted> keys;
     private final Map<String, Misfits> misfits = new TreeMap<>();
+    private final Set<Lifted> found = new HashSet<>();
+    private final Set<Lifted> fitting = new HashSet<>();
     private Object last;
     private Taken taken;
 
@@ -324,6 +329,28 @@ public final class Leftovers {
       return misfits;
     }
 
+    /** Refuses a lift of what is nowhere, or fits nowhere. */
+    void check(String table, Map<Lifted, Type> types) {
+      for (Lifted key : keys) {
+        if (!found.contains(key)) {
+          throw new NotFoundException(
+              "The leftovers of table %s have no key %s. Nothing was changed."
+                  .formatted(table, key.path()));
+        }
+        if (!fitting.contains(key)) {
+          Misfits all = misfits.get(key.path());
+          throw new InvalidInputException(
+              "Key %s of the leftovers of table %s has %d values, such as %s, of which none is a %s. Nothing was changed; name another type."
+                  .formatted(
+                      key.path(),
+                      table,
+                      all.count(),
+                      String.join(", ", all.samples()),
+                      types.get(key)));
+        }
+      }
+    }
+
     /** All assignments of a row ask one after the other. */
     Taken of(Row row) {
       if (last == row) {
@@ -337,13 +364,19 @@ public final class Leftovers {
         taken.values[i] = row.get(key.column());
         List<String> path = Schema.parsePath(key.path());
         Object value = find(rest, path);
-        if (value == null || taken.values[i] != null) {
+        if (value == null) {
+          continue;
+        }
+        found.add(key);
+        if (taken.values[i] != null) {
+          fitting.add(key);
           continue;
         }
         Type type = schema.find(Schema.path(List.of(key.column()))).type();
         try {
           taken.values[i] = fit(value, type);
           remove(rest, path);
+          fitting.add(key);
         } catch (InvalidInputException e) {
           misfit(key.path(), value);
         }

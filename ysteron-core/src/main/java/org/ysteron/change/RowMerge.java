@@ -142,15 +142,19 @@ public final class RowMerge {
     boolean everyRow = clauses.has(MergeSpec.Kind.NOT_IN_SOURCE);
     Deque<Future<Found>> ahead = new ArrayDeque<>();
     TreeCursor<FileEntry, FileSummary> cursor = candidates(filter, everyRow);
-    while (cursor.next()) {
-      int number = numberOf(cursor.value());
-      ahead.add(table.workers().submit(() -> look(number, keys, filter, everyRow)));
-      if (ahead.size() > FILES_AHEAD) {
+    try {
+      while (cursor.next()) {
+        int number = numberOf(cursor.value());
+        ahead.add(table.workers().submit(() -> look(number, keys, filter, everyRow)));
+        if (ahead.size() > FILES_AHEAD) {
+          take(ahead.remove(), matches);
+        }
+      }
+      while (!ahead.isEmpty()) {
         take(ahead.remove(), matches);
       }
-    }
-    while (!ahead.isEmpty()) {
-      take(ahead.remove(), matches);
+    } finally {
+      ahead.forEach(Workers::awaitEnd); // nobody reads on for a merge that is given up
     }
     matches.sort();
     matched += matches.size();

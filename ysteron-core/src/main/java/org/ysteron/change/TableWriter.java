@@ -349,8 +349,8 @@ public final class TableWriter implements AutoCloseable {
       return;
     }
     OpenFile file = open;
-    open = null;
     DataFileWriter.Written written = file.writer.finish();
+    open = null;
     Map<Integer, ColumnRange> ranges = new TreeMap<>(written.ranges());
     if (buffer != null) {
       buffer.tell(file.parts, written.rows(), ranges);
@@ -369,15 +369,23 @@ public final class TableWriter implements AutoCloseable {
             ranges,
             order == null ? 0 : table.layoutVersion() + 1,
             Optional.empty()));
-    syncs.add(
-        core.workers()
-            .submit(
-                () -> {
-                  try (file.writer) {
-                    file.writer.commit();
-                  }
-                  return null;
-                }));
+    syncs.add(durable(file.writer));
+  }
+
+  private Future<Void> durable(DataFileWriter ended) {
+    try {
+      return core.workers()
+          .submit(
+              () -> {
+                try (ended) {
+                  ended.commit();
+                }
+                return null;
+              });
+    } catch (RuntimeException e) {
+      ended.close();
+      throw e;
+    }
   }
 
   /** Waits until all files that were ended are durable; an entry may refer to them only then. */
@@ -429,24 +437,27 @@ public final class TableWriter implements AutoCloseable {
   /** Deletes the files that were written, as far as the store lets us. */
   public void discard() {
     if (open != null) {
-      open.writer.close();
+      tidy("a data file", open.writer::close);
       open = null;
     }
     if (runs != null) {
       runs.close();
     }
-    for (int i = 0; i < staged.size(); i++) {
-      StagedFile written = staged.get(i);
+    syncs.forEach(Workers::awaitEnd);
+    for (StagedFile written : staged) {
+      // One that stays is in no version; a sweep finds it.
       String name = FileEntry.objectName(table.id(), written.start(), written.id());
-      try {
-        Workers.get(syncs.get(i));
-        core.store().delete(name);
-      } catch (YsteronException e) {
-        // The file is in no version; a sweep finds it.
-        StoreFailures.log(name, e);
-      }
+      tidy(name, () -> core.store().delete(name));
     }
     staged.clear();
+  }
+
+  private static void tidy(String what, Runnable work) {
+    try {
+      work.run();
+    } catch (YsteronException e) {
+      StoreFailures.log(what, e);
+    }
   }
 
   @Override

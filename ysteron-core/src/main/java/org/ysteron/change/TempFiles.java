@@ -1,7 +1,6 @@
 package org.ysteron.change;
 
 import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.HexFormat;
@@ -50,7 +49,10 @@ final class TempFiles implements AutoCloseable {
       try {
         directory = Files.createTempDirectory("ysteron-rows-");
       } catch (IOException e) {
-        throw new UncheckedIOException(e);
+        throw new YsteronException(
+            "Rows that do not fit in memory cannot be put aside: %s. Make room in %s, or name another directory with -Djava.io.tmpdir."
+                .formatted(e.getMessage(), System.getProperty("java.io.tmpdir")),
+            e);
       }
       store = new LocalStore(directory);
     }

@@ -98,7 +98,7 @@ public final class WriterRows {
     Object[] values = new Object[now.columns().size()];
     Object[] all = defaults();
     for (int i = 0; i < row.fields().size(); i++) {
-      int at = now.struct().indexOf(row.fields().get(i).name());
+      int at = now.indexOf(row.fields().get(i).name());
       if (at < 0) {
         throw new InvalidInputException(
             "Row %d: table %s has no column %s. Nothing was changed."

@@ -16,8 +16,8 @@ import org.ysteron.data.Json;
 import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.Reason;
 import org.ysteron.error.UnsupportedLakeException;
-import org.ysteron.error.YsteronException;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.JsonObject;
@@ -213,7 +213,7 @@ record EntryHead(
     } catch (RuntimeException e) {
       throw new DamagedException(
           "Ledger entry %s is damaged: %s Restore it from a copy of the lake."
-              .formatted(name, e instanceof YsteronException ? e.getMessage() : e + "."),
+              .formatted(name, Reason.of(e)),
           e);
     }
   }

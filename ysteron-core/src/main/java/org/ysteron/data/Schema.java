@@ -22,6 +22,7 @@ public final class Schema {
   private final List<Integer> keyIds;
   private final int lastId;
   private final Map<Integer, Field> byId = new HashMap<>();
+  private volatile Map<String, Integer> places;
 
   private Schema(Type.Struct struct, List<Integer> keyIds, int lastId) {
     this.struct = struct;
@@ -111,6 +112,19 @@ public final class Schema {
   /** The highest id that any field of this table ever had. */
   public int lastId() {
     return lastId;
+  }
+
+  /** The place of a column by its name, or -1; as quick among many columns as among few. */
+  public int indexOf(String name) {
+    Map<String, Integer> known = places;
+    if (known == null) {
+      known = new HashMap<>();
+      for (int i = 0; i < columns().size(); i++) {
+        known.put(columns().get(i).name(), i);
+      }
+      places = known;
+    }
+    return known.getOrDefault(name, -1);
   }
 
   /** The field of that id, at any depth. */
@@ -296,7 +310,7 @@ public final class Schema {
   public static String path(List<String> names) {
     List<String> parts = new ArrayList<>();
     for (String name : names) {
-      boolean plain = name.indexOf('.') < 0 && name.indexOf('"') < 0;
+      boolean plain = name.chars().noneMatch(c -> ".\",()'".indexOf(c) >= 0 || c <= ' ');
       parts.add(plain ? name : '"' + name.replace("\"", "\"\"") + '"');
     }
     return String.join(".", parts);

@@ -17,12 +17,14 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
+import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 
 /** Checks values against types and turns them into the form that vectors hold, and back. */
 public final class Values {
   private static final int LONGEST_SHOWN = 60;
   private static final int LONG_DECIMAL_BYTES = 16;
+  private static final long MICROS_A_DAY = 86_400_000_000L;
 
   private Values() {}
 
@@ -227,7 +229,12 @@ public final class Values {
       case INTEGER -> (int) held;
       case BIGINT -> held;
       case DATE -> LocalDate.ofEpochDay(held);
-      case TIME -> LocalTime.ofNanoOfDay(TimeUnit.MICROSECONDS.toNanos(held));
+      case TIME -> {
+        if (held < 0 || held >= MICROS_A_DAY) {
+          throw none(type, Long.toString(held));
+        }
+        yield LocalTime.ofNanoOfDay(TimeUnit.MICROSECONDS.toNanos(held));
+      }
       case TIMESTAMP -> LocalDateTime.ofInstant(instant(held), ZoneOffset.UTC);
       case INSTANT -> instant(held);
       case REAL, DOUBLE, BINARY, UUID, JSON ->
@@ -253,8 +260,16 @@ public final class Values {
     return ((String) value).getBytes(StandardCharsets.UTF_8);
   }
 
+  private static DamagedException none(Type type, String held) {
+    return new DamagedException("A stored value is no %s: %s.".formatted(type, held));
+  }
+
   /** The value of physical bytes. */
   public static Object fromBytes(byte[] bytes, int start, int length, Type type) {
+    int fixed = type instanceof Type.Decimal || type == Types.UUID ? LONG_DECIMAL_BYTES : length;
+    if (length != fixed) {
+      throw none(type, length + " bytes");
+    }
     if (type instanceof Type.Decimal decimal) {
       byte[] signed = java.util.Arrays.copyOfRange(bytes, start, start + length);
       signed[0] ^= (byte) 0x80;

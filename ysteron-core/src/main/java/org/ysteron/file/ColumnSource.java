@@ -1,7 +1,9 @@
 package org.ysteron.file;
 
 import java.util.ArrayList;
+import java.util.IdentityHashMap;
 import java.util.List;
+import java.util.Map;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.ColumnReadStore;
 import org.apache.parquet.column.ColumnReader;
@@ -30,12 +32,19 @@ abstract class ColumnSource {
     private final PageReadStore pages;
     private final MessageType schema;
     private final String createdBy;
+    private final Map<GroupType, Map<Integer, org.apache.parquet.schema.Type>> byIds =
+        new IdentityHashMap<>();
     private ColumnReadStore readers;
 
     Context(PageReadStore pages, MessageType schema, String createdBy) {
       this.pages = pages;
       this.schema = schema;
       this.createdBy = createdBy;
+    }
+
+    /** The type inside a group that has a field id; null when there is none. */
+    org.apache.parquet.schema.Type type(GroupType group, int id) {
+      return byIds.computeIfAbsent(group, FileSchema::byIds).get(id);
     }
 
     ColumnDescriptor leaf(List<String> path) {
@@ -56,7 +65,7 @@ abstract class ColumnSource {
 
   private static ColumnSource of(
       Field field, GroupType group, List<String> above, int definition, Context context) {
-    org.apache.parquet.schema.Type type = FileSchema.byId(group, field.id()).orElse(null);
+    org.apache.parquet.schema.Type type = context.type(group, field.id());
     if (type == null) {
       return new Missing(field);
     }

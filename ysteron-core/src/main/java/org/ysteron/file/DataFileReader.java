@@ -22,6 +22,7 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Type;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.Reason;
 import org.ysteron.error.YsteronException;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.expr.Filter;
@@ -181,12 +182,12 @@ public final class DataFileReader implements AutoCloseable {
     if (e instanceof YsteronException known) {
       return known;
     }
-    if (e instanceof IOException io) {
+    if (e instanceof IOException || e instanceof UncheckedIOException) {
       return new YsteronException(
-          "Data file %s could not be read: %s".formatted(file.name(), e.getMessage()),
-          new UncheckedIOException(io));
+          "Data file %s could not be read: %s".formatted(file.name(), Reason.of(e)), e);
     }
-    return new DamagedException("Data file %s cannot be decoded: %s".formatted(file.name(), e), e);
+    return new DamagedException(
+        "Data file %s cannot be decoded: %s".formatted(file.name(), Reason.of(e)), e);
   }
 
   /** The rows of a row group to read; empty for none. */

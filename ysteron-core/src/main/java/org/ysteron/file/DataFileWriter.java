@@ -1,7 +1,6 @@
 package org.ysteron.file;
 
 import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.util.AbstractMap;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -28,6 +27,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SchemaJson;
+import org.ysteron.error.YsteronException;
 import org.ysteron.expr.ColumnRange;
 import org.ysteron.store.ObjectOutput;
 import org.ysteron.store.ObjectStore;
@@ -119,11 +119,18 @@ public final class DataFileWriter implements AutoCloseable {
               INDEX_BYTES,
               true);
       file.start();
+      startGroup();
     } catch (IOException e) {
       target.close();
-      throw new UncheckedIOException(e);
+      throw failed(e);
+    } catch (RuntimeException | Error e) {
+      target.close();
+      throw e;
     }
-    startGroup();
+  }
+
+  private static YsteronException failed(IOException e) {
+    return new YsteronException("A data file could not be written: " + e.getMessage(), e);
   }
 
   private ParquetProperties properties() {
@@ -156,10 +163,11 @@ public final class DataFileWriter implements AutoCloseable {
             INDEX_BYTES,
             true);
     List<Shredder> made = new ArrayList<>();
+    List<ColumnDescriptor> descriptors = message.getColumns(); // made anew at each call
     int leaf = 0;
     for (int c = 0; c < schema.columns().size(); c++) {
       for (List<Shredder.Step> path : Shredder.paths(schema.columns().get(c))) {
-        ColumnDescriptor descriptor = message.getColumns().get(leaf++);
+        ColumnDescriptor descriptor = descriptors.get(leaf++);
         ColumnWriteStore store =
             properties.newColumnWriteStore(branch(descriptor.getPath()), pages, pages);
         made.add(new Shredder(store, store.getColumnWriter(descriptor), c, path));
@@ -224,7 +232,7 @@ public final class DataFileWriter implements AutoCloseable {
       pages.flushToFileWriter(file);
       file.endBlock();
     } catch (IOException e) {
-      throw new UncheckedIOException(e);
+      throw failed(e);
     }
     closeGroup();
     groupRows = 0;
@@ -246,7 +254,7 @@ public final class DataFileWriter implements AutoCloseable {
       boolean finished = sorting.isEmpty() && !hasNaN();
       output.endFooter(finished ? footer : FooterFinish.of(footer, sorting));
     } catch (IOException e) {
-      throw new UncheckedIOException(e);
+      throw failed(e);
     }
     Map<Integer, ColumnRange> ranges = ranges();
     return new Written(
@@ -312,10 +320,13 @@ public final class DataFileWriter implements AutoCloseable {
   /** Gives up what was not finished. */
   @Override
   public void close() {
-    if (!leaves.isEmpty()) {
-      closeGroup();
+    try {
+      if (!leaves.isEmpty()) {
+        closeGroup();
+      }
+    } finally {
+      target.close();
     }
-    target.close();
   }
 
   /**

@@ -1,7 +1,9 @@
 package org.ysteron.file;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.apache.parquet.io.api.Converter;
 import org.apache.parquet.io.api.GroupConverter;
@@ -26,11 +28,26 @@ final class FileSchema {
     return Optional.empty();
   }
 
+  /** The types inside a group by their field ids. */
+  static Map<Integer, org.apache.parquet.schema.Type> byIds(GroupType group) {
+    Map<Integer, org.apache.parquet.schema.Type> types = new HashMap<>();
+    for (org.apache.parquet.schema.Type type : group.getFields()) {
+      if (type.getId() != null) {
+        types.putIfAbsent(type.getId().intValue(), type);
+      }
+    }
+    return types;
+  }
+
   /** The part of a file's schema that wanted fields need. */
   static MessageType project(MessageType file, List<Field> wanted) {
     List<org.apache.parquet.schema.Type> columns = new ArrayList<>();
+    Map<Integer, org.apache.parquet.schema.Type> byIds = byIds(file);
     for (Field field : wanted) {
-      byId(file, field.id()).ifPresent(type -> columns.add(project(type, field)));
+      org.apache.parquet.schema.Type type = byIds.get(field.id());
+      if (type != null) {
+        columns.add(project(type, field));
+      }
     }
     return new MessageType(file.getName(), columns);
   }

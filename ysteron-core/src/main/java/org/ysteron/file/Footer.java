@@ -14,6 +14,7 @@ import org.apache.parquet.hadoop.metadata.ParquetMetadata;
 import org.apache.parquet.internal.hadoop.metadata.IndexReference;
 import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.Reason;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectStore;
@@ -81,7 +82,7 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
     } catch (IOException | RuntimeException | LinkageError e) {
       throw new DamagedException(
           "The footer of data file %s cannot be read: %s. Restore the file from a copy of the lake."
-              .formatted(file.name(), e),
+              .formatted(file.name(), Reason.of(e)),
           e);
     }
   }

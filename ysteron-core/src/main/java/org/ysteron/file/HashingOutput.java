@@ -5,6 +5,7 @@ import java.security.MessageDigest;
 import org.apache.parquet.io.OutputFile;
 import org.apache.parquet.io.PositionOutputStream;
 import org.ysteron.data.Sha256;
+import org.ysteron.error.YsteronException;
 import org.ysteron.store.ObjectOutput;
 
 /**
@@ -54,7 +55,7 @@ final class HashingOutput extends PositionOutputStream {
     try {
       target.write(bytes, start, length);
     } catch (java.io.IOException e) {
-      throw new java.io.UncheckedIOException(e);
+      throw new YsteronException("A data file could not be written: " + e.getMessage(), e);
     }
   }
 

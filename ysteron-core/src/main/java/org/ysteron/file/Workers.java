@@ -2,12 +2,15 @@ package org.ysteron.file;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.concurrent.CancellationException;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import java.util.concurrent.FutureTask;
+import java.util.concurrent.RejectedExecutionException;
 import java.util.concurrent.atomic.AtomicInteger;
+import org.ysteron.error.EndedException;
 import org.ysteron.error.YsteronException;
 
 /**
@@ -44,7 +47,11 @@ public final class Workers implements AutoCloseable {
       task.run();
       return task;
     }
-    return executor.submit(work);
+    try {
+      return executor.submit(work);
+    } catch (RejectedExecutionException e) {
+      throw new EndedException("The lake was closed while it was used. Open it again.", e);
+    }
   }
 
   /** Runs all, this thread helping when there is one worker only, and waits for the end of all. */
@@ -54,9 +61,10 @@ public final class Workers implements AutoCloseable {
       return;
     }
     List<Future<?>> running = new ArrayList<>();
-    tasks.forEach(task -> running.add(executor.submit(task)));
+    tasks.forEach(task -> running.add(submit(Executors.callable(task))));
     RuntimeException failure = null;
     for (Future<?> future : running) {
+      awaitEnd(future); // even when interrupted, or they would work on what is given up
       try {
         get(future);
       } catch (RuntimeException e) {
@@ -83,6 +91,23 @@ public final class Workers implements AutoCloseable {
         throw cause;
       }
       throw new YsteronException("A thread failed: " + e.getCause(), e);
+    }
+  }
+
+  /** Waits for the end of some work, interrupted or not; an interrupt is kept for later. */
+  public static void awaitEnd(Future<?> future) {
+    boolean interrupted = false;
+    while (!future.isDone()) {
+      try {
+        future.get();
+      } catch (InterruptedException e) {
+        interrupted = true;
+      } catch (ExecutionException | CancellationException e) {
+        break; // it has ended
+      }
+    }
+    if (interrupted) {
+      Thread.currentThread().interrupt();
     }
   }
 

@@ -374,7 +374,7 @@ public final class OutsideFile {
     Set<String> seen = new HashSet<>();
     for (int i = 0; i < columns.length; i++) {
       String name = names.get(i);
-      columns[i] = schema.struct().indexOf(name);
+      columns[i] = schema.indexOf(name);
       if (columns[i] < 0) {
         unknown.add(name);
       }
@@ -472,7 +472,7 @@ public final class OutsideFile {
     for (Map.Entry<?, ?> member : object.entrySet()) {
       String name = (String) member.getKey();
       seen.add(name);
-      int at = schema.struct().indexOf(name);
+      int at = schema.indexOf(name);
       if (at < 0) {
         unknown.add(name);
         continue;

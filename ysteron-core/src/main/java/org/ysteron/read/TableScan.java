@@ -7,7 +7,6 @@ import java.util.concurrent.Future;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Gather;
 import org.ysteron.data.Schema;
-import org.ysteron.error.StoreFailures;
 import org.ysteron.expr.Filter;
 import org.ysteron.file.Workers;
 import org.ysteron.table.VersionPage;
@@ -182,13 +181,8 @@ public final class TableScan implements BatchSource {
         closed = true;
         waitFor = running;
       }
-      if (waitFor != null && !waitFor.isDone()) {
-        try {
-          Workers.get(waitFor);
-        } catch (RuntimeException e) {
-          // The scan is being given up; what its worker met no longer matters.
-          StoreFailures.log("a scan that was given up", e);
-        }
+      if (waitFor != null) {
+        Workers.awaitEnd(waitFor); // what it met no longer matters, but it still reads
       }
       scan.close();
     }

@@ -311,6 +311,7 @@ public final class LocalStore implements ObjectStore {
           FileChannel.open(temporary, StandardOpenOption.CREATE_NEW, StandardOpenOption.WRITE);
       return new LocalOutput(name, channel, temporary, target);
     } catch (IOException e) {
+      tidy(temporary);
       throw failed("write", name, e);
     }
   }
@@ -535,9 +536,10 @@ public final class LocalStore implements ObjectStore {
       closed = true;
       try {
         channel.close();
-        Files.deleteIfExists(temporary);
       } catch (IOException e) {
         throw failed("close", name, e);
+      } finally {
+        tidy(temporary);
       }
     }
   }

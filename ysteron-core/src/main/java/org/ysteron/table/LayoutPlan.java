@@ -1,15 +1,13 @@
 package org.ysteron.table;
 
-import java.io.IOException;
-import java.io.StreamTokenizer;
-import java.io.StringReader;
-import java.io.UncheckedIOException;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.ysteron.data.Decimals;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -130,26 +128,31 @@ public final class LayoutPlan {
 
   /** Reads one rule. */
   private static final class RuleText {
+    /** A word, a path whose names may be in quotes, and the rest. */
+    private static final Pattern START =
+        Pattern.compile(
+            "\\s*(\\w+)\\s+((?:\"(?:[^\"]|\"\")*+\"|[^\\s\"(,])++)(.*)", Pattern.DOTALL);
+
     private final String text;
     private final Schema schema;
-    private final StreamTokenizer tokens;
+    private final Tokens tokens;
+    private final String kind;
+    private final String path;
 
     RuleText(String text, Schema schema) {
       this.text = text;
       this.schema = schema;
-      this.tokens = new StreamTokenizer(new StringReader(text));
-      tokens.resetSyntax();
-      tokens.wordChars(0x21, 0x10ff);
-      tokens.whitespaceChars(0, ' ');
-      tokens.quoteChar('\'');
-      tokens.ordinaryChar(',');
-      tokens.ordinaryChar('(');
-      tokens.ordinaryChar(')');
+      Matcher start = START.matcher(text);
+      boolean starts = start.matches();
+      this.kind = starts ? start.group(1) : "";
+      this.path = starts ? start.group(2) : "";
+      this.tokens = new Tokens(starts ? start.group(3) : "");
     }
 
     PartitionRule parse() {
-      String kind = word("range, list or hash");
-      String path = word("the path of a column");
+      if (path.isEmpty()) {
+        throw wrong("it starts with range, list or hash, and the path of a column");
+      }
       Field field = leaf(schema, path);
       PartitionRule rule =
           switch (kind.toLowerCase(java.util.Locale.ROOT)) {
@@ -158,7 +161,7 @@ public final class LayoutPlan {
             case "hash" -> hash(field);
             default -> throw wrong("it starts with range, list or hash");
           };
-      if (next() != StreamTokenizer.TT_EOF) {
+      if (next() != Tokens.END) {
         throw wrong("nothing may follow its end");
       }
       return rule;
@@ -180,7 +183,7 @@ public final class LayoutPlan {
       }
       long step = number(Integer.MAX_VALUE);
       Type type = field.type();
-      if (next() == StreamTokenizer.TT_EOF) {
+      if (next() == Tokens.END) {
         tokens.pushBack();
         boolean numeric =
             type instanceof Type.Decimal
@@ -215,7 +218,7 @@ public final class LayoutPlan {
     }
 
     private PartitionRule list(Field field) {
-      if (next() == StreamTokenizer.TT_EOF) {
+      if (next() == Tokens.END) {
         tokens.pushBack();
         return new PartitionRule.EachValue(field.id());
       }
@@ -250,7 +253,7 @@ public final class LayoutPlan {
       List<Object> values = new ArrayList<>();
       do {
         int token = next();
-        if (token != '\'' && token != StreamTokenizer.TT_WORD) {
+        if (token != Tokens.TEXT && token != Tokens.WORD) {
           throw wrong("there is a value missing");
         }
         try {
@@ -282,24 +285,63 @@ public final class LayoutPlan {
     }
 
     private String word(String what) {
-      if (next() != StreamTokenizer.TT_WORD) {
+      if (next() != Tokens.WORD) {
         throw wrong("it lacks " + what);
       }
       return tokens.sval;
     }
 
     private int next() {
-      try {
-        return tokens.nextToken();
-      } catch (IOException e) {
-        throw new UncheckedIOException(e);
-      }
+      return tokens.next();
     }
 
     private InvalidInputException wrong(String what) {
       return new InvalidInputException(
           "The partition rule \"%s\" cannot be used: %s. Rules are, for example: range taken_at every 1 month; range name at 'F', 'M'; list harbour; list harbour of ('a', 'b'), ('c'); hash gauge_id into 16."
               .formatted(text, what));
+    }
+  }
+
+  /** Words, texts in single quotes (of bytes, with an X before them), and other characters. */
+  private static final class Tokens {
+    static final int END = -1;
+    static final int WORD = 'w';
+    static final int TEXT = '\'';
+
+    private static final Pattern TOKEN =
+        Pattern.compile("[Xx]?'((?:[^']|'')*+)'|([^\\s'(),]++)|(\\S)");
+
+    private final Matcher matcher;
+    private int kind;
+    private boolean again;
+    private String sval;
+
+    Tokens(String text) {
+      this.matcher = TOKEN.matcher(text);
+    }
+
+    int next() {
+      if (again) {
+        again = false;
+        return kind;
+      }
+      sval = null;
+      if (!matcher.find()) {
+        kind = END;
+      } else if (matcher.group(1) != null) {
+        kind = TEXT;
+        sval = matcher.group(1).replace("''", "'");
+      } else if (matcher.group(2) != null) {
+        kind = WORD;
+        sval = matcher.group(2);
+      } else {
+        kind = matcher.group(3).charAt(0);
+      }
+      return kind;
+    }
+
+    void pushBack() {
+      again = true;
     }
   }
 }

@@ -92,6 +92,11 @@ public record TableForm(
         layout.equals(before.layout) ? before.layoutVersion : numbers.layout());
   }
 
+  /** The same with another layout. */
+  TableForm withLayout(Layout other, long otherVersion) {
+    return new TableForm(schema, checks, leftovers, schemaVersion, other, otherVersion);
+  }
+
   Map<String, Object> schemaJson() {
     Map<String, Object> json = new LinkedHashMap<>(SchemaJson.toJson(schema));
     if (!checks.isEmpty()) {

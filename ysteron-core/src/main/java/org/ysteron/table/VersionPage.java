@@ -7,10 +7,13 @@ import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.function.Function;
 import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
+import org.ysteron.error.DamagedException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
 import org.ysteron.expr.Grouping;
@@ -31,6 +34,7 @@ import org.ysteron.tree.TreeCursor;
  * @param id the table's id for life
  * @param name its name then
  * @param form the columns, constraints and layout
+ * @param schemaPage the page of its own that a large schema has once it was written
  * @param olderSchemas the root of the tree of schemas before this one
  * @param olderLayouts the root of the tree of layouts before this one
  * @param settings the settings
@@ -43,6 +47,7 @@ public record VersionPage(
     UUID id,
     String name,
     TableForm form,
+    Optional<PageRef> schemaPage,
     PageTree.Root olderSchemas,
     PageTree.Root olderLayouts,
     TableSettings settings,
@@ -78,6 +83,7 @@ public record VersionPage(
         id,
         name,
         form,
+        Optional.empty(),
         PageTree.Root.EMPTY,
         PageTree.Root.EMPTY,
         settings,
@@ -135,6 +141,7 @@ public record VersionPage(
         id,
         newName,
         newForm,
+        schemaPage.filter(page -> newForm.schemaVersion() == form.schemaVersion()),
         newOlderSchemas,
         newOlderLayouts,
         newSettings,
@@ -287,7 +294,11 @@ public record VersionPage(
     json.put("table", id.toString());
     json.put("name", name);
     json.put("schema version", schemaVersion());
-    json.put("schema", form.schemaJson());
+    if (schemaPage.isPresent()) {
+      json.put("schema page", schemaPage.get().toText(place));
+    } else {
+      json.put("schema", form.schemaJson());
+    }
     json.put("older schemas", olderSchemas.toText(place));
     json.put("layout version", layoutVersion());
     json.put("layout", form.layout().toJson());
@@ -305,25 +316,61 @@ public record VersionPage(
 
   /** Writes this page into a batch. */
   public PageRef write(PageBatch batch) {
+    if (schemaPage.isEmpty() && SchemaPage.isWanted(form)) {
+      return withSchemaPage(SchemaPage.write(id, form, batch)).write(batch);
+    }
+    SchemaPage known = new SchemaPage(id, form);
     return JsonPage.write(
-        this, VersionPage::parse, batch, olderSchemas.ref(), olderLayouts.ref(), files.ref());
+        this,
+        page -> parse(page, ref -> known),
+        batch,
+        schemaPage.orElse(null),
+        olderSchemas.ref(),
+        olderLayouts.ref(),
+        files.ref());
+  }
+
+  private VersionPage withSchemaPage(PageRef ref) {
+    return new VersionPage(
+        id,
+        name,
+        form,
+        Optional.of(ref),
+        olderSchemas,
+        olderLayouts,
+        settings,
+        files,
+        replaced,
+        record,
+        others);
   }
 
   /** Reads a page. */
   public static VersionPage read(PageRef ref, PageStore pages) {
-    return JsonPage.read(ref, pages, VersionPage.class, VersionPage::parse);
+    return JsonPage.read(
+        ref,
+        pages,
+        VersionPage.class,
+        page -> parse(page, schema -> SchemaPage.read(schema, pages)));
   }
 
-  private static VersionPage parse(JsonPage page) {
+  private static VersionPage parse(JsonPage page, Function<PageRef, SchemaPage> schemas) {
     JsonObject json = page.json("version");
+    Optional<PageRef> schemaPage =
+        json.has("schema page")
+            ? Optional.of(PageRef.parse(json.text("schema page"), page.place()))
+            : Optional.empty();
     return new VersionPage(
         json.uuid("table"),
         json.text("name"),
-        TableForm.fromJson(
-            json.object("schema"),
-            json.number("schema version"),
-            json.object("layout"),
-            json.number("layout version")),
+        schemaPage.isPresent()
+            ? form(json, schemas.apply(schemaPage.get()))
+            : TableForm.fromJson(
+                json.object("schema"),
+                json.number("schema version"),
+                json.object("layout"),
+                json.number("layout version")),
+        schemaPage,
         page.root("older schemas"),
         page.root("older layouts"),
         TableSettings.stored(json.object("settings")),
@@ -336,6 +383,7 @@ public record VersionPage(
             "name",
             "schema version",
             "schema",
+            "schema page",
             "older schemas",
             "layout version",
             "layout",
@@ -345,5 +393,17 @@ public record VersionPage(
             "rewound",
             "published",
             "record"));
+  }
+
+  private static TableForm form(JsonObject json, SchemaPage schema) {
+    if (!schema.table().equals(json.uuid("table"))
+        || schema.form().schemaVersion() != json.number("schema version")) {
+      throw new DamagedException(
+          "A version refers to schema %d of table %s."
+              .formatted(schema.form().schemaVersion(), schema.table()));
+    }
+    return schema
+        .form()
+        .withLayout(Layout.fromJson(json.object("layout")), json.number("layout version"));
   }
 }

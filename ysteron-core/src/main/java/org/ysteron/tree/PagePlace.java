@@ -2,7 +2,7 @@ package org.ysteron.tree;
 
 import java.util.function.Supplier;
 import org.ysteron.error.DamagedException;
-import org.ysteron.error.YsteronException;
+import org.ysteron.error.Reason;
 
 /**
  * Where a page stands, which its references to pages of the same object are relative to.
@@ -22,7 +22,7 @@ public record PagePlace(PageHome home, long offset) {
   }
 
   DamagedException unreadable(RuntimeException cause) {
-    String what = cause instanceof YsteronException ? cause.getMessage() : cause.toString();
+    String what = Reason.of(cause);
     return new DamagedException(
         "A page in %s cannot be read: %s Restore it from a copy of the lake."
             .formatted(home, what.endsWith(".") ? what : what + "."),

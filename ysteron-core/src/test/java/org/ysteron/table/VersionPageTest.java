@@ -203,6 +203,7 @@ class VersionPageTest {
             table.id(),
             table.name(),
             table.form(),
+            table.schemaPage(),
             table.olderSchemas(),
             table.olderLayouts(),
             TableSettings.stored(

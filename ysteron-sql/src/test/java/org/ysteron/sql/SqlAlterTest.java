@@ -41,11 +41,11 @@ class SqlAlterTest {
         "ADD salinity DOUBLE|add salinity DOUBLE PRECISION",
         "add column c INTEGER NOT NULL DEFAULT 5 AFTER id|add c INTEGER not null default 5 after id",
         "ADD health.\"Sig nal\" DECIMAL(5, 2) FIRST COMMENT 'it''s'"
-            + "|add health.Sig nal DECIMAL(5, 2) first",
+            + "|add health.\"Sig nal\" DECIMAL(5, 2) first",
         "ADD marks.element.y MAP<VARCHAR, INTEGER> BEFORE x"
             + "|add marks.element.y MAP<VARCHAR, INTEGER> before x",
         "DROP COLUMN level_cm RESTRICT|drop level_cm",
-        "DROP \"odd name\"|drop odd name",
+        "DROP \"odd name\"|drop \"odd name\"",
         "ALTER COLUMN level_cm SET DATA TYPE DECIMAL(9, 2)|widen level_cm to DECIMAL(9, 2)",
         "ALTER marks.element.x SET DATA TYPE DOUBLE PRECISION"
             + "|widen marks.element.x to DOUBLE PRECISION",
