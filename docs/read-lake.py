@@ -330,7 +330,11 @@ class Lake:
         page, here = self.json_page(reference, "version")
         record = self.history(Bytes(bytes.fromhex(page["record"])), here)
         del record["page"]
-        record["columns"] = [column["name"] for column in page["schema"]["columns"]]
+        schema = page.get("schema")
+        if "schema page" in page:
+            own = self.reference(Bytes(bytes.fromhex(page["schema page"])), here)
+            schema = self.json_page(own, "schema")[0]["schema"]
+        record["columns"] = [column["name"] for column in schema["columns"]]
         record["data files"] = [file for _, file in self.tree(page["files"], here, 1, self.files)]
         return record
 

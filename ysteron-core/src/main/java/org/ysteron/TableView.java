@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Schema;
+import org.ysteron.error.DamagedException;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.HistoryRecord;
@@ -57,7 +58,16 @@ public final class TableView {
   /** This version and those before it, the newest first, at most so many. */
   public List<HistoryRecord> history(int limit) {
     Lake.checkNotNegative(limit, "limit");
-    TableListing newest = core.newestSeen().page().table(page.id(), core.pages()).orElseThrow();
+    TableListing newest =
+        core.newestSeen()
+            .page()
+            .table(page.id(), core.pages())
+            .orElseThrow(
+                () ->
+                    new DamagedException(
+                        "The lake in %s does not list table %s (%s), whose version %d it refers to. Restore it from a copy of the lake."
+                            .formatted(
+                                core.store().location(), page.name(), page.id(), page.version())));
     return TableHistory.of(newest, core.pages()).records(page.version(), limit);
   }
 

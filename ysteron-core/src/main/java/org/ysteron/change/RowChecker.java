@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
+import org.ysteron.data.Names;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -81,7 +82,7 @@ final class RowChecker {
                   rowNumber,
                   values.length,
                   columns.size(),
-                  String.join(", ", columns.stream().map(Field::name).toList())));
+                  Names.list(columns.stream().map(Field::name).toList())));
     }
     for (int c = 0; c < values.length; c++) {
       accepted[c] = accept(values[c], columns.get(c));

@@ -185,7 +185,7 @@ final class RowFitter {
         List<String> names = type.fields().stream().map(Field::name).toList();
         List<String> near = Names.near(member.name, names);
         String meant = near.isEmpty() ? "" : " (did you mean " + String.join(" or ", near) + "?)";
-        wrong.add("there is no column " + full + meant);
+        wrong.add("there is no column " + Names.shown(full) + meant);
       }
     }
   }

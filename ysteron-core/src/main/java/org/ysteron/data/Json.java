@@ -206,7 +206,7 @@ public final class Json {
         throw new InvalidInputException(
             "field %s is not one of %s.%s"
                 .formatted(
-                    name,
+                    Names.shown((String) name),
                     struct,
                     Names.didYouMean(
                         (String) name, struct.fields().stream().map(Field::name).toList())));

@@ -8,6 +8,9 @@ import java.util.Locale;
 /** Finds the names that a mistyped one may have meant. */
 public final class Names {
   private static final int MOST_SHOWN = 3;
+  private static final int MOST_LISTED = 20;
+  private static final int LONGEST = 255;
+  private static final int LONGEST_SHOWN = 80;
 
   private Names() {}
 
@@ -17,8 +20,26 @@ public final class Names {
     return near.isEmpty() ? "" : " Did you mean " + String.join(" or ", near) + "?";
   }
 
+  /** A name for messages, whatever came as one. */
+  public static String shown(String name) {
+    return name.codePointCount(0, name.length()) > LONGEST_SHOWN
+        ? name.substring(0, name.offsetByCodePoints(0, LONGEST_SHOWN)) + "…"
+        : name;
+  }
+
+  /** Names for messages, some of them when there are many. */
+  public static String list(Collection<String> names) {
+    String some = String.join(", ", names.stream().limit(MOST_LISTED).map(Names::shown).toList());
+    return names.size() > MOST_LISTED
+        ? "%s and %d more".formatted(some, names.size() - MOST_LISTED)
+        : some;
+  }
+
   /** The nearest names, best first. */
   public static List<String> near(String wrong, Collection<String> known) {
+    if (wrong.length() > LONGEST) {
+      return List.of(); // none is so long
+    }
     String lower = wrong.toLowerCase(Locale.ROOT);
     int most = Math.max(1, Math.min(lower.length() / 3 + 1, 4));
     record Candidate(String name, int distance) {}

@@ -29,6 +29,11 @@ public final class Schema {
     this.keyIds = List.copyOf(keyIds);
     this.lastId = lastId;
     index(struct);
+    for (int id : this.keyIds) {
+      if (!byId.containsKey(id)) {
+        throw new InvalidInputException("The key has field " + id + ", which there is not.");
+      }
+    }
   }
 
   /** A schema of new columns without a key; ids are given in order, inner fields after outer. */

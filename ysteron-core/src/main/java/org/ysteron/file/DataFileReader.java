@@ -44,6 +44,7 @@ public final class DataFileReader implements AutoCloseable {
   private final VerifiedInput input;
   private final ParquetFileReader reader;
   private final MessageType fileSchema;
+  private final MessageType requested;
   private final Statistics statistics = new Statistics();
   private final RoaringBitmap only;
   private int nextGroup;
@@ -122,7 +123,8 @@ public final class DataFileReader implements AutoCloseable {
       this.fileSchema =
           FileSchema.named(footer.metadata().getFileMetaData().getSchema(), file.ids());
       this.reader = ParquetFileReader.open(input, footer.metadata(), Footer.OPTIONS, input);
-      reader.setRequestedSchema(FileSchema.project(fileSchema, wanted.fields()));
+      this.requested = FileSchema.project(fileSchema, wanted.fields());
+      reader.setRequestedSchema(requested);
     } catch (IOException | RuntimeException | LinkageError e) {
       opened.close();
       throw failed(e);
@@ -230,7 +232,7 @@ public final class DataFileReader implements AutoCloseable {
       statistics.groupsSkipped++;
       return List.of();
     }
-    PagePruner pruner = new PagePruner(reader, block, chunks, filter);
+    PagePruner pruner = new PagePruner(reader, input, block, chunks, filter);
     List<PagePruner.Rows> rows = pruner.prune(filter, ranges);
     statistics.pageRuns += pruner.pagesKept() + pruner.pagesSkipped();
     statistics.pageRunsSkipped += pruner.pagesSkipped();
@@ -248,6 +250,11 @@ public final class DataFileReader implements AutoCloseable {
     if (all || fileSchema.getColumns().isEmpty()) {
       pages = reader.readRowGroup(number);
     } else {
+      for (ColumnChunkMetaData chunk : block.getColumns()) {
+        if (requested.containsPath(chunk.getPath().toArray())) {
+          input.check(chunk.getOffsetIndexReference());
+        }
+      }
       RowRanges.Builder ranges = RowRanges.builder();
       rows.forEach(run -> ranges.addSelectedRange(run.from(), run.to() - 1));
       pages = reader.readFilteredRowGroup(number, ranges.build());

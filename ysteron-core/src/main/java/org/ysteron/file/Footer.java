@@ -64,11 +64,12 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
               .formatted(file.name(), file.footerHash()));
     }
     try {
+      byte[] footer = Arrays.copyOf(bytes, length - BEHIND);
+      ThriftBounds.check(footer);
       ParquetMetadata metadata =
           new ParquetMetadataConverter()
               .readParquetMetadata(
-                  new ByteArrayInputStream(Arrays.copyOf(bytes, length - BEHIND)),
-                  ParquetMetadataConverter.NO_FILTER);
+                  new ByteArrayInputStream(footer), ParquetMetadataConverter.NO_FILTER);
       var keys = metadata.getFileMetaData().getKeyValueMetaData();
       if (!tableId.toString().equals(keys.get(DataFileWriter.TABLE_KEY))) {
         throw new DamagedException(

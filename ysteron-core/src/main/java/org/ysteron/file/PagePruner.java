@@ -46,6 +46,7 @@ final class PagePruner {
 
   PagePruner(
       ParquetFileReader reader,
+      VerifiedInput input,
       BlockMetaData block,
       Map<Integer, ColumnChunkMetaData> chunks,
       Filter filter)
@@ -57,6 +58,8 @@ final class PagePruner {
       if (chunk == null || field.type().isNested()) {
         continue;
       }
+      input.check(chunk.getColumnIndexReference());
+      input.check(chunk.getOffsetIndexReference());
       ColumnIndex index = reader.readColumnIndex(chunk);
       OffsetIndex offsets = reader.readOffsetIndex(chunk);
       if (index != null && offsets != null) {

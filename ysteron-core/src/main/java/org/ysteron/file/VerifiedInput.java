@@ -1,7 +1,9 @@
 package org.ysteron.file;
 
 import java.io.EOFException;
+import java.io.IOException;
 import java.nio.ByteBuffer;
+import org.apache.parquet.internal.hadoop.metadata.IndexReference;
 import org.apache.parquet.io.InputFile;
 import org.apache.parquet.io.SeekableInputStream;
 import org.ysteron.error.DamagedException;
@@ -29,6 +31,16 @@ final class VerifiedInput extends SeekableInputStream implements InputFile {
   /** Bytes fetched from the store so far. */
   long bytesRead() {
     return bytesRead;
+  }
+
+  /** Refuses an index whose lengths are not those of its bytes, before the library reads it. */
+  void check(IndexReference index) throws IOException {
+    if (index != null) {
+      byte[] bytes = new byte[index.getLength()];
+      seek(index.getOffset());
+      readFully(bytes);
+      ThriftBounds.check(bytes);
+    }
   }
 
   @Override

@@ -194,7 +194,7 @@ public final class OutsideFile {
           if (names.isEmpty()) {
             names.addAll(record.getFields());
             if (new HashSet<>(names).size() < names.size()) {
-              throw wrong(1, "the header names a column twice: " + names + ".", null);
+              throw wrong(1, "the header names a column twice: " + Names.list(names) + ".", null);
             }
             return;
           }
@@ -400,14 +400,12 @@ public final class OutsideFile {
       differences.add(
           "the table has no column %s.%s Its columns are %s."
               .formatted(
-                  String.join(", ", unknown),
-                  Names.didYouMean(unknown.get(0), names),
-                  String.join(", ", names)));
+                  Names.list(unknown), Names.didYouMean(unknown.get(0), names), Names.list(names)));
     }
     if (!missing.isEmpty()) {
       differences.add(
           "column %s is missing, which is NOT NULL and has no default."
-              .formatted(String.join(", ", missing)));
+              .formatted(Names.list(missing)));
     }
     if (!differences.isEmpty()) {
       throw wrong(line, String.join(" And ", differences), null);

@@ -4,6 +4,7 @@ import java.math.BigDecimal;
 import java.util.HashMap;
 import java.util.Map;
 import org.ysteron.data.Decimals;
+import org.ysteron.error.InvalidInputException;
 
 /**
  * Tells for the columns of a CSV file whether all that is in them is truth or numbers, so that a
@@ -31,9 +32,17 @@ final class TextTypes {
       return Kind.TRUTH;
     }
     boolean zeros = text.matches("-?0\\d.*"); // a number would lose them
-    return text.matches("-?[0-9]+(\\.[0-9]+)?([eE][+-]?[0-9]+)?") && !zeros
+    return text.matches("-?[0-9]+(\\.[0-9]+)?([eE][+-]?[0-9]+)?") && !zeros && isUsable(text)
         ? Kind.NUMBER
         : Kind.TEXT;
+  }
+
+  private static boolean isUsable(String number) {
+    try {
+      return Decimals.parse(number) != null;
+    } catch (InvalidInputException e) {
+      return false; // too large for a number of ours, so it stays as it is
+    }
   }
 
   /** A value in the form that parsed JSON would have it. */

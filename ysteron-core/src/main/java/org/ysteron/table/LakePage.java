@@ -17,6 +17,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.ysteron.data.Values;
+import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.tree.Edit;
 import org.ysteron.tree.PageBatch;
@@ -108,7 +109,17 @@ public record LakePage(
 
   /** The table of a name; dropped ones have none. */
   public Optional<TableListing> table(String name, PageStore pages) {
-    return nameTree(pages).get(key(name)).flatMap(named -> table(named.id(), pages));
+    return nameTree(pages).get(key(name)).map(named -> listing(name, named.id(), pages));
+  }
+
+  private TableListing listing(String name, UUID id, PageStore pages) {
+    return table(id, pages)
+        .filter(listing -> listing.id().equals(id) && listing.name().equals(name))
+        .orElseThrow(
+            () ->
+                new DamagedException(
+                    "The lake has a table %s (%s) among the names, but not among the tables. Restore it from a copy of the lake."
+                        .formatted(name, id)));
   }
 
   /** The table of an id, dropped or not. */

@@ -165,7 +165,7 @@ class PageTreeTest {
   }
 
   /** Strings; the summary is the sum of their lengths. */
-  private static final class StringFormat implements TreeFormat<String, Long> {
+  static final class StringFormat implements TreeFormat<String, Long> {
     static final int PAGE_BYTES = 1024;
 
     @Override
