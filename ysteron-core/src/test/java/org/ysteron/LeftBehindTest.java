@@ -116,7 +116,7 @@ class LeftBehindTest {
       table.alter().layout(LayoutPlan.none().rule("hash k into 4")).run();
       long files = count("data");
       for (int kilobytes = 0; kilobytes < 60; kilobytes += 2) {
-        store.left = kilobytes << 10;
+        store.left = 1024L * kilobytes;
         assertThatThrownBy(() -> write(table, 0)).isInstanceOf(StoreException.class);
         assertThatThrownBy(() -> table.update().set("t", "x").style(ChangeStyle.REWRITE).run())
             .isInstanceOf(YsteronException.class);

@@ -49,12 +49,14 @@ class RowChangeModelTest {
   }
 
   @Property(tries = 60)
+  @SuppressWarnings("try") // the limits are there while they are open
   void aTableIsWhatItsModelIs(@ForAll long seed) {
     random = new Random(seed);
     model.clear();
     MemoryStore store = new MemoryStore();
     List<Map<Integer, Held>> versions = new ArrayList<>();
-    try (Lake lake = Lake.create(store)) {
+    try (SmallLimits limits = new SmallLimits(seed);
+        Lake lake = Lake.create(store)) {
       TableSettings properties =
           TableSettings.DEFAULTS
               .with(TableSettings.FILE_BYTES, 1024)

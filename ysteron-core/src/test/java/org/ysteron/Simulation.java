@@ -88,7 +88,14 @@ final class Simulation {
   }
 
   /** Runs and checks. */
+  @SuppressWarnings("try") // it is there while it is open
   SimulationCheck run() {
+    try (SmallLimits limits = new SmallLimits(settings.seed)) {
+      return checked();
+    }
+  }
+
+  private SimulationCheck checked() {
     try (Lake lake = Lake.create(store, Clock.fixed(SimulatedActors.START, ZoneOffset.UTC), 1)) {
       TableSettings properties =
           TableSettings.DEFAULTS

@@ -3,6 +3,8 @@ package org.ysteron.cli;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.io.Writer;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.ysteron.data.Visible;
 import picocli.CommandLine.Help.Ansi;
 
@@ -29,11 +31,16 @@ final class Output extends PrintWriter {
 
   @Override
   public boolean checkError() {
-    return super.checkError() | raw.checkError();
+    boolean here = super.checkError(); // which flushes, so that it is asked first
+    return raw.checkError() || here;
   }
 
   /** Takes whole strings apart by characters; half a character waits for the other half. */
   private static final class Filter extends Writer {
+    /** A colour of the tool's own, a line's end or a tab, or what is between those. */
+    private static final Pattern TOKEN =
+        Pattern.compile("(\u001b\\[[0-9;]{1,8}m)|[\\n\\t]|[^\u001b\\n\\t]++|\u001b");
+
     private final PrintWriter target;
     private String waiting = "";
 
@@ -54,19 +61,12 @@ final class Output extends PrintWriter {
         return text;
       }
       StringBuilder visible = new StringBuilder();
-      for (String line : text.split("(?<=[\n\t])|(?=[\n\t])")) {
-        visible.append(line.equals("\n") || line.equals("\t") ? line : ofLine(line));
-      }
-      return visible.toString();
-    }
-
-    private static String ofLine(String line) {
-      if (!Ansi.AUTO.enabled()) {
-        return Visible.of(line);
-      }
-      StringBuilder visible = new StringBuilder();
-      for (String part : line.split("(?=\u001b\\[[0-9;]{1,8}m)|(?<=\u001b\\[[0-9;]{1,8}m)")) {
-        visible.append(part.matches("\u001b\\[[0-9;]{1,8}m") ? part : Visible.of(part));
+      Matcher token = TOKEN.matcher(text);
+      while (token.find()) {
+        String part = token.group();
+        boolean colour = token.group(1) != null && Ansi.AUTO.enabled();
+        boolean layout = part.equals("\n") || part.equals("\t");
+        visible.append(colour || layout ? part : Visible.of(part));
       }
       return visible.toString();
     }

@@ -11,6 +11,18 @@ final class KeyIndex {
   /** As many keys as one index is meant for: some 250 MB; more are done in parts. */
   static final int MOST = 4_000_000;
 
+  private static volatile int most = MOST;
+
+  /** How many keys of a source are in memory at once. */
+  static int most() {
+    return most;
+  }
+
+  /** Sets how many keys are in memory at once, so that tests reach it; 0 for what it is. */
+  static void limitTo(int keys) {
+    most = keys == 0 ? MOST : keys;
+  }
+
   private static final int NONE = -1;
   private final List<Integer> fieldIds;
   private long[] firsts;

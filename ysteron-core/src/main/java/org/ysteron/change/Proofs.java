@@ -208,7 +208,7 @@ final class Proofs {
   /** Reads the key columns of all rows, in parts of some million keys by their hash. */
   private Optional<String> duplicates() {
     Schema wanted = described();
-    int parts = (int) (page.record().totals().rows() / KeyIndex.MOST) + 1;
+    int parts = (int) (page.record().totals().rows() / KeyIndex.most()) + 1;
     List<String> found = new ArrayList<>();
     long[] count = {0};
     for (int part = 0; part < parts; part++) {

@@ -91,7 +91,7 @@ public final class RowMerge {
 
   /** Runs it in the transaction. */
   public ChangeReport run() {
-    int parts = (int) (source.rows() / KeyIndex.MOST) + 1;
+    int parts = (int) (source.rows() / KeyIndex.most()) + 1;
     for (int part = 0; part < parts; part++) {
       run(new SourceKeys(source, schema, on, spec.duplicates(), part, parts), parts == 1);
     }

@@ -43,7 +43,7 @@ final class SourceKeys {
     this.part = part;
     this.parts = parts;
     this.bounds = new KeyBounds(on);
-    int expected = (int) Math.min(KeyIndex.MOST, source.rows() / parts + 1);
+    int expected = (int) Math.min(KeyIndex.most(), source.rows() / parts + 1);
     this.index = new KeyIndex(on.stream().map(Field::id).toList(), expected);
     index.expectQuick(expected);
     source.forEach(this::add);

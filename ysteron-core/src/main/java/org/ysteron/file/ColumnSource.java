@@ -32,7 +32,7 @@ abstract class ColumnSource {
     private final PageReadStore pages;
     private final MessageType schema;
     private final String createdBy;
-    private final Map<GroupType, Map<Integer, org.apache.parquet.schema.Type>> byIds =
+    private final IdentityHashMap<GroupType, Map<Integer, org.apache.parquet.schema.Type>> byIds =
         new IdentityHashMap<>();
     private ColumnReadStore readers;
 

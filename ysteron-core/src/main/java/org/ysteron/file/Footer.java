@@ -95,7 +95,8 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
       long left = file.rows() - rows;
       if (block.getRowCount() < 0 || block.getRowCount() > left) {
         throw wrong(
-            file, "has a row group of %d rows where %d are left", block.getRowCount(), left);
+            file,
+            "has a row group of %d rows where %d are left".formatted(block.getRowCount(), left));
       }
       rows += block.getRowCount();
       for (ColumnChunkMetaData chunk : block.getColumns()) {
@@ -109,7 +110,7 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
       }
     }
     if (rows != file.rows()) {
-      throw wrong(file, "has %d rows where %d were expected", rows, file.rows());
+      throw wrong(file, "has %d rows where %d were expected".formatted(rows, file.rows()));
     }
   }
 
@@ -121,13 +122,13 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
 
   private static void within(DataFile file, long offset, long length, long end) {
     if (offset < 0 || length < 0 || length > end || offset > end - length) {
-      throw wrong(file, "points to %d bytes at %d, out of the file", length, offset);
+      throw wrong(file, "points to %d bytes at %d, out of the file".formatted(length, offset));
     }
   }
 
-  private static DamagedException wrong(DataFile file, String what, Object... numbers) {
+  private static DamagedException wrong(DataFile file, String what) {
     return new DamagedException(
         "The footer of data file %s %s. Restore the file from a copy of the lake."
-            .formatted(file.name(), what.formatted(numbers)));
+            .formatted(file.name(), what));
   }
 }

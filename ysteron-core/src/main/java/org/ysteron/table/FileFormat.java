@@ -36,7 +36,14 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
   private static final int HASH = 32;
   private static final int MOST_IDS = 100_000;
 
+  private static volatile int pageBytes = PAGE_BYTES;
+
   private FileFormat() {}
+
+  /** Sets how large pages become, so that tests have trees of many; 0 for what it is. */
+  static void makePagesOf(int bytes) {
+    pageBytes = bytes == 0 ? PAGE_BYTES : bytes;
+  }
 
   @Override
   public int code() {
@@ -45,7 +52,7 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
 
   @Override
   public int pageBytes() {
-    return PAGE_BYTES;
+    return pageBytes;
   }
 
   @Override

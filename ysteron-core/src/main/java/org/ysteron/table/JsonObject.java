@@ -117,8 +117,8 @@ public record JsonObject(Map<?, ?> members) {
       }
       return same;
     }
-    if (one instanceof Number && other instanceof Number) {
-      return Decimals.of((Number) one).compareTo(Decimals.of((Number) other)) == 0;
+    if (one instanceof Number a && other instanceof Number b) {
+      return Decimals.of(a).compareTo(Decimals.of(b)) == 0;
     }
     return Objects.equals(one, other);
   }

@@ -70,7 +70,7 @@ class HostilePagesTest {
     long[] counts = new long[children.length];
     Arrays.fill(counts, count);
     ByteOut summaries = new ByteOut();
-    for (PageRef child : children) {
+    for (int i = 0; i < children.length; i++) {
       summaries.varint(6);
     }
     return page(

@@ -44,9 +44,10 @@ final class SqlBounds {
         continue;
       }
       depth += first == '(' ? 1 : first == ')' ? -1 : 0;
-      boolean prefix = isNot || first == '-' && length == 1 || first == '+';
+      boolean prefix = isNot || first == '+' || (first == '-' && length == 1);
       prefixes = prefix ? prefixes + 1 : 0;
-      operators += joins || prefix || "*/<>=|".indexOf(first) >= 0 && length == 1 ? 1 : 0;
+      boolean operator = length == 1 && "*/<>=|".indexOf(first) >= 0;
+      operators += joins || prefix || operator ? 1 : 0;
       if (depth > MOST_DEPTH || prefixes > MOST_PREFIXES) {
         return "is nested too deep";
       }
