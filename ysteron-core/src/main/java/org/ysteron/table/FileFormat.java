@@ -288,7 +288,11 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
     @Override
     public FileEntry get(int i) {
       decode();
-      return in.guarded(() -> entry(i));
+      try {
+        return entry(i);
+      } catch (RuntimeException e) {
+        throw in.unreadable(e);
+      }
     }
 
     private FileEntry entry(int i) {

@@ -46,6 +46,11 @@ public final class Sections {
     return place.guarded(decoding);
   }
 
+  /** What the failure of decoding some of the parts is. */
+  public DamagedException unreadable(RuntimeException cause) {
+    return place.unreadable(cause);
+  }
+
   public boolean has(int number) {
     return parts.containsKey(number);
   }
