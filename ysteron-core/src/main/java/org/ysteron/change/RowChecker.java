@@ -1,9 +1,12 @@
 package org.ysteron.change;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.function.IntFunction;
+import java.util.stream.IntStream;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Names;
@@ -36,8 +39,12 @@ final class RowChecker {
   private final VectorBuilder[] builders;
   private final Object[] accepted;
   private final Map<Check, Filter> violations = new LinkedHashMap<>();
-  private final boolean[] tested;
-  private final List<Vector> untested;
+
+  /** Where the columns are that checks look at. */
+  private final int[] tested;
+
+  private final Type.Struct testedColumns;
+  private final VectorBuilder[] singles;
   private int size;
   private long rowNumber;
 
@@ -50,13 +57,15 @@ final class RowChecker {
         columns.stream()
             .map(column -> new VectorBuilder(column.type()))
             .toArray(VectorBuilder[]::new);
-    this.tested = new boolean[columns.size()];
-    this.untested = columns.stream().map(column -> oneValue(column.type(), null)).toList();
-    for (Check check : violations.keySet()) {
-      for (int c = 0; c < tested.length; c++) {
-        tested[c] |= looksAt(check, columns.get(c)) || schema.key().contains(columns.get(c).name());
-      }
-    }
+    this.tested =
+        IntStream.range(0, columns.size())
+            .filter(c -> violations.keySet().stream().anyMatch(x -> looksAt(x, columns.get(c))))
+            .toArray();
+    this.testedColumns = new Type.Struct(Arrays.stream(tested).mapToObj(columns::get).toList());
+    this.singles =
+        testedColumns.fields().stream()
+            .map(column -> new VectorBuilder(column.type(), 1))
+            .toArray(VectorBuilder[]::new);
   }
 
   private static boolean looksAt(Check check, Field column) {
@@ -88,7 +97,7 @@ final class RowChecker {
       accepted[c] = accept(values[c], columns.get(c));
     }
     if (!violations.isEmpty()) {
-      constrain(rowOfAccepted(), rowNumber - 1);
+      constrain(rowOfAccepted(), rowNumber - 1, i -> Row.of(schema.struct(), accepted));
     }
     for (int c = 0; c < values.length; c++) {
       builders[c].add(accepted[c]);
@@ -96,19 +105,13 @@ final class RowChecker {
     size++;
   }
 
-  /** The accepted row, with the columns that checks look at; a row is taken or refused at once. */
+  /** The columns of the accepted row that checks look at; it is taken or refused at once. */
   private Batch rowOfAccepted() {
-    List<Vector> vectors = new ArrayList<>(columns.size());
-    for (int c = 0; c < accepted.length; c++) {
-      vectors.add(tested[c] ? oneValue(columns.get(c).type(), accepted[c]) : untested.get(c));
+    List<Vector> vectors = new ArrayList<>(tested.length);
+    for (int i = 0; i < tested.length; i++) {
+      vectors.add(singles[i].single(accepted[tested[i]]));
     }
-    return new Batch(schema.struct(), 1, vectors);
-  }
-
-  private static Vector oneValue(Type type, Object value) {
-    VectorBuilder builder = new VectorBuilder(type, 1);
-    builder.add(value);
-    return builder.buildLast();
+    return new Batch(testedColumns, 1, vectors);
   }
 
   /** Adds a row given by names; a column that it lacks gets its default, or null. */
@@ -187,9 +190,7 @@ final class RowChecker {
   Batch take() {
     Batch batch =
         new Batch(
-            schema.struct(),
-            size,
-            java.util.Arrays.stream(builders).map(VectorBuilder::build).toList());
+            schema.struct(), size, Arrays.stream(builders).map(VectorBuilder::build).toList());
     size = 0;
     return batch;
   }
@@ -223,13 +224,13 @@ final class RowChecker {
       }
       check(vector, column, batch.size());
     }
-    constrain(batch, rowNumber);
+    constrain(batch, rowNumber, batch::row);
     rowNumber += batch.size();
     return batch;
   }
 
   /** Refuses rows for which a check is false. */
-  private void constrain(Batch batch, long rowsBefore) {
+  private void constrain(Batch batch, long rowsBefore, IntFunction<Row> rows) {
     violations.forEach(
         (check, violation) -> {
           long[] broken = violation.select(batch);
@@ -240,7 +241,7 @@ final class RowChecker {
                   "Row %d (%s) breaks the check %s: %s is false. Nothing was changed."
                       .formatted(
                           rowsBefore + row + 1,
-                          told(batch.row(row), check),
+                          told(rows.apply(row), check),
                           check.name(),
                           check.condition()));
             }

@@ -260,6 +260,20 @@ public final class VectorBuilder {
     return own;
   }
 
+  /** A vector of one value, good until the builder is used again. */
+  public Vector single(Object value) {
+    clear();
+    add(value);
+    return buildLast();
+  }
+
+  private void clear() {
+    size = 0;
+    nulls = null;
+    dataSize = 0;
+    inner.forEach(VectorBuilder::clear);
+  }
+
   /** The values as a vector; the builder starts anew. */
   public Vector build() {
     Vector vector = buildLast();
