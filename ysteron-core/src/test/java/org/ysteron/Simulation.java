@@ -321,20 +321,18 @@ final class Simulation {
         table::merge,
         table::rewrite,
         table::alter,
-        rows -> taken(rows, table::addRow));
+        (rows, refused) -> add(rows, table::addRow, refused));
   }
 
   /** Adds row after row, and goes on when one is refused. */
-  private static List<Row> taken(List<Row> rows, Consumer<Row> target) {
-    List<Row> refused = new ArrayList<>();
+  private static void add(List<Row> rows, Consumer<Row> target, Consumer<Row> refused) {
     for (Row row : rows) {
       try {
         target.accept(row);
       } catch (InvalidInputException e) {
-        refused.add(row);
+        refused.accept(row);
       }
     }
-    return refused;
   }
 
   private Optional<Committed> alone(Lake lake, Attempt attempt) {
@@ -360,11 +358,10 @@ final class Simulation {
         table::merge,
         table::rewrite,
         table::alter,
-        rows -> {
+        (rows, refused) -> {
           try (Append append = table.append()) {
-            List<Row> refused = taken(rows, append::addRow);
+            add(rows, append::addRow, refused);
             committed[0] = append.commit();
-            return refused;
           }
         });
   }
