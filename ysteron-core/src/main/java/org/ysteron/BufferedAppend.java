@@ -127,6 +127,13 @@ public final class BufferedAppend implements AutoCloseable {
   }
 
   private void ready() {
+    throwFailure();
+    if (closed) {
+      throw new EndedException("The buffered append to %s was closed.".formatted(table.name()));
+    }
+  }
+
+  private void throwFailure() {
     if (failure != null) {
       throw new EndedException(
           "The buffered append to %s ended when rows could not be committed: %s %s. Open another one."
@@ -139,9 +146,6 @@ public final class BufferedAppend implements AutoCloseable {
                       : "%d rows that were added are not in the table; %d are"
                           .formatted(lost, acknowledged)),
           failure);
-    }
-    if (closed) {
-      throw new EndedException("The buffered append to %s was closed.".formatted(table.name()));
     }
   }
 
@@ -165,9 +169,7 @@ public final class BufferedAppend implements AutoCloseable {
       Append ready;
       long rows;
       synchronized (this) {
-        if (failure != null) {
-          ready();
-        }
+        throwFailure();
         if (due != null) {
           due.cancel(false);
           due = null;
@@ -245,7 +247,7 @@ public final class BufferedAppend implements AutoCloseable {
       closed = true;
       if (failure != null) {
         timer.shutdown();
-        ready();
+        throwFailure();
       }
     }
     // A commit that the timer has begun is waited for, never interrupted.

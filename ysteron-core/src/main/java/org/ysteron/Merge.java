@@ -16,7 +16,6 @@ import org.ysteron.change.RowMerge;
 import org.ysteron.change.RowSpool;
 import org.ysteron.change.TableChange;
 import org.ysteron.data.Row;
-import org.ysteron.data.Schema;
 
 /**
  * A merge in the making. Rows of the source are matched to rows of the table on some columns, by
@@ -160,25 +159,13 @@ public final class Merge {
           note,
           table -> {
             MergeSource now = tracked.get().apply(table);
-            try (RowSpool spool = spool(now, table.draft().schema())) {
+            try (RowSpool spool = now.spool(table.draft().schema(), runner.core().workers())) {
               return merge(table, spool);
             }
           });
     }
-    try (RowSpool spool = spool(source, runner.schema())) {
+    try (RowSpool spool = source.spool(runner.schema(), runner.core().workers())) {
       return runner.run(note, table -> merge(table, spool));
-    }
-  }
-
-  /** Reads the source; whether it can be merged is said before a table is looked at. */
-  private RowSpool spool(MergeSource from, Schema schema) {
-    RowSpool spool = from.spool(schema, runner.core().workers());
-    try {
-      RowMerge.checkOn(on, schema, spool.columns());
-      return spool;
-    } catch (RuntimeException e) {
-      spool.close();
-      throw e;
     }
   }
 

@@ -7,7 +7,6 @@ import static org.ysteron.expr.Condition.column;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicBoolean;
@@ -16,6 +15,7 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.change.Drift;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
+import org.ysteron.data.Members;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
@@ -319,34 +319,28 @@ class RefusalTest {
     table.alter().check("c", column("v").compared(Comparison.AT_MOST, "w")).run();
     try (Append append = table.append(rules -> rules.with(Drift.GROW))) {
       for (int i = 0; i < 10; i++) {
-        append.addObject(members("id", i, "v", 1, "w", 5));
+        append.addObject(Members.of("id", i, "v", 1, "w", 5));
       }
       for (Map<String, Object> bad :
           Arrays.asList(
-              members("id", 100, "v", 3_000_000_000L, "w", 4e9),
-              members("id", 100, "", 1),
-              members("id", 100, "N", 1, "n", "x".repeat(10), "v", 3_000_000_000L))) {
+              Members.of("id", 100, "v", 3_000_000_000L, "w", 4e9),
+              Members.of("id", 100, "", 1),
+              Members.of("id", 100, "N", 1, "n", "x".repeat(10), "v", 3_000_000_000L))) {
         assertThatThrownBy(() -> append.addObject(bad))
             .isInstanceOf(InvalidInputException.class)
             .hasMessageStartingWith("Row ");
       }
-      append.addObject(members("id", 10, "v", 1, "w", 5, "more", "text"));
-      append.addObject(members("id", 11, "v", 1, "w", 5));
-      assertThatThrownBy(() -> append.addObject(members("id", "x")))
+      append.addObject(Members.of("id", 10, "v", 1, "w", 5, "more", "text"));
+      append.addObject(Members.of("id", 11, "v", 1, "w", 5));
+      assertThatThrownBy(() -> append.addObject(Members.of("id", "x")))
           .hasMessageStartingWith("Row 16: ");
+      assertThatThrownBy(() -> append.addObject(Members.of("id", 1, "v", 1000, "w", 5000)))
+          .hasMessageStartingWith("Row 17 ");
       assertThat(append.rows()).isEqualTo(12);
       append.commit();
     }
     assertThat(ids()).containsExactly(0L, 1L, 2L, 3L, 4L, 5L, 6L, 7L, 8L, 9L, 10L, 11L);
     assertThat(table.scan().where(column("more").equalTo("text")).count()).isEqualTo(1);
-  }
-
-  private static Map<String, Object> members(Object... pairs) {
-    Map<String, Object> members = new LinkedHashMap<>();
-    for (int i = 0; i < pairs.length; i += 2) {
-      members.put((String) pairs[i], pairs[i + 1]);
-    }
-    return members;
   }
 
   @Test

@@ -53,12 +53,13 @@ public final class NamedRows {
 
   /** Adds a row by all its values. */
   public void add(Object... values) {
-    given++;
+    writer.countFrom(given++);
     writer.add(values);
   }
 
   /** Adds a batch, whose columns are the table's. */
   public void add(Batch batch) {
+    writer.countFrom(given);
     writer.add(batch);
     given += batch.size();
   }
@@ -66,7 +67,7 @@ public final class NamedRows {
   /** Adds a row by names. */
   public void add(Row row) {
     if (rules.isPlain()) {
-      given++;
+      writer.countFrom(given++);
       writer.add(row);
     } else {
       addNamed(row);
@@ -81,6 +82,7 @@ public final class NamedRows {
   private void addNamed(Object row) {
     given++;
     Object[] values = fitted(row); // which may begin another writer
+    writer.countFrom(given - 1);
     writer.add(values);
   }
 
@@ -104,7 +106,6 @@ public final class NamedRows {
     finish();
     before += writer.rows();
     open();
-    writer.countFrom(given - 1);
   }
 
   /** Deletes what was written since the table grew last; the transaction does so with the rest. */

@@ -26,7 +26,7 @@ import org.ysteron.table.TableForm;
 /**
  * Takes rows, checks each value against its column and each row against the checks, and makes
  * batches of them. A row, or a batch, that is refused is left out as a whole; the others stay. Rows
- * are counted from 1 over all batches, refused ones included, and an error names row, column, value
+ * are counted from 1 over all batches, refused rows included, and an error names row, column, value
  * and type. For one thread.
  */
 final class RowChecker {
@@ -291,8 +291,10 @@ final class RowChecker {
     boolean bounded = column.type() instanceof Type.Decimal || column.type().isText();
     for (int i = 0; bounded && i < count; i++) {
       if (!vector.isNull(i) && !fits(vector, i, column.type())) {
+        if (!isText(vector, i)) {
+          throw wrong(rowNumber + i + 1, column, "its bytes are no text in UTF-8", null);
+        }
         try {
-          checkCharacters(vector, i);
           Values.accept(vector.present(i), column.type());
         } catch (InvalidInputException e) {
           throw wrong(rowNumber + i + 1, column, e.getMessage(), e);
@@ -312,29 +314,20 @@ final class RowChecker {
     if (vector instanceof Vector.OfStruct struct) {
       return struct.fields().stream().allMatch(RowChecker::isText);
     }
-    for (int i = 0; vector.type().isText() && i < vector.size(); i++) {
-      Vector.OfBytes bytes = (Vector.OfBytes) vector;
-      if (!vector.isNull(i) && !Utf8.isWhole(bytes.data(), bytes.starts()[i], bytes.lengths()[i])) {
-        return false;
-      }
-    }
-    return true;
+    return IntStream.range(0, vector.size()).allMatch(i -> vector.isNull(i) || isText(vector, i));
   }
 
-  private static void checkCharacters(Vector vector, int i) {
-    if (vector.type().isText()
-        && vector instanceof Vector.OfBytes bytes
-        && !Utf8.isWhole(bytes.data(), bytes.starts()[i], bytes.lengths()[i])) {
-      throw new InvalidInputException("its bytes are no text in UTF-8");
-    }
+  private static boolean isText(Vector vector, int i) {
+    return !vector.type().isText()
+        || (vector instanceof Vector.OfBytes bytes
+            && Utf8.isWhole(bytes.data(), bytes.starts()[i], bytes.lengths()[i]));
   }
 
   /** A quick test that most values pass; the others are looked at closely. */
   private static boolean fits(Vector vector, int i, Type type) {
     if (type instanceof Type.Text text && vector instanceof Vector.OfBytes bytes) {
-      int length = bytes.lengths()[i];
-      return (text.limit().isEmpty() || length <= text.limit().getAsInt())
-          && Utf8.isWhole(bytes.data(), bytes.starts()[i], length);
+      return (text.limit().isEmpty() || bytes.lengths()[i] <= text.limit().getAsInt())
+          && isText(vector, i);
     }
     if (type instanceof Type.Decimal decimal && vector instanceof Vector.OfLong longs) {
       long value = longs.values()[i];

@@ -6,6 +6,7 @@ import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.security.MessageDigest;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Map;
@@ -72,7 +73,7 @@ final class RowDigest {
                   parts(
                       'e',
                       List.of(bytes(key, map.key().type()), bytes(mapped, map.value().type())))));
-      parts.sort(java.util.Arrays::compareUnsigned);
+      parts.sort(Arrays::compareUnsigned);
       return parts('m', parts);
     }
     if (value instanceof Row row && type instanceof Type.Struct struct) {

@@ -236,8 +236,8 @@ final class Binder {
     Type type = along.get(along.size() - 1).type();
     try {
       if (type instanceof Type.Text && literal instanceof String text) {
-        return Values.accept(
-            text, Types.text()); // longer than the limit is no error: it is equal to nothing
+        // Longer than the limit is no error: it is equal to nothing.
+        return Values.accept(text, Types.text());
       }
       return literal instanceof String text && type != Types.JSON
           ? ValueText.parse(text, type)

@@ -4,7 +4,6 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import org.apache.parquet.io.api.Converter;
 import org.apache.parquet.io.api.GroupConverter;
 import org.apache.parquet.io.api.PrimitiveConverter;
@@ -17,16 +16,6 @@ import org.ysteron.data.Type;
 /** Finds wanted fields in a file's schema by id, and only by id. */
 final class FileSchema {
   private FileSchema() {}
-
-  /** The type inside a group that has a field id. */
-  static Optional<org.apache.parquet.schema.Type> byId(GroupType group, int id) {
-    for (org.apache.parquet.schema.Type type : group.getFields()) {
-      if (type.getId() != null && type.getId().intValue() == id) {
-        return Optional.of(type);
-      }
-    }
-    return Optional.empty();
-  }
 
   /** The types inside a group by their field ids. */
   static Map<Integer, org.apache.parquet.schema.Type> byIds(GroupType group) {
@@ -41,15 +30,20 @@ final class FileSchema {
 
   /** The part of a file's schema that wanted fields need. */
   static MessageType project(MessageType file, List<Field> wanted) {
-    List<org.apache.parquet.schema.Type> columns = new ArrayList<>();
-    Map<Integer, org.apache.parquet.schema.Type> byIds = byIds(file);
+    return new MessageType(file.getName(), projected(file, wanted));
+  }
+
+  private static List<org.apache.parquet.schema.Type> projected(
+      GroupType group, List<Field> wanted) {
+    List<org.apache.parquet.schema.Type> fields = new ArrayList<>();
+    Map<Integer, org.apache.parquet.schema.Type> byIds = byIds(group);
     for (Field field : wanted) {
       org.apache.parquet.schema.Type type = byIds.get(field.id());
       if (type != null) {
-        columns.add(project(type, field));
+        fields.add(project(type, field));
       }
     }
-    return new MessageType(file.getName(), columns);
+    return fields;
   }
 
   private static org.apache.parquet.schema.Type project(
@@ -58,10 +52,7 @@ final class FileSchema {
       return type;
     }
     GroupType group = type.asGroupType();
-    List<org.apache.parquet.schema.Type> inner = new ArrayList<>();
-    for (Field field : struct.fields()) {
-      byId(group, field.id()).ifPresent(found -> inner.add(project(found, field)));
-    }
+    List<org.apache.parquet.schema.Type> inner = projected(group, struct.fields());
     // A struct none of whose wanted fields is in the file still tells which of its rows are null.
     return group.withNewFields(inner.isEmpty() ? List.of(firstBranch(group)) : inner);
   }

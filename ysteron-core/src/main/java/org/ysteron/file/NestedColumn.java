@@ -74,7 +74,7 @@ final class NestedColumn {
       int repetition,
       ColumnReadStore store,
       Leaves leaves) {
-    org.apache.parquet.schema.Type type = FileSchema.byId(group, field.id()).orElse(null);
+    org.apache.parquet.schema.Type type = FileSchema.byIds(group).get(field.id());
     if (type == null) {
       return new Missing(field.addedDefault().orElse(null));
     }

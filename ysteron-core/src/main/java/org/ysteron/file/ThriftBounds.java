@@ -25,9 +25,6 @@ final class ThriftBounds {
   }
 
   private void struct(int depth) {
-    if (depth > MOST_DEPTH) {
-      throw wrong("nests too deep");
-    }
     for (int header = next(); header != 0; header = next()) {
       if (header >> 4 == 0) {
         varint(); // the field's number
@@ -37,6 +34,9 @@ final class ThriftBounds {
   }
 
   private void value(int type, int depth, boolean inStruct) {
+    if (depth > MOST_DEPTH) {
+      throw wrong("nests too deep");
+    }
     switch (type) {
       case 1, 2 -> skip(inStruct ? 0 : 1); // a truth in a struct is its type
       case 3 -> skip(1);

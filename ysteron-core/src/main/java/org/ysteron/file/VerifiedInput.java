@@ -3,6 +3,8 @@ package org.ysteron.file;
 import java.io.EOFException;
 import java.io.IOException;
 import java.nio.ByteBuffer;
+import java.util.HashSet;
+import java.util.Set;
 import org.apache.parquet.internal.hadoop.metadata.IndexReference;
 import org.apache.parquet.io.InputFile;
 import org.apache.parquet.io.SeekableInputStream;
@@ -19,6 +21,7 @@ final class VerifiedInput extends SeekableInputStream implements InputFile {
   private final BlockChecksums sums;
   private final ByteBuffer edge = ByteBuffer.allocate(BlockChecksums.BLOCK);
   private long edgeBlock = -1;
+  private final Set<Long> checked = new HashSet<>();
   private long position;
   private long bytesRead;
 
@@ -35,7 +38,7 @@ final class VerifiedInput extends SeekableInputStream implements InputFile {
 
   /** Refuses an index whose lengths are not those of its bytes, before the library reads it. */
   void check(IndexReference index) throws IOException {
-    if (index != null) {
+    if (index != null && checked.add(index.getOffset())) {
       byte[] bytes = new byte[index.getLength()];
       seek(index.getOffset());
       readFully(bytes);

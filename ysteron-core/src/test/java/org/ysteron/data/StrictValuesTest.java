@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.math.BigDecimal;
 import java.math.BigInteger;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
@@ -145,15 +144,7 @@ class StrictValuesTest {
                 new BigDecimal("1.50"),
                 new BigDecimal("1e2")));
     assertThat(Json.parse("{\"b\": null, \"a\": [true, false, \"x\"]}"))
-        .isEqualTo(members("b", null, "a", List.of(true, false, "x")));
-  }
-
-  private static Map<String, Object> members(Object... pairs) {
-    Map<String, Object> members = new LinkedHashMap<>();
-    for (int i = 0; i < pairs.length; i += 2) {
-      members.put((String) pairs[i], pairs[i + 1]);
-    }
-    return members;
+        .isEqualTo(Members.of("b", null, "a", List.of(true, false, "x")));
   }
 
   @Test

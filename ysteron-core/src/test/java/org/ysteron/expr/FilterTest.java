@@ -153,14 +153,7 @@ class FilterTest {
     } else {
       order = ((Boolean) value).compareTo((Boolean) literal);
     }
-    return switch (comparison) {
-      case EQUAL -> order == 0;
-      case NOT_EQUAL -> order != 0;
-      case LESS -> order < 0;
-      case AT_MOST -> order <= 0;
-      case GREATER -> order > 0;
-      case AT_LEAST -> order >= 0;
-    };
+    return holds(order, comparison);
   }
 
   private static byte[] utf8(String text) {
