@@ -4,6 +4,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import org.ysteron.change.ChangeSet;
+import org.ysteron.change.LeftOut;
 import org.ysteron.change.NamedRows;
 import org.ysteron.change.TableChange;
 import org.ysteron.change.WriteRules;
@@ -23,7 +24,9 @@ import org.ysteron.table.VersionPage;
  *
  * <p>A row that is refused is left out; the append goes on, with exactly the rows it took. Any
  * other failure ends it, and nothing of it is in the table: each further call says so with an
- * {@link EndedException}.
+ * {@link EndedException}. Rows that fit when they were added and do not any more at the commit,
+ * since another commit asked more of them meanwhile, are such a failure, unless {@link
+ * WriteRules#leavingOut()} says to leave them out.
  *
  * <pre>{@code
  * try (Append append = table.append()) {
@@ -119,6 +122,11 @@ public final class Append implements AutoCloseable {
   /** Rows added so far. */
   public long rows() {
     return rows.rows();
+  }
+
+  /** The rows that the commit has left out; none before it, and unless the rules say so. */
+  public LeftOut leftOut() {
+    return change.leftOut();
   }
 
   /** About the bytes of data files that the rows take so far. */

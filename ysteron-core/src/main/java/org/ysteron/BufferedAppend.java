@@ -7,6 +7,9 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
+import java.util.function.UnaryOperator;
+import org.ysteron.change.LeftOut;
+import org.ysteron.change.WriteRules;
 import org.ysteron.commit.Committed;
 import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.error.EndedException;
@@ -32,6 +35,7 @@ public final class BufferedAppend implements AutoCloseable {
 
   private final Table table;
   private final Limits limits;
+  private final UnaryOperator<WriteRules> rules;
   private final Consumer<Gathered> committedRows;
   private final ScheduledExecutorService timer;
   private final Object commits = new Object();
@@ -71,12 +75,18 @@ public final class BufferedAppend implements AutoCloseable {
    * @param rows how many
    * @param all how many since the start
    * @param committed their commit
+   * @param leftOut those that were left out of it, which are not among the others
    */
-  public record Gathered(long rows, long all, Committed committed) {}
+  public record Gathered(long rows, long all, Committed committed, LeftOut leftOut) {}
 
-  BufferedAppend(Table table, Limits limits, Consumer<Gathered> committedRows) {
+  BufferedAppend(
+      Table table,
+      Limits limits,
+      UnaryOperator<WriteRules> rules,
+      Consumer<Gathered> committedRows) {
     this.table = table;
     this.limits = limits;
+    this.rules = rules;
     this.committedRows = committedRows;
     this.timer =
         Executors.newSingleThreadScheduledExecutor(
@@ -98,7 +108,7 @@ public final class BufferedAppend implements AutoCloseable {
     synchronized (this) {
       ready();
       if (append == null) {
-        append = table.append();
+        append = table.append(rules);
       }
       take(values);
       if (due == null) {
@@ -198,12 +208,14 @@ public final class BufferedAppend implements AutoCloseable {
       }
       throw e;
     }
+    LeftOut leftOut = ready.leftOut();
+    long there = rows - leftOut.rows();
     long all;
     synchronized (this) {
-      acknowledged += rows;
+      acknowledged += there;
       all = acknowledged;
     }
-    committedRows.accept(new Gathered(rows, all, committed));
+    committedRows.accept(new Gathered(there, all, committed, leftOut));
     return committed;
   }
 

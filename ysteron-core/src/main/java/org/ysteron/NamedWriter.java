@@ -5,6 +5,7 @@ import java.util.UUID;
 import java.util.function.Consumer;
 import org.ysteron.change.ChangeSet;
 import org.ysteron.change.Isolation;
+import org.ysteron.change.LeftOut;
 import org.ysteron.change.TableChange;
 import org.ysteron.change.TableWriter;
 import org.ysteron.change.WriterRows;
@@ -48,6 +49,8 @@ public final class NamedWriter {
   private final String name;
   private final long session;
   private final Schema opened;
+  private boolean leavesOut;
+  private LeftOut leftOut = LeftOut.NONE;
 
   private NamedWriter(
       LakeCore core,
@@ -66,7 +69,10 @@ public final class NamedWriter {
     this.session = session;
   }
 
-  /** Takes rows. One that is refused ends the append, whatever the caller does about it. */
+  /**
+   * Takes rows. One that is refused ends the append, whatever the caller does about it; unless
+   * {@link #leavingOut()} was asked for, when it is passed over.
+   */
   public interface RowTarget {
     /**
      * A row by the values of all columns, in their order: as they are, or as they were when the
@@ -120,6 +126,20 @@ public final class NamedWriter {
   }
 
   /**
+   * From now on, rows whose values do not fit the table when they are given or when they are
+   * committed are left out, and the number counts as applied; else the whole append is refused.
+   */
+  public NamedWriter leavingOut() {
+    leavesOut = true;
+    return this;
+  }
+
+  /** The rows that the last append has left out. */
+  public LeftOut leftOut() {
+    return leftOut;
+  }
+
+  /**
    * Appends rows, exactly once.
    *
    * @param sequence higher than those before
@@ -134,6 +154,7 @@ public final class NamedWriter {
       throw new InvalidInputException(
           "The sequence number is %d; it must not be negative.".formatted(sequence));
     }
+    leftOut = LeftOut.NONE;
     for (int tries = 1; ; tries++) {
       ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
       try {
@@ -142,11 +163,16 @@ public final class NamedWriter {
         if (isApplied(change, step, rows)) {
           return Optional.empty();
         }
+        if (leavesOut) {
+          change.setLeavesOut();
+        }
         TableWriter writer = change.writer();
         WriterRows given = given(change, rows, writer::add);
         change.append(writer.finish());
         change.step(step.applying(given.digest()));
-        return set.commit(note);
+        Optional<Committed> committed = set.commit(note);
+        leftOut = given.leftOut().and(change.leftOut());
+        return committed;
       } catch (WriterStep.AlreadyApplied e) {
         set.discard();
         return Optional.empty();
@@ -166,7 +192,7 @@ public final class NamedWriter {
   }
 
   private WriterRows given(TableChange change, Rows rows, Consumer<Object[]> to) {
-    WriterRows given = new WriterRows(table, opened, change.draft().schema(), to);
+    WriterRows given = new WriterRows(table, opened, change.draft().schema(), leavesOut, to);
     rows.to(
         new RowTarget() {
           @Override

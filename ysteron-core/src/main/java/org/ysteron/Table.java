@@ -186,7 +186,20 @@ public final class Table {
    */
   public BufferedAppend buffered(
       BufferedAppend.Limits limits, Consumer<BufferedAppend.Gathered> committed) {
-    return new BufferedAppend(this, limits, committed);
+    return buffered(limits, rules -> rules, committed);
+  }
+
+  /**
+   * Starts appending rows as they come.
+   *
+   * @param rules from the table's own rules, what happens to rows that do not fit
+   * @param committed is told of each commit, by the thread that made it
+   */
+  public BufferedAppend buffered(
+      BufferedAppend.Limits limits,
+      UnaryOperator<WriteRules> rules,
+      Consumer<BufferedAppend.Gathered> committed) {
+    return new BufferedAppend(this, limits, rules, committed);
   }
 
   /**

@@ -4,9 +4,12 @@ import static org.ysteron.expr.Condition.column;
 
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Map;
 import org.ysteron.change.ChangeStyle;
+import org.ysteron.change.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Types;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.table.LayoutPlan;
 
 /**
@@ -90,8 +93,53 @@ final class ChangeProcess {
           work.commit();
         }
       }
+      case "self" ->
+          table
+              .merge(MergeSource.scan(table.scan()))
+              .matched(Merge.set(Map.of("v", (row, given) -> (Integer) given.get("v") + 1)))
+              .style(style)
+              .run();
+      case "copy" -> {
+        lake.table("t.y").upsert(rows(0, n)).style(style).run();
+        table.upsert(MergeSource.scan(lake.table("t.y").scan())).style(style).run();
+      }
+      case "refused" -> refused(lake, n, style);
+      case "late" -> {
+        try (Append append = table.append(WriteRules::leavingOut)) {
+          append.add(ROWS, n + ROWS);
+          Alter alter = table.alter();
+          alter = n > 1 ? alter.dropCheck("c" + (n - 1)) : alter;
+          alter.check("c" + n, column("k").lessThan(ROWS)).run();
+          append.commit();
+        }
+        table.update().set("v", n).style(style).run();
+      }
       default -> writer.append(n, rows -> rows.add(n, n));
     }
+  }
+
+  /** All rows anew, in a transaction that goes on after what is refused. */
+  private static void refused(Lake lake, int n, ChangeStyle style) {
+    try (Transaction work = lake.begin()) {
+      TransactionTable inside = work.table("t.x");
+      refuse(() -> inside.update().set("v", "no number").run());
+      inside.delete().style(style).run();
+      for (int k = 0; k < ROWS; k++) {
+        inside.add(k, n);
+        refuse(() -> inside.add("no number", n));
+      }
+      refuse(() -> inside.alter().check("none", column("v").lessThan(n)).run());
+      work.commit();
+    }
+  }
+
+  private static void refuse(Runnable statement) {
+    try {
+      statement.run();
+    } catch (InvalidInputException e) {
+      return;
+    }
+    throw new IllegalStateException("what cannot be done was");
   }
 
   private static MergeSource rows(int first, int n) {

@@ -43,10 +43,15 @@ class KillTest {
   }
 
   @ParameterizedTest
-  @ValueSource(strings = {"update", "delete", "upsert", "merge", "named", "rewrite", "alter"})
+  @ValueSource(
+      strings = {
+        "update", "delete", "upsert", "merge", "named", "rewrite", "alter", "self", "copy",
+        "refused", "late"
+      })
   void aKilledChangeIsThereOrNot(String kind) throws Exception {
     try (Lake lake = Lake.create(directory.resolve("lake"))) {
       Schema schema = Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.INTEGER));
+      lake.createTable("t.y", schema.withKey("k"));
       Table table = lake.createTable("t.x", schema.withKey("k"));
       try (Append append = table.append()) {
         for (int k = 0; k < ChangeProcess.ROWS && !kind.equals("named"); k++) {

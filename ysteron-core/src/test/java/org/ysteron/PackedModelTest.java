@@ -97,7 +97,13 @@ class PackedModelTest {
 
   /** A table, or a table in a transaction. */
   private record Target(
-      Scan scan, Delete delete, Update update, MergeSourced merge, Rewrite rewrite, Adding add) {
+      Scan scan,
+      Delete delete,
+      Update update,
+      MergeSourced merge,
+      MergeSourced upsert,
+      Rewrite rewrite,
+      Adding add) {
     interface MergeSourced {
       Merge of(MergeSource source);
     }
@@ -112,6 +118,7 @@ class PackedModelTest {
         table.scan(),
         table.delete(),
         table.update(),
+        table::merge,
         table::upsert,
         table.rewrite(),
         rows -> {
@@ -127,6 +134,7 @@ class PackedModelTest {
         table.scan(),
         table.delete(),
         table.update(),
+        table::merge,
         table::upsert,
         table.rewrite(),
         rows -> rows.forEach(table::add));
@@ -318,7 +326,7 @@ class PackedModelTest {
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
     Seen range = new Seen(low, high, Long.MIN_VALUE, Long.MAX_VALUE, false, Set.of());
-    int kind = random.nextInt(8);
+    int kind = random.nextInt(9);
     did.add((seen == null ? "" : "my ") + kind + " at " + low + " to " + high + " " + style);
     switch (kind) {
       case 0, 1 -> {
@@ -348,7 +356,7 @@ class PackedModelTest {
       case 4 -> {
         List<Integer> keys = new ArrayList<>(new TreeSet<>(List.of(low, high, low + 1)));
         target
-            .merge
+            .upsert
             .of(
                 MergeSource.values(
                     List.of("k", "v"), to -> keys.forEach(k -> to.add(new Object[] {k, 9L}))))
@@ -358,6 +366,16 @@ class PackedModelTest {
         lastKey = own ? lastKey : Math.max(lastKey, high + 1);
         lastOwn = own ? Math.max(lastOwn, high + 1 - OWN) : lastOwn;
         note(seen, new Seen(0, 0, 0, 0, false, new HashSet<>(keys)));
+      }
+      case 5 -> {
+        target
+            .merge
+            .of(MergeSource.scan(target.scan.where(column("k").between(low, high))))
+            .matched(Merge.set(Map.of("v", (row, given) -> (Long) given.get("v") + 2)))
+            .style(style)
+            .run();
+        rows.replaceAll((k, form) -> k < low || k > high ? form : next(form, form.v + 2));
+        note(seen, new Seen(low, high, Long.MIN_VALUE, Long.MAX_VALUE, true, Set.of()));
       }
       default -> {
         int salt = random.nextInt(1000);

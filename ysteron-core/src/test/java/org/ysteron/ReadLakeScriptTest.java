@@ -56,7 +56,7 @@ class ReadLakeScriptTest {
   }
 
   @ParameterizedTest
-  @ValueSource(strings = {"format-1", "format-1-changes", "format-1-evolved"})
+  @ValueSource(strings = {"format-1", "format-1-changes", "format-1-evolved", "format-1-wide"})
   void itSeesVersionsFilesRangesMasksAndBirths(String kept) throws Exception {
     Path lake = Path.of("src/test/resources/golden/" + kept).toAbsolutePath();
     Map<?, ?> told = (Map<?, ?>) Json.parse(read(lake));

@@ -13,6 +13,8 @@ import java.util.concurrent.atomic.AtomicBoolean;
 import java.util.function.IntConsumer;
 import org.junit.jupiter.api.Test;
 import org.ysteron.change.Drift;
+import org.ysteron.change.LeftOut;
+import org.ysteron.change.WriteRules;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Members;
@@ -198,6 +200,123 @@ class RefusalTest {
     assertThatThrownBy(rows::flush).isInstanceOf(ConflictException.class);
     assertThatThrownBy(rows::close).hasMessageContaining("1 rows that were added are not");
     assertThat(ids()).containsExactly(1L);
+  }
+
+  /** Another commit asks more of rows: v below 5, w not null, no null in the list. */
+  private void askMore() {
+    table.alter().check("tame", column("v").lessThan(5)).notNull("w").notNull("l.element").run();
+  }
+
+  private static final List<Object[]> LATE =
+      List.of(
+          new Object[] {1L, 1, 0.5, List.of(1)},
+          new Object[] {2L, 7, 0.5, List.of()}, // not tame
+          new Object[] {3L, null, 1.5, List.of(1, 2)},
+          new Object[] {4L, 8, null, List.of()}, // neither
+          new Object[] {5L, 1, null, null},
+          new Object[] {6L, 1, 2.5, Arrays.asList(1, null)}, // a null inside
+          new Object[] {7L, 1, 2.5, null});
+
+  private void expectLeftOut(LeftOut left) {
+    assertThat(left.rows()).isEqualTo(4);
+    assertThat(left.reasons())
+        .containsExactlyInAnyOrder(
+            "Column w is null in 2 rows, such as id = 4, v = 8, w = null, l = []; id = 5, v = 1, w = null, l = null",
+            "Column l.element is null in 1 row, such as id = 6, v = 1, w = 2.5, l = [1, null]",
+            "The check tame (v < 5) is false in 2 rows, such as id = 2, v = 7, w = 0.5, l = []; id = 4, v = 8, w = null, l = []");
+    assertThat(ids()).containsExactly(1L, 3L, 7L);
+    assertThat(table.now().record().totals().rows()).isEqualTo(3);
+  }
+
+  private void withAList() {
+    table.alter().add(Field.of("l", Types.listOf(Types.INTEGER))).run();
+  }
+
+  @Test
+  void rowsThatDoNotFitAtTheCommitAreLeftOutByChoice() {
+    withAList();
+    try (Append append = table.append(WriteRules::leavingOut)) {
+      LATE.forEach(append::add);
+      askMore();
+      assertThat(append.leftOut()).isEqualTo(LeftOut.NONE);
+      append.commit();
+      expectLeftOut(append.leftOut());
+    }
+    try (Append append = table.append(WriteRules::leavingOut)) {
+      append.add(8L, 1, 2.5, null);
+      append.commit();
+      assertThat(append.leftOut()).isEqualTo(LeftOut.NONE);
+    }
+  }
+
+  @Test
+  void allRowsMayBeLeftOut() {
+    try (Append append = table.append(WriteRules::leavingOut)) {
+      append.add(1L, 7, 0.5);
+      append.add(2L, 7, 0.5);
+      table.alter().check("tame", column("v").lessThan(5)).run();
+      append.commit();
+      assertThat(append.leftOut().rows()).isEqualTo(2);
+    }
+    assertThat(table.scan().count()).isZero();
+    assertThat(table.now().files()).isEmpty();
+  }
+
+  @Test
+  void aGrowingAppendLeavesOutToo() {
+    try (Append append = table.append(rules -> rules.with(Drift.GROW).leavingOut())) {
+      append.add(1L, 7, 0.5);
+      append.add(2L, 1, 0.5);
+      append.addObject(Map.of("id", 3L, "v", 7, "more", 1L));
+      append.addObject(Map.of("id", 4L, "v", 2, "more", 1L));
+      table.alter().check("tame", column("v").lessThan(5)).run();
+      append.commit();
+      assertThat(append.leftOut().rows()).isEqualTo(2);
+    }
+    assertThat(ids()).containsExactly(2L, 4L);
+    assertThat(table.scan().where(column("more").equalTo(1)).count()).isEqualTo(1);
+  }
+
+  @Test
+  void aBufferedAppendLeavesOutAndSaysSo() {
+    withAList();
+    List<BufferedAppend.Gathered> told = new ArrayList<>();
+    try (BufferedAppend rows =
+        table.buffered(
+            new BufferedAppend.Limits(1 << 20, 1 << 30, Duration.ofHours(1)),
+            WriteRules::leavingOut,
+            told::add)) {
+      LATE.forEach(rows::add);
+      askMore();
+      rows.flush();
+      assertThat(rows.acknowledged()).isEqualTo(3);
+      expectLeftOut(told.get(0).leftOut());
+      rows.add(8L, 1, 0.5, null);
+    }
+    assertThat(told).extracting(BufferedAppend.Gathered::all).containsExactly(3L, 4L);
+    assertThat(told.get(1).leftOut()).isEqualTo(LeftOut.NONE);
+  }
+
+  @Test
+  void aNamedWriterLeavesOutWhatItIsGivenAndWhatComesTooLate() {
+    withAList();
+    NamedWriter writer = table.openWriter("w").leavingOut();
+    NamedWriter.Rows rows =
+        to -> {
+          to.add(9L, 5000, 0.5, null); // breaks a check that is there already
+          LATE.forEach(to::add);
+          if (!table.schema().find("w").required()) {
+            askMore();
+          }
+        };
+    assertThat(writer.append(1, rows)).isPresent();
+    assertThat(writer.leftOut().rows()).isEqualTo(5);
+    assertThat(writer.leftOut().reasons().get(0))
+        .isEqualTo(
+            "Row 1 (v = 5000) breaks the check sane: v < 1000 is false. Nothing was changed.");
+    assertThat(ids()).containsExactly(1L, 3L, 7L);
+    assertThat(writer.append(1, rows)).as("the same again").isEmpty();
+    assertThat(writer.leftOut()).isEqualTo(LeftOut.NONE);
   }
 
   @Test

@@ -1,6 +1,7 @@
 package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
 import java.util.ArrayList;
@@ -9,14 +10,19 @@ import java.util.List;
 import java.util.Map;
 import java.util.Random;
 import java.util.TreeMap;
+import java.util.function.BiConsumer;
+import java.util.function.Consumer;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.ChangeStyle;
+import org.ysteron.change.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.LayoutPlan;
@@ -36,6 +42,10 @@ class RowChangeModelTest {
   private record Held(Long v, String t) {}
 
   private final Map<Integer, Held> model = new TreeMap<>();
+
+  /** What another table holds all the time. */
+  private final Map<Integer, Held> other = new TreeMap<>();
+
   private Random random;
 
   private static Map<Integer, Held> rows(Scan scan) {
@@ -63,6 +73,7 @@ class RowChangeModelTest {
               .with(TableSettings.RANGED_COLUMNS, random.nextInt(3));
       Table table = lake.createTable("t.x", SCHEMA, properties);
       versions.add(Map.of());
+      fill(lake.createTable("t.y", SCHEMA, properties));
       for (int step = 0; step < 12; step++) {
         if (random.nextInt(4) == 0) {
           try (Transaction work = lake.begin()) {
@@ -70,12 +81,14 @@ class RowChangeModelTest {
             for (int i = 0; i < 3; i++) {
               step(
                   new Target(
+                      inside::scan,
+                      () -> work.table("t.y").scan(),
                       inside::delete,
                       inside::update,
                       inside::merge,
                       inside::rewrite,
                       inside::alter,
-                      rows -> rows.forEach(inside::add)));
+                      (rows, refused) -> rows.forEach(row -> offer(row, inside::add, refused))));
               assertThat(rows(inside.scan())).isEqualTo(model);
             }
             work.commit();
@@ -83,22 +96,22 @@ class RowChangeModelTest {
         } else {
           step(
               new Target(
+                  table::scan,
+                  () -> lake.table("t.y").scan(),
                   table::delete,
                   table::update,
                   table::merge,
                   table::rewrite,
                   table::alter,
-                  rows -> {
-                    try (Append append = table.append()) {
-                      rows.forEach(append::add);
-                      append.commit();
-                    }
-                  }));
+                  (rows, refused) -> append(table, rows, refused)));
         }
         assertThat(rows(table.scan())).as("after step %d", step).isEqualTo(model);
         assertThat(table.scan().count()).isEqualTo(model.size());
-        while (versions.size() <= table.now().version()) {
-          versions.add(new TreeMap<>(model));
+        Map<Integer, Held> before = versions.get(versions.size() - 1);
+        for (long v = versions.size(); v <= table.now().version(); v++) {
+          // An append's check comes before it.
+          boolean altered = table.at(v).record().operation().equals("alter");
+          versions.add(altered && v < table.now().version() ? before : new TreeMap<>(model));
         }
       }
       int low = random.nextInt(KEYS);
@@ -116,14 +129,54 @@ class RowChangeModelTest {
     }
   }
 
+  private void fill(Table table) {
+    other.clear();
+    try (Append append = table.append()) {
+      for (int k = 0; k < KEYS; k += 1 + random.nextInt(6)) {
+        other.put(k, new Held(random.nextBoolean() ? null : (Long) (long) k, "o" + k));
+        append.add(k, other.get(k).v(), other.get(k).t());
+      }
+      append.commit();
+    }
+  }
+
+  private static void offer(Object[] row, Consumer<Object[]> to, Consumer<Object[]> refused) {
+    try {
+      to.accept(row);
+    } catch (InvalidInputException e) {
+      refused.accept(row);
+    }
+  }
+
+  /** An append; in half of them another commit sets a check meanwhile, and some rows are late. */
+  private void append(Table table, List<Object[]> rows, Consumer<Object[]> refused) {
+    boolean late = random.nextBoolean();
+    try (Append append = table.append(WriteRules::leavingOut)) {
+      rows.forEach(row -> offer(row, append::add, refused));
+      if (late) {
+        for (int k = -1; k >= -3; k--) {
+          append.add(k, null, "late");
+        }
+        table.alter().check("late", column("k").atLeast(0)).run();
+      }
+      append.commit();
+      assertThat(append.leftOut().rows()).isEqualTo(late ? 3 : 0);
+    }
+    if (late) {
+      table.alter().dropCheck("late").run();
+    }
+  }
+
   /** A table, or a table in a transaction. */
   private record Target(
+      java.util.function.Supplier<Scan> scan,
+      java.util.function.Supplier<Scan> other,
       java.util.function.Supplier<Delete> delete,
       java.util.function.Supplier<Update> update,
       java.util.function.Function<MergeSource, Merge> merge,
       java.util.function.Supplier<Rewrite> rewrite,
       java.util.function.Supplier<Alter> alter,
-      java.util.function.Consumer<List<Object[]>> add) {}
+      BiConsumer<List<Object[]>, Consumer<Object[]>> add) {}
 
   private ChangeStyle style() {
     return List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE)
@@ -134,7 +187,7 @@ class RowChangeModelTest {
     int low = random.nextInt(KEYS);
     int high = low + random.nextInt(15);
     Condition condition = column("k").between(low, high);
-    switch (random.nextInt(9)) {
+    switch (random.nextInt(12)) {
       case 6 -> {
         int salt = random.nextInt(1000);
         target.rewrite.get().among(file -> (file.numbers().number() + salt) % 3 > 0).run();
@@ -153,7 +206,43 @@ class RowChangeModelTest {
             added.add(new Object[] {k, model.get(k).v(), "a" + i});
           }
         }
-        target.add.accept(added);
+        Object[] bad = {KEYS, "no number", "bad"};
+        added.add(random.nextInt(added.size() + 1), bad);
+        target.add.accept(added, row -> assertThat(row).isSameAs(bad));
+      }
+      case 9 -> {
+        target
+            .merge
+            .apply(MergeSource.scan(target.scan.get().where(condition)))
+            .matched(Merge.set(Map.of("t", (row, given) -> "s" + given.get("k"))))
+            .style(style())
+            .run();
+        model.replaceAll((k, held) -> k < low || k > high ? held : new Held(held.v(), "s" + k));
+      }
+      case 10 -> {
+        target
+            .merge
+            .apply(MergeSource.scan(target.other.get().where(condition)))
+            .matched(Merge.take("v"))
+            .unmatched(Merge.takeAll())
+            .style(style())
+            .run();
+        other.forEach(
+            (k, held) -> {
+              if (k >= low && k <= high) {
+                String t = model.containsKey(k) ? model.get(k).t() : held.t();
+                model.put(k, new Held(held.v(), t));
+              }
+            });
+      }
+      case 11 -> {
+        refuse(() -> target.update.get().where(condition).set("v", "no number").run());
+        refuse(() -> target.update.get().where(column("none").isNull()).set("v", 1L).run());
+        refuse(() -> target.alter.get().check("none", column("none").isNull()).run());
+        if (!model.isEmpty()) {
+          refuse(() -> target.update.get().setBy("t", row -> "longer than ten").run());
+          refuse(() -> target.alter.get().check("none", column("k").lessThan(0)).run());
+        }
       }
       case 1 -> {
         ChangeReport report = target.delete.get().where(condition).style(style()).run().report();
@@ -195,6 +284,11 @@ class RowChangeModelTest {
       }
       default -> merge(target, low, high);
     }
+  }
+
+  private static void refuse(Runnable statement) {
+    assertThatThrownBy(statement::run)
+        .isInstanceOfAny(InvalidInputException.class, NotFoundException.class);
   }
 
   private void merge(Target target, int low, int high) {

@@ -10,7 +10,6 @@ import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
-import java.util.function.BiConsumer;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -40,6 +39,9 @@ final class SimulatedWork {
   static final class State {
     final Map<String, NavigableMap<Integer, Held>> tables = new TreeMap<>();
 
+    /** By table, what keys are below, for checks say so. */
+    final Map<String, Integer> bounds = new TreeMap<>();
+
     State copy() {
       State copy = new State();
       tables.forEach((name, rows) -> copy.tables.put(name, new TreeMap<>(rows)));
@@ -68,7 +70,12 @@ final class SimulatedWork {
       Function<MergeSource, Merge> merge,
       Supplier<Rewrite> rewrite,
       Supplier<Alter> alter,
-      BiConsumer<List<Row>, Consumer<Row>> add) {}
+      Adder add) {}
+
+  /** Adds rows; of those that do not fit any more at the commit it may leave only those out. */
+  interface Adder {
+    void add(List<Row> rows, boolean leavesOut, Consumer<Row> refused);
+  }
 
   /** Where operations find tables. */
   interface Tables {
@@ -99,6 +106,7 @@ final class SimulatedWork {
               List.of(fresh, fresh + 1, fresh + 2),
               random.nextBoolean(),
               random.nextInt(4),
+              random.nextInt(3) > 0,
               new TreeSet<>());
       case 14 -> new Refused(table, low, high);
       case 15 -> new SelfMerge(table, low, high);
@@ -124,7 +132,13 @@ final class SimulatedWork {
   }
 
   /** Appends rows under keys that nobody else uses, and goes on after those that are refused. */
-  record Append(String table, List<Integer> keys, boolean grows, int bad, Set<Integer> refused)
+  record Append(
+      String table,
+      List<Integer> keys,
+      boolean grows,
+      int bad,
+      boolean leavesOut,
+      Set<Integer> refused)
       implements Op {
     private static final Schema WRONG =
         Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.text()));
@@ -140,7 +154,7 @@ final class SimulatedWork {
       }
       refused.clear();
       // Told one by one: the commit behind them may end in an exception, and be made all the same.
-      tables.table(table).add.accept(rows, row -> refused.add((Integer) row.get("k")));
+      tables.table(table).add.add(rows, leavesOut, row -> refused.add((Integer) row.get("k")));
       if (bad < keys.size() && !refused.remove(-1)) {
         throw new AssertionError("a text was taken for a number");
       }
@@ -150,7 +164,8 @@ final class SimulatedWork {
     @Override
     public String apply(State state, Ids ids) {
       for (int k : keys) {
-        if (!refused.contains(k)) {
+        boolean late = leavesOut && k >= state.bounds.getOrDefault(table, Integer.MAX_VALUE);
+        if (!refused.contains(k) && !late) {
           state.rows(table).put(k, new Held(ids.next(), k));
         }
       }

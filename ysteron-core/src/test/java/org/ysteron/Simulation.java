@@ -321,7 +321,8 @@ final class Simulation {
         table::merge,
         table::rewrite,
         table::alter,
-        (rows, refused) -> add(rows, table::addRow, refused));
+        // A transaction has no choice: it fails as a whole.
+        (rows, leavesOut, refused) -> add(rows, table::addRow, refused));
   }
 
   /** Adds row after row, and goes on when one is refused. */
@@ -358,8 +359,8 @@ final class Simulation {
         table::merge,
         table::rewrite,
         table::alter,
-        (rows, refused) -> {
-          try (Append append = table.append()) {
+        (rows, leavesOut, refused) -> {
+          try (Append append = table.append(r -> leavesOut ? r.leavingOut() : r)) {
             add(rows, append::addRow, refused);
             committed[0] = append.commit();
           }

@@ -10,8 +10,11 @@ import java.util.TreeMap;
 import java.util.UUID;
 import org.ysteron.change.Isolation;
 import org.ysteron.data.Row;
+import org.ysteron.expr.Condition;
 import org.ysteron.store.MemoryStore;
+import org.ysteron.table.Check;
 import org.ysteron.table.CommitStamp;
+import org.ysteron.table.TableListing;
 
 /** Replays the ledger of a simulation on the model and compares everything. */
 final class SimulationCheck {
@@ -41,9 +44,10 @@ final class SimulationCheck {
       java.util.Collections.reverse(commits);
       Map<UUID, TableView> known = new HashMap<>();
       for (CommitStamp commit : commits) {
-        SimulatedWork.State state = next(commit);
+        LakeView view = lake.at(commit.time());
+        SimulatedWork.State state = next(commit, bounds(view));
         states.add(state);
-        compare(lake.at(commit.time()), state, known);
+        compare(view, state, known);
       }
       attempts.values().forEach(this::isAsAcknowledged);
       for (Simulation.Seen read : seen) {
@@ -63,10 +67,23 @@ final class SimulationCheck {
 
   private final Map<String, Long> entryOf = new HashMap<>();
 
-  private SimulatedWork.State next(CommitStamp commit) {
+  /** What the checks of the tables say keys are below. */
+  private static Map<String, Integer> bounds(LakeView view) {
+    Map<String, Integer> bounds = new TreeMap<>();
+    for (TableListing listing : view.tables()) {
+      for (Check check : view.table(listing.name()).form().checks()) {
+        int bound = ((Number) ((Condition.Compare) check.condition()).literal()).intValue();
+        bounds.merge(listing.name(), bound, Math::min);
+      }
+    }
+    return bounds;
+  }
+
+  private SimulatedWork.State next(CommitStamp commit, Map<String, Integer> bounds) {
     int entry = (int) commit.entry();
     SimulatedWork.State state =
         entry == 0 ? new SimulatedWork.State() : states.get(entry - 1).copy();
+    state.bounds.putAll(bounds);
     Simulation.Attempt attempt = attempts.get(commit.note());
     if (attempt == null) {
       if (entry >= 1 && entry <= 3) {

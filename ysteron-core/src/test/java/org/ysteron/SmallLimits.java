@@ -1,25 +1,29 @@
 package org.ysteron;
 
 import org.ysteron.change.KeyLimit;
+import org.ysteron.commit.SmallEntries;
 import org.ysteron.table.SmallPages;
 
 /**
- * Limits so small that random tests reach them, as a seed says: sources of more keys than are in
- * memory at once, file trees of many leaves, both, or neither.
+ * Limits so small that random tests reach them, as the bits of a seed say: sources of more keys
+ * than are in memory at once, file trees of many leaves, schemas in pages and pages in objects of
+ * their own; any of them, or none.
  */
 final class SmallLimits implements AutoCloseable {
   private final KeyLimit keys;
   private final SmallPages pages;
+  private final SmallEntries entries;
 
   SmallLimits(long seed) {
-    long which = Math.floorMod(seed, 4);
-    keys = new KeyLimit(which % 2 == 1 ? 2 : 0);
-    pages = new SmallPages(which >= 2 ? 400 : 0);
+    keys = new KeyLimit((seed & 1) == 0 ? 0 : 2);
+    pages = new SmallPages((seed & 2) == 0 ? 0 : 400, (seed & 4) == 0 ? 0 : 200);
+    entries = new SmallEntries((seed & 8) == 0 ? 0 : (int) (seed & 16) * 200 + 1);
   }
 
   @Override
   public void close() {
     keys.close();
     pages.close();
+    entries.close();
   }
 }

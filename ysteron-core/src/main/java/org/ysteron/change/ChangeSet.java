@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.commit.Change;
@@ -208,8 +209,30 @@ public final class ChangeSet implements Change {
                 TableHead.read(listing.head(), staging.pages())
                     .writer(change.writerName(), staging.pages()))
             : Optional.empty();
+    change.leaveOut(LeftOut.NONE);
+    if (change.leavesOut() && with.asksMore()) {
+      Built trial = build(staging, listing, change, with, replay, settings, new PageBatch(), false);
+      change.leaveOut(with.leaveOut(trial.page, trial.own));
+    }
+    PageBatch pages = staging.batch(listing.id());
+    Built built = build(staging, listing, change, with, replay, settings, pages, step.isEmpty());
+    with.prove(built.page, built.own.values());
+    staging.put(built.page, built.numbers, false, step);
+  }
+
+  /** A version of a table, and the transaction's files in it by the numbers they have here. */
+  private record Built(VersionPage page, TableNumbers numbers, Map<Long, FileEntry> own) {}
+
+  private static Built build(
+      Staging staging,
+      TableListing listing,
+      TableChange change,
+      Reconciliation with,
+      Replay replay,
+      TableSettings settings,
+      PageBatch pages,
+      boolean onlyRows) {
     VersionPage page = staging.next(listing, change.operation());
-    PageBatch pages = staging.batch(page.id());
     if (change.isAltered()) {
       page =
           page.withForm(replay.form(), listing.numbers(), staging.pages(), pages)
@@ -218,21 +241,21 @@ public final class ChangeSet implements Change {
     NextVersion next = new NextVersion(page, listing.numbers(), staging.pages(), pages);
     with.removed().forEach(next::remove);
     with.masked().forEach(next::mask);
-    List<FileEntry> own = addFiles(next, change, with, replay);
-    VersionPage built = next.build(!change.isAltered() && step.isEmpty());
-    with.prove(built, own);
-    staging.put(built, next.numbers().with(built.form()), false, step);
+    Map<Long, FileEntry> own = addFiles(next, change, with, replay);
+    VersionPage built = next.build(onlyRows && !change.isAltered());
+    return new Built(built, next.numbers().with(built.form()), own);
   }
 
-  private static List<FileEntry> addFiles(
+  private static Map<Long, FileEntry> addFiles(
       NextVersion next, TableChange change, Reconciliation with, Replay replay) {
-    List<FileEntry> own = new ArrayList<>();
+    Map<Long, FileEntry> own = new TreeMap<>();
     long number = change.numbers().file();
     for (StagedFile file : change.files()) {
-      RoaringBitmap mask = with.ownMask(number++);
+      RoaringBitmap mask = with.ownMask(number);
       if (mask.getLongCardinality() < file.rows()) { // else all its rows were removed again
-        own.add(next.add(replay.inTable(file), mask, born(file, mask, change)));
+        own.put(number, next.add(replay.inTable(file), mask, born(file, mask, change)));
       }
+      number++;
     }
     return own;
   }

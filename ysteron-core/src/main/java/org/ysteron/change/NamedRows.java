@@ -25,6 +25,9 @@ public final class NamedRows {
   public NamedRows(TableChange change, WriteRules rules) {
     this.change = change;
     this.rules = rules;
+    if (rules.leavesOut()) {
+      change.setLeavesOut();
+    }
     open();
   }
 

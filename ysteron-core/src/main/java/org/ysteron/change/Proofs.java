@@ -1,9 +1,12 @@
 package org.ysteron.change;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
+import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
@@ -41,19 +44,35 @@ final class Proofs {
     this.schema = page.schema();
   }
 
+  /**
+   * What speaks against a proof.
+   *
+   * @param what which promise is broken, by how many rows, some of which are shown
+   * @param then what to do about it
+   * @param rows where they are, in files that were named
+   */
+  record Against(String what, String then, Map<FileEntry, RoaringBitmap> rows) {
+    @Override
+    public String toString() {
+      return then.isEmpty() ? what : what + ". " + then;
+    }
+  }
+
   /** What speaks against a proof in all rows of the page; empty when it holds. */
-  Optional<String> against(Proof proof) {
+  Optional<Against> against(Proof proof) {
     return against(proof, null);
   }
 
   /** What speaks against a proof in the rows of some files. */
-  Optional<String> against(Proof proof, List<FileEntry> files) {
+  Optional<Against> against(Proof proof, List<FileEntry> files) {
     if (proof instanceof Proof.NoRows none) {
       long rows =
           files == null
               ? page.record().totals().rows()
               : files.stream().mapToLong(FileEntry::liveRows).sum();
-      return rows == 0 ? Optional.empty() : Optional.of(none.otherwise());
+      return rows == 0
+          ? Optional.empty()
+          : Optional.of(new Against(none.otherwise(), "", Map.of()));
     }
     if (proof instanceof Proof.UniqueKey) {
       return duplicates();
@@ -92,28 +111,50 @@ final class Proofs {
     return false;
   }
 
-  private Optional<String> broken(
+  private Optional<Against> broken(
       Condition violation, List<FileEntry> files, String what, String then) {
-    Filter filter = page.filter(violation, context.pages());
-    Schema wanted = described();
-    long[] count = {0};
-    List<String> samples = new ArrayList<>();
-    each(
-        filter,
-        files,
-        wanted,
-        batch -> {
-          for (int i = 0; i < batch.size() && samples.size() < MOST_SAMPLES; i++) {
-            samples.add(Assignment.describe(page.schema(), batch.row(i)));
-          }
-          count[0] += batch.size();
-        });
-    return count[0] == 0 ? Optional.empty() : Optional.of(message(what, count[0], samples, then));
+    Found found = new Found();
+    each(page.filter(violation, context.pages()), files, described(), found::add);
+    return found.against(what, then);
   }
 
-  private static String message(String what, long count, List<String> samples, String then) {
-    return "%s in %d row%s, such as %s. %s"
-        .formatted(what, count, count == 1 ? "" : "s", String.join("; ", samples), then);
+  /** Rows that speak against a proof. For one thread. */
+  private final class Found {
+    private final Map<FileEntry, RoaringBitmap> rows = new LinkedHashMap<>();
+    private final List<String> samples = new ArrayList<>();
+    private long count;
+
+    void add(Batch batch, Source source) {
+      for (int i = 0; i < batch.size(); i++) {
+        add(batch, i, source);
+      }
+    }
+
+    void add(Batch batch, int row, Source source) {
+      count++;
+      if (samples.size() < MOST_SAMPLES) {
+        samples.add(Assignment.describe(schema, batch.row(row)));
+      }
+      source.mark(row, rows);
+    }
+
+    Optional<Against> against(String what, String then) {
+      if (count == 0) {
+        return Optional.empty();
+      }
+      String told =
+          "%s in %d row%s, such as %s"
+              .formatted(what, count, count == 1 ? "" : "s", String.join("; ", samples));
+      return Optional.of(new Against(told, then, rows));
+    }
+  }
+
+  /** Where a batch is from. */
+  private interface Source {
+    Source ANYWHERE = (row, rows) -> {};
+
+    /** Marks the place of a row of the batch. */
+    void mark(int row, Map<FileEntry, RoaringBitmap> rows);
   }
 
   /** The columns by which a row is told to people. */
@@ -124,12 +165,13 @@ final class Proofs {
   }
 
   private interface Rows {
-    void batch(Batch batch);
+    void batch(Batch batch, Source source);
   }
 
   private void each(Filter filter, List<FileEntry> files, Schema wanted, Rows rows) {
     if (files == null) {
-      drain(new TableScan(context, page, wanted, filter, Long.MAX_VALUE), rows);
+      TableScan scan = new TableScan(context, page, wanted, filter, Long.MAX_VALUE);
+      drain(scan, batch -> rows.batch(batch, Source.ANYWHERE));
       return;
     }
     for (FileEntry file : files) {
@@ -137,47 +179,47 @@ final class Proofs {
       if (verdict != Verdict.NONE) {
         ScanPlan.Task task =
             new ScanPlan.Task(file, ScanPlan.dataFile(page, file), verdict != Verdict.ALL);
-        drain(new FileScan(context, page, task, wanted, filter), rows);
+        FileScan scan = new FileScan(context, page, task, wanted, filter);
+        Source source =
+            (row, marked) ->
+                marked.computeIfAbsent(file, f -> new RoaringBitmap()).add(scan.position(row));
+        drain(scan, batch -> rows.batch(batch, source));
       }
     }
   }
 
-  private static void drain(BatchSource source, Rows rows) {
+  private static void drain(BatchSource source, Consumer<Batch> batches) {
     try (source) {
       Optional<Batch> batch = source.next();
       while (batch.isPresent()) {
-        rows.batch(batch.get());
+        batches.accept(batch.get());
         batch = source.next();
       }
     }
   }
 
   /** Below lists and maps nothing is known without reading. */
-  private Optional<String> nullsInside(
+  private Optional<Against> nullsInside(
       List<String> names, Field field, List<FileEntry> files, String what, String then) {
     Field column = schema.find(Schema.path(names.subList(0, 1)));
     List<Field> wanted = new ArrayList<>(described().columns());
     if (wanted.stream().noneMatch(known -> known.id() == column.id())) {
       wanted.add(column);
     }
-    long[] count = {0};
-    List<String> samples = new ArrayList<>();
+    Found found = new Found();
     each(
         Filter.bind(Condition.all(), schema),
         files,
         Schema.stored(wanted, List.of(), schema.lastId()),
-        batch -> {
+        (batch, source) -> {
           Vector vector = batch.vector(column.name());
           for (int i = 0; i < batch.size(); i++) {
             if (holdsNull(vector.get(i), column.type(), field.id())) {
-              count[0]++;
-              if (samples.size() < MOST_SAMPLES) {
-                samples.add(Assignment.describe(schema, batch.row(i)));
-              }
+              found.add(batch, i, source);
             }
           }
         });
-    return count[0] == 0 ? Optional.empty() : Optional.of(message(what, count[0], samples, then));
+    return found.against(what, then);
   }
 
   private static boolean holdsNull(Object value, Type type, int id) {
@@ -206,11 +248,10 @@ final class Proofs {
   }
 
   /** Reads the key columns of all rows, in parts of some million keys by their hash. */
-  private Optional<String> duplicates() {
+  private Optional<Against> duplicates() {
     Schema wanted = described();
     int parts = (int) (page.record().totals().rows() / KeyIndex.most()) + 1;
-    List<String> found = new ArrayList<>();
-    long[] count = {0};
+    Found found = new Found();
     for (int part = 0; part < parts; part++) {
       int current = part;
       KeyIndex index = new KeyIndex(schema.keyIds(), 1 << 16);
@@ -219,27 +260,19 @@ final class Proofs {
           Filter.bind(Condition.all(), schema),
           null,
           wanted,
-          batch -> {
+          (batch, source) -> {
             Vector[] key = batch.vectors().toArray(new Vector[0]);
             for (int i = 0; i < batch.size(); i++) {
               if (hash.hash(key, i)
                   && Long.remainderUnsigned(hash.second(), parts) == current
                   && index.put(hash.first(), hash.second(), 0) >= 0) {
-                count[0]++;
-                if (found.size() < MOST_SAMPLES) {
-                  found.add(Assignment.describe(schema, batch.row(i)));
-                }
+                found.add(batch, i, source);
               }
             }
           });
     }
-    return count[0] == 0
-        ? Optional.empty()
-        : Optional.of(
-            message(
-                "The key (" + String.join(", ", schema.key()) + ") is there already",
-                count[0],
-                found,
-                "Delete what is there twice first, or choose a key that tells rows apart."));
+    return found.against(
+        "The key (" + String.join(", ", schema.key()) + ") is there already",
+        "Delete what is there twice first, or choose a key that tells rows apart.");
   }
 }

@@ -1,6 +1,7 @@
 package org.ysteron.change;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -137,7 +138,7 @@ final class Reconciliation {
    * @param built the table as it will be
    * @param own the transaction's files in it
    */
-  void prove(VersionPage built, List<FileEntry> own) {
+  void prove(VersionPage built, Collection<FileEntry> own) {
     if (now == null) {
       return;
     }
@@ -157,11 +158,48 @@ final class Reconciliation {
       }
       refuse(proofs.against(proof, newborn));
     }
-    List<Proof> others = tightened();
-    if (!others.isEmpty() && !own.isEmpty()) {
+    if (asksMore() && !own.isEmpty()) {
       mine.awaitFiles();
-      others.forEach(proof -> refuse(proofs.against(proof, own)));
+      tightened().forEach(proof -> refuse(proofs.against(proof, List.copyOf(own))));
     }
+  }
+
+  /** Whether others ask more of rows since this transaction started. */
+  boolean asksMore() {
+    return now != null && !tightened().isEmpty();
+  }
+
+  /**
+   * Leaves those rows of the transaction's out that do not fit what others ask since; to be done
+   * before its files are added.
+   *
+   * @param trial the table as it would be with all of them
+   * @param own the transaction's files in it, by the numbers that they have in the transaction
+   */
+  LeftOut leaveOut(VersionPage trial, Map<Long, FileEntry> own) {
+    mine.awaitFiles();
+    Proofs proofs = new Proofs(mine.context(), trial);
+    LeftOut left = LeftOut.NONE;
+    for (Proof proof : tightened()) {
+      Optional<Proofs.Against> against = proofs.against(proof, List.copyOf(own.values()));
+      if (against.isPresent()) {
+        Map<FileEntry, RoaringBitmap> rows = against.get().rows();
+        long more = 0;
+        for (Map.Entry<Long, FileEntry> file : own.entrySet()) {
+          more += leaveOut(file.getKey(), rows.getOrDefault(file.getValue(), new RoaringBitmap()));
+        }
+        left = left.and(more, against.get().what());
+      }
+    }
+    return left;
+  }
+
+  /** How many of the rows of a file were not left out before. */
+  private long leaveOut(long number, RoaringBitmap rows) {
+    RoaringBitmap mask = ownMasks.computeIfAbsent(number, n -> new RoaringBitmap());
+    long before = mask.getLongCardinality();
+    mask.or(rows);
+    return mask.getLongCardinality() - before;
   }
 
   private boolean bornSince() {
@@ -172,10 +210,10 @@ final class Reconciliation {
     return now.record().lives().gone() != mine.start().record().lives().gone();
   }
 
-  private void refuse(Optional<String> against) {
+  private void refuse(Optional<Proofs.Against> against) {
     against.ifPresent(
         what -> {
-          throw conflicts.ofProof(what);
+          throw conflicts.ofProof(what.toString());
         });
   }
 

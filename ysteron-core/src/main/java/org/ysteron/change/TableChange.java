@@ -49,6 +49,8 @@ public final class TableChange {
   private WriterStep step;
   private WriterRecord stepped;
   private boolean dropped;
+  private boolean leavesOut;
+  private LeftOut leftOut = LeftOut.NONE;
 
   /** Starts from what a table is. */
   TableChange(ChangeSet set, TableListing listing) {
@@ -286,6 +288,24 @@ public final class TableChange {
     draft = new Draft(after, before.numbers().with(after.form()));
     alterations.addAll(changes);
     operations.add(operation);
+  }
+
+  /** Of new rows that do not fit any more at the commit only those are to be refused. */
+  public void setLeavesOut() {
+    leavesOut = true;
+  }
+
+  boolean leavesOut() {
+    return leavesOut;
+  }
+
+  void leaveOut(LeftOut rows) {
+    leftOut = rows;
+  }
+
+  /** The rows that the commit has left out. */
+  public LeftOut leftOut() {
+    return leftOut;
   }
 
   boolean isAltered() {

@@ -7,24 +7,33 @@ import org.ysteron.table.TableSettings;
  *
  * @param drift what happens when they are not the same
  * @param anyCase whether names that differ by case only are the same
+ * @param leavesOut whether of rows that fit when they were taken, and do not when they are
+ *     committed, only those are refused; else the whole commit is
  */
-public record WriteRules(Drift drift, boolean anyCase) {
-  public static final WriteRules STRICT = new WriteRules(Drift.STRICT, false);
+public record WriteRules(Drift drift, boolean anyCase, boolean leavesOut) {
+  public static final WriteRules STRICT = new WriteRules(Drift.STRICT, false, false);
 
   /** A table's own. */
   public static WriteRules of(TableSettings settings) {
     return new WriteRules(
-        Drift.of(settings.word(TableSettings.DRIFT)), settings.truth(TableSettings.ANY_CASE));
+        Drift.of(settings.word(TableSettings.DRIFT)),
+        settings.truth(TableSettings.ANY_CASE),
+        false);
   }
 
   /** These rules with another answer to drift. */
   public WriteRules with(Drift other) {
-    return new WriteRules(other, anyCase);
+    return new WriteRules(other, anyCase, leavesOut);
   }
 
   /** These rules for names of any case. */
   public WriteRules inAnyCase() {
-    return new WriteRules(drift, true);
+    return new WriteRules(drift, true, leavesOut);
+  }
+
+  /** These rules, with rows left out that do not fit any more when they are committed. */
+  public WriteRules leavingOut() {
+    return new WriteRules(drift, anyCase, true);
   }
 
   boolean isPlain() {

@@ -10,7 +10,8 @@ import org.ysteron.error.InvalidInputException;
 /**
  * The rows of one append of a named writer: digested as they are given, and handed on in the
  * table's columns. All of them are applied or none, so that one that is refused ends the append,
- * even if the caller goes on. For one thread.
+ * even if the caller goes on; unless those whose values do not fit are to be left out. For one
+ * thread.
  */
 public final class WriterRows {
   private final String table;
@@ -18,6 +19,8 @@ public final class WriterRows {
   private final Schema now;
   private final Consumer<Object[]> target;
   private final RowDigest digest = new RowDigest();
+  private final boolean leavesOut;
+  private LeftOut leftOut = LeftOut.NONE;
   private RuntimeException failure;
   private long given;
 
@@ -26,9 +29,12 @@ public final class WriterRows {
    *
    * @param opened the table's columns when the writer was opened
    * @param now its columns now
+   * @param leavesOut whether rows that the target refuses are left out
    * @param target takes each row by all values of now
    */
-  public WriterRows(String table, Schema opened, Schema now, Consumer<Object[]> target) {
+  public WriterRows(
+      String table, Schema opened, Schema now, boolean leavesOut, Consumer<Object[]> target) {
+    this.leavesOut = leavesOut;
     this.table = table;
     this.opened = opened;
     this.now = now;
@@ -63,7 +69,23 @@ public final class WriterRows {
     }
   }
 
-  /** What all rows digest to. */
+  private void give(Object[] row) {
+    try {
+      target.accept(row);
+    } catch (InvalidInputException e) {
+      if (!leavesOut) {
+        throw e;
+      }
+      leftOut = leftOut.and(1, e.getMessage());
+    }
+  }
+
+  /** The rows that were left out so far. */
+  public LeftOut leftOut() {
+    return leftOut;
+  }
+
+  /** What all rows digest to, those left out included. */
   public String digest() {
     return digest.toText();
   }
@@ -77,7 +99,7 @@ public final class WriterRows {
     }
     if (same || values.length != opened.columns().size()) {
       digest(now.columns(), values);
-      target.accept(values);
+      give(values);
       return;
     }
     digest(opened.columns(), values);
@@ -91,7 +113,7 @@ public final class WriterRows {
       }
       all[at] = values[c];
     }
-    target.accept(all);
+    give(all);
   }
 
   private void byName(Row row) {
@@ -108,7 +130,7 @@ public final class WriterRows {
       all[at] = row.get(i);
     }
     digest(now.columns(), values);
-    target.accept(all);
+    give(all);
   }
 
   private void digest(List<Field> fields, Object[] values) {

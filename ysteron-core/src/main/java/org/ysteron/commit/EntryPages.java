@@ -21,7 +21,9 @@ import org.ysteron.tree.PageStore;
  * own; or, when they are large, in an object for each table and one for the lake. For one thread.
  */
 final class EntryPages {
-  private static final long LARGE = 256 << 10;
+  private static final int LARGE = 256 << 10;
+
+  private static volatile int large = LARGE;
 
   private final ObjectStore store;
   private final long start;
@@ -32,6 +34,11 @@ final class EntryPages {
   private PageRef ref;
   private byte[] own = new byte[0];
   private boolean inEntry;
+
+  /** Sets from which size on pages have objects of their own, for tests; 0 for what it is. */
+  static void makeObjectsAbove(int bytes) {
+    large = bytes == 0 ? LARGE : bytes;
+  }
 
   private EntryPages(ObjectStore store, long start) {
     this.store = store;
@@ -46,7 +53,7 @@ final class EntryPages {
   static EntryPages lay(Staging staging, ObjectStore store, long start) {
     EntryPages laid = new EntryPages(store, start);
     laid.layInEntry(staging);
-    if (laid.own.length > LARGE) {
+    if (laid.own.length > large) {
       laid.layInObjects(staging);
     }
     return laid;

@@ -22,13 +22,20 @@ record SchemaPage(UUID table, TableForm form) implements JsonPage.Content {
   private static final int LARGE = 4 << 10;
   private static final int BYTES_OF_A_FIELD = 60;
 
+  private static volatile int large = LARGE;
+
+  /** Sets from which size on a schema has a page of its own, for tests; 0 for what it is. */
+  static void makeAbove(int bytes) {
+    large = bytes == 0 ? LARGE : bytes;
+  }
+
   /** Whether a schema is to have a page of its own. */
   static boolean isWanted(TableForm form) {
     long bytes = weight(form.schema().columns());
     for (Check check : form.checks()) {
       bytes += 2L * check.condition().toString().length();
     }
-    return bytes > LARGE;
+    return bytes > large;
   }
 
   private static long weight(List<Field> fields) {

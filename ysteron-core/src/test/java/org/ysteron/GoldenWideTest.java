@@ -1,0 +1,110 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.ysteron.expr.Condition.column;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.ysteron.change.ChangeStyle;
+import org.ysteron.change.WriteRules;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.table.LayoutPlan;
+
+/**
+ * A kept lake with a schema in a page of its own, pages in objects of their own, rows that a commit
+ * left out, and rows merged from another table and from the table itself; {@link #main} wrote it.
+ */
+class GoldenWideTest {
+  private static final Path KEPT = Path.of("src/test/resources/golden/format-1-wide");
+  private static final int WIDE = 100;
+
+  @TempDir Path directory;
+
+  /** Writes a lake to keep. */
+  public static void main(String[] arguments) {
+    Schema schema = Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.INTEGER));
+    try (Lake lake = Lake.create(Path.of(arguments[0]))) {
+      List<Field> fields = new ArrayList<>(schema.columns());
+      for (int c = 2; c < WIDE; c++) {
+        fields.add(Field.of("c" + c, Types.INTEGER).withComment("about it " + "-".repeat(2700)));
+      }
+      Table wide = lake.createTable("t.wide", Schema.of(fields).withKey("k"));
+      Table narrow = lake.createTable("t.narrow", schema.withKey("k"));
+      try (Append append = narrow.append(WriteRules::leavingOut)) {
+        for (int k = 0; k < 20; k++) {
+          append.add(k, k % 7);
+        }
+        narrow.alter().check("low", column("v").lessThan(5)).run();
+        append.commit();
+      }
+      narrow.alter().layout(LayoutPlan.none().rule("hash k into 2")).run();
+      wide.upsert(MergeSource.scan(narrow.scan())).run();
+      wide.alter().setDefault("c2", 5).run();
+      wide.upsert(MergeSource.scan(narrow.scan().where(column("k").lessThan(3)))).run();
+      narrow
+          .merge(MergeSource.scan(narrow.scan().where(column("v").equalTo(3))))
+          .matched(Merge.set(Map.of("v", (row, given) -> (Integer) given.get("v") + 1)))
+          .style(ChangeStyle.MASK)
+          .run();
+    }
+  }
+
+  private static List<String> rows(Scan scan) {
+    List<String> rows = new ArrayList<>();
+    for (Row row : scan.columns("k", "v").rows()) {
+      rows.add(row.get(0) + ":" + row.get(1));
+    }
+    java.util.Collections.sort(rows);
+    return rows;
+  }
+
+  /** What is in t.narrow after the append, which left out 5, 6, 12, 13 and 19. */
+  private static List<String> taken(int threes) {
+    List<String> rows = new ArrayList<>();
+    for (int k = 0; k < 20; k++) {
+      if (k % 7 < 5) {
+        rows.add(k + ":" + (k % 7 == 3 ? threes : k % 7));
+      }
+    }
+    java.util.Collections.sort(rows);
+    return rows;
+  }
+
+  @Test
+  void everyVersionIsRead() throws IOException {
+    try (Lake lake = GoldenLakeTest.open(KEPT, directory.resolve("lake"))) {
+      Table narrow = lake.table("t.narrow");
+      assertThat(narrow.at(2).files().get(0).numbers().maskedRows()).isEqualTo(5);
+      assertThat(rows(narrow.at(1).scan())).isEmpty();
+      assertThat(rows(narrow.at(2).scan())).isEqualTo(taken(3));
+      assertThat(rows(narrow.scan())).isEqualTo(taken(4));
+      assertThat(narrow.now().record().totals().rows()).isEqualTo(15);
+      Table wide = lake.table("t.wide");
+      assertThat(wide.schema().columns()).hasSize(WIDE);
+      assertThat(wide.at(1).schema().find("c2").writeDefault()).isEmpty();
+      assertThat(wide.schema().find("c2").writeDefault()).contains(5);
+      assertThat(wide.schema().find("c9").comment()).startsWith("about it ---");
+      assertThat(rows(wide.at(1).scan())).isEqualTo(taken(3));
+      assertThat(rows(wide.scan())).isEqualTo(taken(3));
+    }
+  }
+
+  @Test
+  void itIsGoneOnWith() throws IOException {
+    try (Lake lake = GoldenLakeTest.open(KEPT, directory.resolve("lake"))) {
+      Table wide = lake.table("t.wide");
+      wide.alter().drop("c3").run();
+      wide.upsert(MergeSource.scan(lake.table("t.narrow").scan())).run();
+      assertThat(wide.schema().columns()).hasSize(WIDE - 1);
+      assertThat(rows(wide.scan())).isEqualTo(taken(4));
+    }
+  }
+}
