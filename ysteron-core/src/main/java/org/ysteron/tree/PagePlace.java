@@ -2,7 +2,10 @@ package org.ysteron.tree;
 
 import java.util.function.Supplier;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
 import org.ysteron.error.Reason;
+import org.ysteron.error.YsteronException;
 
 /**
  * Where a page stands, which its references to pages of the same object are relative to.
@@ -12,7 +15,7 @@ import org.ysteron.error.Reason;
  */
 public record PagePlace(PageHome home, long offset) {
 
-  /** Decodes a part of the page; whatever goes wrong in that is damage. */
+  /** Decodes a part of the page; what goes wrong in that is damage. */
   <T> T guarded(Supplier<T> decoding) {
     try {
       return decoding.get();
@@ -21,7 +24,19 @@ public record PagePlace(PageHome home, long offset) {
     }
   }
 
-  DamagedException unreadable(RuntimeException cause) {
+  /**
+   * What to throw for a failure of decoding: damage, unless another page was to be read for it and
+   * could not be, for a reason that lies elsewhere.
+   */
+  RuntimeException unreadable(RuntimeException cause) {
+    boolean decoding =
+        !(cause instanceof YsteronException)
+            || cause instanceof DamagedException
+            || cause instanceof InvalidInputException
+            || cause instanceof NotFoundException;
+    if (!decoding) {
+      return cause;
+    }
     String what = Reason.of(cause);
     return new DamagedException(
         "A page in %s cannot be read: %s Restore it from a copy of the lake."

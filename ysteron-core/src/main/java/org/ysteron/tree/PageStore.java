@@ -8,7 +8,6 @@ import java.util.function.LongSupplier;
 import org.ysteron.data.Sha256;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
-import org.ysteron.error.UnsupportedLakeException;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.store.ShortObjectException;
@@ -122,17 +121,11 @@ public final class PageStore {
     return value;
   }
 
-  /** Reads and decodes a page; whatever goes wrong in that is damage of the object it is in. */
+  /** Reads and decodes a page; what goes wrong in that is damage of the object it is in. */
   <T> T decode(PageRef ref, BiFunction<byte[], PagePlace, T> decoder) {
     byte[] page = read(ref);
     PagePlace place = new PagePlace(ref.home(), ref.offset());
-    try {
-      return decoder.apply(page, place);
-    } catch (UnsupportedLakeException e) {
-      throw e;
-    } catch (RuntimeException e) {
-      throw place.unreadable(e);
-    }
+    return place.guarded(() -> decoder.apply(page, place));
   }
 
   Object cached(PageRef ref) {

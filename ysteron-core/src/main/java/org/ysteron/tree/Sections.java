@@ -47,7 +47,7 @@ public final class Sections {
   }
 
   /** What the failure of decoding some of the parts is. */
-  public DamagedException unreadable(RuntimeException cause) {
+  public RuntimeException unreadable(RuntimeException cause) {
     return place.unreadable(cause);
   }
 

@@ -12,7 +12,11 @@ import java.util.concurrent.atomic.AtomicLong;
 import org.junit.jupiter.api.Test;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.UnsupportedLakeException;
+import org.ysteron.error.YsteronException;
 import org.ysteron.store.MemoryStore;
+import org.ysteron.store.StoreException;
 
 class PageStoreTest {
   private final MemoryStore store = new MemoryStore();
@@ -111,6 +115,37 @@ class PageStoreTest {
         .hasMessageContaining("entries below 4 are no longer kept");
     store.createIfAbsent("ledger/000/000/003", page("a sleeper's junk"));
     assertThatThrownBy(() -> floored.read(ref)).isInstanceOf(ExpiredException.class);
+  }
+
+  @Test
+  void whatKeepsAnotherPageFromBeingReadIsNoDamageOfThisOne() {
+    PageBatch batch = new PageBatch();
+    PageRef ref = write(batch, "refers to another");
+    for (YsteronException elsewhere :
+        List.of(
+            new StoreException("no reply"),
+            new ExpiredException("gone", null),
+            new UnsupportedLakeException("newer"))) {
+      assertThatThrownBy(() -> decode(ref, elsewhere)).isSameAs(elsewhere);
+    }
+    for (RuntimeException own :
+        List.of(
+            new DamagedException("broken"),
+            new InvalidInputException("no type"),
+            new IllegalArgumentException("negative"))) {
+      assertThatThrownBy(() -> decode(ref, own))
+          .isInstanceOf(DamagedException.class)
+          .hasMessageContaining(own.getMessage());
+    }
+  }
+
+  private void decode(PageRef ref, RuntimeException failure) {
+    pages.decoded(
+        ref,
+        String.class,
+        (bytes, place) -> {
+          throw failure;
+        });
   }
 
   @Test
