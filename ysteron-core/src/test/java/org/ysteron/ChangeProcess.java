@@ -10,6 +10,7 @@ import org.ysteron.change.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.table.Check;
 import org.ysteron.table.LayoutPlan;
 
 /**
@@ -105,11 +106,12 @@ final class ChangeProcess {
       }
       case "refused" -> refused(lake, n, style);
       case "late" -> {
+        for (Check check : table.now().form().checks()) { // of a process that was killed
+          table.alter().dropCheck(check.name()).run();
+        }
         try (Append append = table.append(WriteRules::leavingOut)) {
           append.add(ROWS, n + ROWS);
-          Alter alter = table.alter();
-          alter = n > 1 ? alter.dropCheck("c" + (n - 1)) : alter;
-          alter.check("c" + n, column("k").lessThan(ROWS)).run();
+          table.alter().check("c" + n, column("k").lessThan(ROWS)).run();
           append.commit();
         }
         table.update().set("v", n).style(style).run();
