@@ -57,6 +57,7 @@ public final class Append implements AutoCloseable {
     this.change = change;
     this.table = change.draft();
     this.rows = new NamedRows(change, rules);
+    change.setFinal();
   }
 
   private NamedRows open() {
@@ -142,6 +143,8 @@ public final class Append implements AutoCloseable {
   /**
    * Commits the rows with a note.
    *
+   * @throws org.ysteron.error.KeyExistsException when other rows have keys of these, by the table's
+   *     setting {@code key.test}
    * @throws org.ysteron.error.ConflictException when the table was dropped, or altered so that the
    *     rows do not fit
    * @throws UnknownOutcomeException when the store does not say whether it happened; the data files

@@ -1,6 +1,7 @@
 package org.ysteron;
 
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Predicate;
 import org.ysteron.change.ChangeStyle;
 import org.ysteron.change.RowDelete;
@@ -20,6 +21,7 @@ public final class Delete {
   private final StatementRunner runner;
   private Condition condition = Condition.all();
   private Optional<Predicate<Row>> test = Optional.empty();
+  private Optional<Set<Long>> serials = Optional.empty();
   private ChangeStyle style = ChangeStyle.BY_SHARE;
 
   Delete(StatementRunner runner) {
@@ -29,6 +31,15 @@ public final class Delete {
   /** Only rows for which a condition is true; with an earlier one, both. */
   public Delete where(Condition also) {
     condition = condition.and(also);
+    return this;
+  }
+
+  /**
+   * Only rows with these serials, as {@link TableView#doubles} tells them. Unless there are other
+   * conditions, too, all of them must be there.
+   */
+  public Delete whereSerial(Set<Long> these) {
+    serials = Optional.of(Set.copyOf(these));
     return this;
   }
 
@@ -55,7 +66,7 @@ public final class Delete {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public ChangeResult run(String note) {
-    Selection selection = new Selection(condition, test);
+    Selection selection = new Selection(condition, test, serials);
     return runner.run(note, table -> RowDelete.run(table, selection, style));
   }
 }

@@ -168,7 +168,7 @@ public final class NamedWriter {
         }
         TableWriter writer = change.writer();
         WriterRows given = given(change, rows, writer::add);
-        change.append(writer.finish());
+        change.append(writer);
         change.step(step.applying(given.digest()));
         Optional<Committed> committed = set.commit(note);
         leftOut = given.leftOut().and(change.leftOut());

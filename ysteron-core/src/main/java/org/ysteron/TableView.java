@@ -3,6 +3,7 @@ package org.ysteron;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import org.ysteron.change.Doubles;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
@@ -118,6 +119,16 @@ public final class TableView {
   /** The partition that a file is in, for people: {@code 2026-03, 4 of 16}; empty for none. */
   public String partition(FileEntry file) {
     return page.partition(file, core.pages());
+  }
+
+  /**
+   * Rows that share their primary key with another one, which can be where not every write tests
+   * keys.
+   *
+   * @param most so many keys at most
+   */
+  public List<Doubles.Sharer> doubles(int most) {
+    return Doubles.of(ReadContext.of(core), page, most);
   }
 
   /** Starts a scan. */

@@ -123,7 +123,13 @@ public final class Transaction implements AutoCloseable {
 
   /** Puts all rows that were added into their tables' state. */
   void settle() {
-    tables.values().forEach(TransactionTable::settle);
+    try {
+      tables.values().forEach(TransactionTable::settle);
+    } catch (InvalidInputException e) {
+      failure = e; // rows that were taken cannot be there, so that the rest is not what was wanted
+      giveUp(State.FAILED);
+      throw e;
+    }
   }
 
   private void giveUp(State ended) {

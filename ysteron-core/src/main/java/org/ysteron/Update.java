@@ -3,6 +3,7 @@ package org.ysteron;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Predicate;
 import org.ysteron.change.Assignment;
@@ -29,6 +30,7 @@ public final class Update {
   private final List<Assignment> assignments = new ArrayList<>();
   private Condition condition = Condition.all();
   private Optional<Predicate<Row>> test = Optional.empty();
+  private Optional<Set<Long>> serials = Optional.empty();
   private ChangeStyle style = ChangeStyle.BY_SHARE;
   private boolean onlyDifferent;
 
@@ -39,6 +41,15 @@ public final class Update {
   /** Only rows for which a condition is true; with an earlier one, both. */
   public Update where(Condition also) {
     condition = condition.and(also);
+    return this;
+  }
+
+  /**
+   * Only rows with these serials, as {@link TableView#doubles} tells them. Unless there are other
+   * conditions, too, all of them must be there.
+   */
+  public Update whereSerial(Set<Long> these) {
+    serials = Optional.of(Set.copyOf(these));
     return this;
   }
 
@@ -91,7 +102,7 @@ public final class Update {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public ChangeResult run(String note) {
-    Selection selection = new Selection(condition, test);
+    Selection selection = new Selection(condition, test, serials);
     return runner.run(
         note, table -> new RowUpdate(table, selection, assignments, style, onlyDifferent).run());
   }

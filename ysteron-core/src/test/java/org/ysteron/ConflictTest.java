@@ -149,7 +149,7 @@ class ConflictTest {
         .containsEntry(3, 7)
         .doesNotContainKey(4)
         .hasSize(23);
-    conflictsWithDrop(isolation, ConflictTest::add);
+    conflictsWithDrop(isolation, table -> table.add(53, 1));
   }
 
   private void conflictsWithDrop(Isolation isolation, Consumer<TransactionTable> mine) {

@@ -310,7 +310,7 @@ class EvolutionConflictTest {
   void aKeyIsProvedAnew() {
     other.alter().dropKey().run();
     conflicts(
-        "The key has to be looked at again",
+        "The key of 1 row is there already: k = 1 (serial",
         altering(alter -> alter.key("k")),
         () -> theyAppend(1, 1, "twice"));
     assertThatThrownBy(() -> table().alter().key("k").run())

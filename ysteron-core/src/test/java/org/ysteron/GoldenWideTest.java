@@ -1,6 +1,7 @@
 package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
 import java.io.IOException;
@@ -8,15 +9,19 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.change.ChangeStyle;
+import org.ysteron.change.Doubles;
 import org.ysteron.change.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.error.KeyExistsException;
 import org.ysteron.table.LayoutPlan;
+import org.ysteron.table.TableSettings;
 
 /**
  * A kept lake with a schema in a page of its own, pages in objects of their own, rows that a commit
@@ -54,6 +59,15 @@ class GoldenWideTest {
           .matched(Merge.set(Map.of("v", (row, given) -> (Integer) given.get("v") + 1)))
           .style(ChangeStyle.MASK)
           .run();
+      Table doubled = lake.createTable("t.doubled", schema.withKey("k"));
+      doubled.alter().set(TableSettings.KEY_TEST, "within_writes").run();
+      for (int v = 0; v < 2; v++) {
+        try (Append append = doubled.append()) {
+          append.add(v, v);
+          append.add(7, v);
+          append.commit();
+        }
+      }
     }
   }
 
@@ -94,6 +108,25 @@ class GoldenWideTest {
       assertThat(wide.schema().find("c9").comment()).startsWith("about it ---");
       assertThat(rows(wide.at(1).scan())).isEqualTo(taken(3));
       assertThat(rows(wide.scan())).isEqualTo(taken(3));
+    }
+  }
+
+  @Test
+  void keysAreTestedByTheSettingThatWasKept() throws IOException {
+    try (Lake lake = GoldenLakeTest.open(KEPT, directory.resolve("lake"))) {
+      Table doubled = lake.table("t.doubled");
+      List<Doubles.Sharer> rows = doubled.now().doubles(10);
+      assertThat(rows).extracting(Doubles.Sharer::serial).containsExactly(1L, 3L);
+      assertThatThrownBy(() -> doubled.alter().set(TableSettings.KEY_TEST, "exact").run())
+          .hasMessageContaining("k = 7");
+      doubled.delete().whereSerial(Set.of(1L)).run();
+      doubled.alter().set(TableSettings.KEY_TEST, "exact").run();
+      assertThat(rows(doubled.scan())).containsExactly("0:0", "1:1", "7:1");
+      Table narrow = lake.table("t.narrow"); // without the setting
+      try (Append append = narrow.append()) {
+        append.add(3, 1);
+        assertThatThrownBy(append::commit).isInstanceOf(KeyExistsException.class);
+      }
     }
   }
 

@@ -18,6 +18,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
@@ -152,11 +153,14 @@ class RowChangeTest {
         .run();
     assertThat(keys()).doesNotContain(10).contains(40).doesNotHaveDuplicates().hasSize(40);
     assertThatThrownBy(() -> table.update().where(column("k").equalTo(3)).set("k", 4).run())
-        .isInstanceOf(InvalidInputException.class)
-        .hasMessage(
-            "Table t.x would have two rows with the key k = 4. Nothing was changed; delete or update the other row first.");
+        .isInstanceOf(KeyExistsException.class)
+        .hasMessageStartingWith(
+            "1 row whose key another row has cannot be in table t.x: k = 4 (serial 4 in data file ")
+        .hasMessageEndingWith(
+            ". Nothing was changed. Give the rows other keys, or delete the other rows first.");
     assertThatThrownBy(() -> table.update().where(column("k").lessThan(3)).set("k", 99).run())
-        .hasMessage("Two rows of table t.x would get the same key, k = 99. Nothing was changed.");
+        .hasMessageStartingWith(
+            "2 rows whose keys other rows have cannot be in table t.x: k = 99 twice among these rows.");
     assertThat(keys()).contains(0, 1, 2, 3, 4).hasSize(40);
   }
 

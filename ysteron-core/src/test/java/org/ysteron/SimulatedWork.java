@@ -20,6 +20,7 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.table.LayoutPlan;
@@ -38,6 +39,12 @@ final class SimulatedWork {
   /** The tables of a lake by name, their rows by key. */
   static final class State {
     final Map<String, NavigableMap<Integer, Held>> tables = new TreeMap<>();
+
+    /** By table, the rows that are really there at the same commit. */
+    Map<String, Map<Integer, Long>> actual = Map.of();
+
+    /** Whether a single statement is done, and the states from its start on; else none. */
+    List<State> past = List.of();
 
     /** By table, what keys are below, for checks say so. */
     final Map<String, Integer> bounds = new TreeMap<>();
@@ -99,7 +106,7 @@ final class SimulatedWork {
     int high = low + random.nextInt(4);
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
-    return switch (random.nextInt(17)) {
+    return switch (random.nextInt(19)) {
       case 0, 1 ->
           new Append(
               table,
@@ -108,6 +115,7 @@ final class SimulatedWork {
               random.nextInt(4),
               random.nextInt(3) > 0,
               new TreeSet<>());
+      case 17, 18 -> new Contested(table, distinct(random), 1000L * fresh);
       case 14 -> new Refused(table, low, high);
       case 15 -> new SelfMerge(table, low, high);
       case 16 -> new CopyRows("t.b", "t.a", low, high);
@@ -173,6 +181,44 @@ final class SimulatedWork {
     }
   }
 
+  /**
+   * Appends rows under keys that others use, too; each with a value of its own, so that it can be
+   * told which of them were left out.
+   */
+  record Contested(String table, List<Integer> keys, long first) implements Op {
+    @Override
+    public String run(Tables tables) {
+      List<Row> rows = new ArrayList<>();
+      for (int i = 0; i < keys.size(); i++) {
+        rows.add(Row.of(SCHEMA.struct(), keys.get(i), first + i));
+      }
+      tables.table(table).add.add(rows, true, row -> {});
+      return "";
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      Map<Integer, Held> rows = state.rows(table);
+      Map<Integer, Long> actual = state.actual.getOrDefault(table, Map.of());
+      for (int i = 0; i < keys.size(); i++) {
+        int k = keys.get(i);
+        boolean alone = !state.past.isEmpty();
+        boolean there = !alone || actual.getOrDefault(k, -1L) == first + i;
+        boolean taken = rows.containsKey(k);
+        boolean wasTaken = state.past.stream().anyMatch(then -> then.rows(table).containsKey(k));
+        if (there ? taken : !taken && !wasTaken) {
+          throw new AssertionError(
+              "row %d of %s is %s: %s, after it %s"
+                  .formatted(i, this, there ? "there" : "left out", rows, actual));
+        }
+        if (there) {
+          rows.put(k, new Held(ids.next(), first + i));
+        }
+      }
+      return "";
+    }
+  }
+
   /** Statements that cannot be done, after which everything is as it was. */
   record Refused(String table, int low, int high) implements Op {
     @Override
@@ -201,6 +247,8 @@ final class SimulatedWork {
     private static void refuse(Runnable statement) {
       try {
         statement.run();
+      } catch (KeyExistsException e) {
+        throw e; // of rows that were added before
       } catch (InvalidInputException | NotFoundException e) {
         return;
       }

@@ -23,7 +23,9 @@ import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Row;
 import org.ysteron.error.ConflictException;
+import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.store.MemoryStore;
@@ -64,6 +66,7 @@ final class Simulation {
     final List<SimulatedWork.Op> ops = new ArrayList<>();
     final List<String> seen = new ArrayList<>();
     final Isolation isolation;
+    boolean alone;
     long start;
     Optional<Long> entry = Optional.empty();
     boolean failed;
@@ -171,6 +174,7 @@ final class Simulation {
     Isolation isolation =
         alone || random.nextInt(3) > 0 ? Isolation.SERIALIZABLE : Isolation.SNAPSHOT;
     Attempt attempt = new Attempt("tx-" + ++lastAttempt, isolation);
+    attempt.alone = alone;
     attempts.put(attempt.id, attempt);
     for (int i = alone ? 0 : random.nextInt(3); i >= 0; i--) {
       SimulatedWork.Op op = SimulatedWork.random(random, fresh);
@@ -224,8 +228,12 @@ final class Simulation {
     } catch (StoreException | ConflictException e) {
       actor.tell(attempt.id + " failed: " + e.getMessage());
       attempt.failed = true;
+    } catch (EndedException e) {
+      assertThat(e).hasCauseInstanceOf(KeyExistsException.class);
+      actor.tell(attempt.id + " ended: " + e.getMessage());
+      attempt.failed = true;
     } catch (InvalidInputException e) {
-      assertThat(e).hasMessageContaining("breaks the check");
+      assertThat(e.getMessage()).containsAnyOf("breaks the check", "cannot be in table");
       actor.tell(attempt.id + " was refused: " + e.getMessage());
       attempt.failed = true;
     }
@@ -276,6 +284,8 @@ final class Simulation {
         SimulatedWork.Op op = attempt.ops.get(done);
         attempt.seen.add(op.run(name -> target(work.table(name))));
         done++;
+      } catch (KeyExistsException e) {
+        throw e; // of rows that were added before, which ends it
       } catch (InvalidInputException e) {
         assertThat(e).hasMessageContaining("breaks the check");
         attempt.ops.remove(done); // the transaction goes on without it

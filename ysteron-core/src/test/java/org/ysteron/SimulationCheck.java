@@ -45,7 +45,7 @@ final class SimulationCheck {
       Map<UUID, TableView> known = new HashMap<>();
       for (CommitStamp commit : commits) {
         LakeView view = lake.at(commit.time());
-        SimulatedWork.State state = next(commit, bounds(view));
+        SimulatedWork.State state = next(commit, view);
         states.add(state);
         compare(view, state, known);
       }
@@ -79,17 +79,33 @@ final class SimulationCheck {
     return bounds;
   }
 
-  private SimulatedWork.State next(CommitStamp commit, Map<String, Integer> bounds) {
+  private static Map<String, Map<Integer, Long>> actual(LakeView view) {
+    Map<String, Map<Integer, Long>> actual = new TreeMap<>();
+    for (String name : List.of("t.a", "t.b")) {
+      Map<Integer, Long> rows = actual.computeIfAbsent(name, n -> new TreeMap<>());
+      view.table(name)
+          .scan()
+          .rows()
+          .forEach(row -> rows.put((Integer) row.get("k"), (Long) row.get("v")));
+    }
+    return actual;
+  }
+
+  private SimulatedWork.State next(CommitStamp commit, LakeView view) {
     int entry = (int) commit.entry();
     SimulatedWork.State state =
         entry == 0 ? new SimulatedWork.State() : states.get(entry - 1).copy();
-    state.bounds.putAll(bounds);
+    state.bounds.putAll(bounds(view));
     Simulation.Attempt attempt = attempts.get(commit.note());
     if (attempt == null) {
       if (entry >= 1 && entry <= 3) {
         state.tables.put(List.of("t.a", "t.b", "t.n").get(entry - 1), new TreeMap<>());
       }
       return state;
+    }
+    if (attempt.alone) {
+      state.actual = actual(view);
+      state.past = states.subList((int) attempt.start, entry);
     }
     committed++;
     assertThat(entryOf.put(attempt.id, commit.entry()))

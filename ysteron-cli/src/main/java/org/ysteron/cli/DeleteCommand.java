@@ -1,5 +1,6 @@
 package org.ysteron.cli;
 
+import org.ysteron.Delete;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import picocli.CommandLine.Command;
@@ -18,9 +19,8 @@ final class DeleteCommand extends LakeCommand {
     String statement = "DELETE FROM " + rows.table() + rows.clause();
     Table target = write.applyTo(opened, statement).table(rows.table());
     var condition = rows.condition(target.schema());
-    out()
-        .println(
-            ChangeOptions.report(
-                target.delete().where(condition).style(change.style()).run(), rows.table()));
+    Delete delete = target.delete().where(condition).style(change.style());
+    rows.serials().ifPresent(delete::whereSerial);
+    out().println(ChangeOptions.report(delete.run(), rows.table()));
   }
 }

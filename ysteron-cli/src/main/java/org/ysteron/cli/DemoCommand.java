@@ -137,6 +137,8 @@ final class DemoCommand extends StandardCommand {
   }
 
   private void changeIt(Path drops) {
+    tell("A drop comes a second time: its keys are there, so it is refused.");
+    fail("load", READINGS, drops.resolve("day-2.csv").toString());
     tell("Late packets arrive: readings that are there already, some corrected, and new ones.");
     run(
         "upsert",

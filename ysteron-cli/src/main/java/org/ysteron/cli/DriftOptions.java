@@ -4,7 +4,7 @@ import org.ysteron.change.Drift;
 import org.ysteron.change.WriteRules;
 import picocli.CommandLine.Option;
 
-/** How the columns of incoming rows meet those of the table. */
+/** How incoming rows meet the table. */
 final class DriftOptions {
   @Option(
       names = "--drift",
@@ -20,8 +20,17 @@ final class DriftOptions {
       description = "Names that differ from a column's by case only mean that column.")
   private boolean anyCase;
 
+  @Option(
+      names = "--leave-out",
+      description = {
+        "Leave out rows whose primary key another row has, and those that do not fit",
+        "what others ask of rows meanwhile, and say which; else all are refused."
+      })
+  private boolean leaveOut;
+
   WriteRules applyTo(WriteRules own) {
     WriteRules rules = drift == null ? own : own.with(drift);
+    rules = leaveOut ? rules.leavingOut() : rules;
     return anyCase ? rules.inAnyCase() : rules;
   }
 }

@@ -7,6 +7,7 @@ import java.util.function.LongConsumer;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
+import org.ysteron.change.LeftOut;
 import org.ysteron.change.WriteRules;
 import org.ysteron.commit.Committed;
 import picocli.CommandLine.Command;
@@ -17,7 +18,7 @@ import picocli.CommandLine.Mixin;
     name = "load",
     description = {
       "Append the rows of CSV or JSON-lines files, in one commit.",
-      "All of them fit, or nothing is appended; --drift says what fits."
+      "All of them fit, or nothing is appended; --drift and --leave-out say what fits."
     })
 final class LoadCommand extends LakeCommand {
   @Mixin private FilesOptions files;
@@ -34,7 +35,7 @@ final class LoadCommand extends LakeCommand {
       for (Path path : files.paths()) {
         long start = before;
         LongConsumer told = bytes -> progress.reached(start + bytes);
-        if (rules.equals(WriteRules.STRICT)) {
+        if (rules.isPlain()) {
           files.file(path).read(target.schema(), append::add, told);
         } else {
           files.file(path).readNamed(target.schema(), append::addObject, told);
@@ -42,11 +43,16 @@ final class LoadCommand extends LakeCommand {
         before += size(path);
       }
       Committed committed = append.commit();
+      LeftOut left = append.leftOut();
+      if (left.rows() > 0) {
+        out().println("Left out %s:".formatted(Listing.count(left.rows(), "row", "rows")));
+        left.reasons().forEach(reason -> out().println("  " + reason));
+      }
       out()
           .println(
               "Appended %s to %s: version %d, entry %d."
                   .formatted(
-                      Listing.count(append.rows(), "row", "rows"),
+                      Listing.count(append.rows() - left.rows(), "row", "rows"),
                       files.table(),
                       committed.versions().get(target.id()),
                       committed.commit().entry()));

@@ -37,6 +37,7 @@ import picocli.CommandLine.Spec;
       CompareCommand.class,
       LeftoversCommand.class,
       LiftCommand.class,
+      DoublesCommand.class,
       HistoryCommand.class,
       FilesCommand.class,
       DropCommand.class,

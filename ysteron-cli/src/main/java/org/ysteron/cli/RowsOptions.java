@@ -1,5 +1,7 @@
 package org.ysteron.cli;
 
+import java.util.Optional;
+import java.util.Set;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
@@ -18,6 +20,13 @@ final class RowsOptions {
       description = "Which rows: an SQL search condition.")
   private String where;
 
+  @Option(
+      names = "--serial",
+      split = ",",
+      paramLabel = "NUMBERS",
+      description = "Only rows with these serials, as \"doubles\" lists them.")
+  private Set<Long> serials;
+
   @Option(names = "--all", description = "All rows.")
   private boolean all;
 
@@ -27,17 +36,23 @@ final class RowsOptions {
 
   /** The condition as it ends a statement. */
   String clause() {
-    return where == null ? "" : " WHERE " + where;
+    String rows = where == null ? "" : " WHERE " + where;
+    return serials == null ? rows : rows + " -- with serials " + serials;
+  }
+
+  /** The serials of the rows; empty when they do not matter. */
+  Optional<Set<Long>> serials() {
+    return Optional.ofNullable(serials);
   }
 
   /** The condition of the change. */
   Condition condition(Schema schema) {
-    if (where == null && !all) {
+    if (where == null && !all && serials == null) {
       throw new InvalidInputException(
-          "Which rows? Give --where CONDITION, or --all if every row is meant. Nothing was changed.");
+          "Which rows? Give --where CONDITION, --serial NUMBERS, or --all if every row is meant. Nothing was changed.");
     }
-    if (where != null && all) {
-      throw new InvalidInputException("Give --where or --all, not both. Nothing was changed.");
+    if ((where != null || serials != null) && all) {
+      throw new InvalidInputException("Give --all or which rows, not both. Nothing was changed.");
     }
     return where == null ? Condition.all() : SqlCondition.parse(where, schema);
   }

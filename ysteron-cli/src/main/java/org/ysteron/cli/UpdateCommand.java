@@ -39,6 +39,7 @@ final class UpdateCommand extends LakeCommand {
     Map<String, RowFunction> values =
         SqlExpression.assignments(assignments, target.schema(), Optional.empty());
     values.forEach((column, value) -> update.setBy(column, row -> value.apply(row, null)));
+    rows.serials().ifPresent(update::whereSerial);
     if (onlyDifferent) {
       update.onlyDifferent();
     }

@@ -328,9 +328,36 @@ class MainTest {
   }
 
   @Test
+  void keysThatAreThereAreRefusedLeftOutOrListed() throws IOException {
+    ok("create-table", "t.g", "id INTEGER, name VARCHAR, PRIMARY KEY (id)");
+    String first = file("first.csv", "id,name\n1,a\n2,b\n");
+    String second = file("second.csv", "id,name\n2,x\n3,y\n3,z\n");
+    ok("load", "t.g", first);
+    assertThat(on("load", "t.g", second).err())
+        .contains("2 rows whose keys other rows have cannot be in table t.g")
+        .contains("id = 2 (serial 1 in data file 0); id = 3 twice among these rows");
+    assertThat(ok("load", "t.g", second, "--leave-out"))
+        .contains("Left out 2 rows:")
+        .contains("Appended 1 row to t.g: version 2");
+    assertThat(ok("doubles", "t.g", "--format", "json").replaceAll("\\s", "")).isEqualTo("[]");
+    ok("alter", "t.g", "--set", "key.test=declared");
+    ok("load", "t.g", first);
+    assertThat(ok("doubles", "t.g", "--format", "csv").lines())
+        .containsExactlyInAnyOrder("id,serial,commit", "1,0,2", "1,3,5", "2,1,2", "2,4,5");
+    assertThat(on("alter", "t.g", "--set", "key.test=exact").err())
+        .contains("The key (id) is there already in 2 rows");
+    assertThat(ok("delete", "t.g", "--serial", "3,4")).contains("2 deleted");
+    assertThat(ok("update", "t.g", "--serial", "0", "--set", "name = 'n'")).contains("1 updated");
+    ok("alter", "t.g", "--set", "key.test=exact");
+    assertThat(ok("scan", "t.g", "--format", "csv").lines().skip(1).sorted())
+        .containsExactly("1,n", "2,b", "3,y");
+  }
+
+  @Test
   void changesThatAreNotSaidClearlyAreRefused() throws IOException {
     ok("create-table", "t.g", "id INTEGER, name VARCHAR, PRIMARY KEY (id)");
-    assertThat(on("delete", "t.g").err()).contains("Give --where CONDITION, or --all");
+    assertThat(on("delete", "t.g").err())
+        .contains("Give --where CONDITION, --serial NUMBERS, or --all");
     assertThat(on("delete", "t.g", "--all", "--where", "id = 1").err()).contains("not both");
     assertThat(on("update", "t.g", "--where", "id = 1").code()).isEqualTo(2);
     String one = file("one.csv", "id,name\n1,a\n");

@@ -43,11 +43,13 @@ public final class ChangeSet implements Change {
   private final PageBatch batch = new PageBatch();
   private final Map<UUID, TableChange> tables = new LinkedHashMap<>();
   private final List<TableWriter> writers = new ArrayList<>();
+  private long prepared;
 
   /** Starts on a state. */
   public ChangeSet(LakeCore core, LakeState start, Isolation isolation) {
     this.core = core;
     this.start = start;
+    this.prepared = start.number();
     this.isolation = isolation;
     this.context = ReadContext.of(core);
   }
@@ -153,6 +155,27 @@ public final class ChangeSet implements Change {
     writers.forEach(TableWriter::awaitDurable);
   }
 
+  /** Looks for keys that came since while others may commit; what is free needs no other look. */
+  @Override
+  public void prepare(LakeState newest) {
+    for (TableChange change : tables.values()) {
+      if (!change.keyTests().isEmpty()) {
+        newest
+            .page()
+            .table(change.start().id(), core.pages())
+            .filter(listing -> !listing.dropped())
+            .ifPresent(listing -> change.lookAhead(VersionPage.read(listing.page(), core.pages())));
+      }
+    }
+    prepared = newest.number();
+  }
+
+  @Override
+  public boolean isPrepared(LakeState base) {
+    return base.number() == prepared
+        || tables.values().stream().allMatch(change -> change.keyTests().isEmpty());
+  }
+
   @Override
   public void apply(Staging staging) {
     for (TableChange change : tables.values()) {
@@ -210,13 +233,13 @@ public final class ChangeSet implements Change {
                     .writer(change.writerName(), staging.pages()))
             : Optional.empty();
     change.leaveOut(LeftOut.NONE);
-    if (change.leavesOut() && with.asksMore()) {
+    if (change.leavesOut() && with.maySuffer()) {
       Built trial = build(staging, listing, change, with, replay, settings, new PageBatch(), false);
       change.leaveOut(with.leaveOut(trial.page, trial.own));
     }
     PageBatch pages = staging.batch(listing.id());
     Built built = build(staging, listing, change, with, replay, settings, pages, step.isEmpty());
-    with.prove(built.page, built.own.values());
+    with.prove(built.page, built.own);
     staging.put(built.page, built.numbers, false, step);
   }
 

@@ -37,6 +37,10 @@ final class Conflicts {
         "was altered since, so that rows that came at the same time do not fit. " + against);
   }
 
+  ConflictException ofKeys(String found) {
+    return conflict("got rows with keys that rows of this transaction have. " + found);
+  }
+
   ConflictException ofRead(Read read, FileEntry file, String what) {
     return conflict(
         "got or changed data file %d, %s (%s)"

@@ -33,6 +33,11 @@ final class KeyBounds {
     }
   }
 
+  /** Whether no key was added. */
+  boolean isEmpty() {
+    return columns.stream().allMatch(Column::isEmpty);
+  }
+
   /** Passed by every row whose key was added. */
   Condition condition() {
     Condition all = Condition.all();
@@ -52,6 +57,10 @@ final class KeyBounds {
 
     Column(Field field) {
       this.field = field;
+    }
+
+    boolean isEmpty() {
+      return few != null && few.isEmpty();
     }
 
     void add(Vector vector, int row) {

@@ -101,6 +101,12 @@ final class KeyIndex {
     return before;
   }
 
+  /** Puts a row under a key that none is under; returns the one that is there, or -1. */
+  int putIfAbsent(long first, long second, int row) {
+    int before = find(first, second);
+    return before == NONE ? put(first, second, row) : before;
+  }
+
   private void grow() {
     long[] oldFirsts = firsts;
     long[] oldSeconds = seconds;

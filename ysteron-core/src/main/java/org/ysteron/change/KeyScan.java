@@ -72,10 +72,7 @@ final class KeyScan {
   }
 
   private void scan(FileEntry file, KeyIndex keys, boolean all, Visitor visitor) {
-    List<Field> columns = new ArrayList<>();
-    for (int id : keys.fieldIds()) {
-      columns.add(table.schema().field(id).orElseThrow());
-    }
+    List<Field> columns = columns(keys.fieldIds());
     int keySize = columns.size();
     if (file.tellsSerials()) {
       columns.add(HiddenColumns.serial(table.schema()));
@@ -103,6 +100,38 @@ final class KeyScan {
         batch = scan.next();
       }
     }
+  }
+
+  /** Takes the keys of rows. */
+  @FunctionalInterface
+  interface KeyVisitor {
+    void key(KeyHash hash, long quick, int position);
+  }
+
+  /** Visits the keys of all rows of a file that count, but for those with a null in them. */
+  void keys(FileEntry file, List<Integer> fieldIds, KeyVisitor visitor) {
+    Schema wanted = Schema.stored(columns(fieldIds), List.of(), table.schema().lastId());
+    KeyHash hash = new KeyHash();
+    try (FileScan scan = FileScan.all(context, table, file, wanted)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        Vector[] key = batch.get().vectors().toArray(new Vector[0]);
+        for (int i = 0; i < batch.get().size(); i++) {
+          if (hash.hash(key, i)) {
+            visitor.key(hash, KeyHash.quick(key, i), scan.position(i));
+          }
+        }
+        batch = scan.next();
+      }
+    }
+  }
+
+  private List<Field> columns(List<Integer> fieldIds) {
+    List<Field> columns = new ArrayList<>();
+    for (int id : fieldIds) {
+      columns.add(table.schema().field(id).orElseThrow());
+    }
+    return columns;
   }
 
   private static long serial(FileEntry file, Batch batch, int column, int row, int position) {

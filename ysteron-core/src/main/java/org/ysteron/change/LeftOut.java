@@ -10,7 +10,7 @@ import java.util.List;
  * @param reasons why, each with some of the rows by their keys; the first ten
  */
 public record LeftOut(long rows, List<String> reasons) {
-  private static final int MOST_REASONS = 10;
+  static final int MOST_REASONS = 10;
 
   /** All rows are there. */
   public static final LeftOut NONE = new LeftOut(0, List.of());

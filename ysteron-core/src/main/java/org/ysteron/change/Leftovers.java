@@ -222,7 +222,7 @@ public final class Leftovers {
     ChangeReport report =
         new RowUpdate(
                 table,
-                new Selection(some, Optional.empty()),
+                new Selection(some, Optional.empty(), Optional.empty()),
                 assignments,
                 ChangeStyle.BY_SHARE,
                 true)

@@ -145,6 +145,16 @@ final class MergeClauses {
   }
 
   /** Whether updates may change the table's key. */
+  /** Whether rows may get a key of which it is not known that no row has it. */
+  boolean mayBringKeys() {
+    boolean matchedByKey = schema.key().containsAll(spec.on());
+    boolean computed =
+        spec.clauses().stream()
+            .filter(clause -> clause.kind() == MergeSpec.Kind.NOT_MATCHED)
+            .anyMatch(clause -> !matchedByKey || clause.action() instanceof MergeSpec.Set);
+    return computed || mayChangeKeys();
+  }
+
   boolean mayChangeKeys() {
     for (MergeSpec.Clause clause : spec.clauses()) {
       Set<String> set =

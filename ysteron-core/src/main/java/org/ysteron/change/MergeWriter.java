@@ -1,37 +1,28 @@
 package org.ysteron.change;
 
 import java.util.List;
+import java.util.Optional;
 import org.ysteron.data.Batch;
-import org.ysteron.data.Row;
-import org.ysteron.data.Schema;
 import org.ysteron.data.Vector;
 import org.ysteron.table.StagedFile;
 
 /** Writes the rows that a merge changes and inserts, in one stream. For one thread. */
 final class MergeWriter {
   private final TableChange table;
-  private final Schema schema;
-  private final NewKeys newKeys;
   private TableWriter writer;
   private long updated;
   private long inserted;
-  private boolean keysChange;
+  private final boolean newKeys;
 
-  MergeWriter(TableChange table, Schema schema) {
+  /** {@code newKeys}: whether rows may get other keys than rows had before. */
+  MergeWriter(TableChange table, boolean newKeys) {
     this.table = table;
-    this.schema = schema;
-    this.newKeys = new NewKeys(table);
+    this.newKeys = newKeys;
   }
 
   private TableWriter writer() {
-    writer = writer == null ? table.updatingWriter() : writer;
+    writer = writer == null ? table.updatingWriter(newKeys) : writer;
     return writer;
-  }
-
-  /** Says that updates may give rows another key. */
-  void expectNewKeys() {
-    keysChange = true;
-    newKeys.expect();
   }
 
   void update(Object[] values, Long serial) {
@@ -59,15 +50,6 @@ final class MergeWriter {
 
   private void write(Object[] values, Long serial) {
     writer().addMoved(values, serial);
-    if (keysChange) {
-      Row row = Row.of(schema.struct(), values);
-      Batch one = RowChecker.batchOf(schema, row);
-      newKeys.add(one);
-    }
-  }
-
-  NewKeys newKeys() {
-    return newKeys;
   }
 
   long updated() {
@@ -80,5 +62,10 @@ final class MergeWriter {
 
   List<StagedFile> finish() {
     return writer == null ? List.of() : writer.finish();
+  }
+
+  /** What wrote the rows, if there are any. */
+  Optional<TableWriter> written() {
+    return Optional.ofNullable(writer);
   }
 }

@@ -5,7 +5,9 @@ import java.util.Map;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.KeyExistsException;
 import org.ysteron.table.Alteration;
 import org.ysteron.table.TableForm;
 
@@ -20,6 +22,7 @@ public final class NamedRows {
   private RowFitter fitter;
   private long before;
   private long given;
+  private KeyExistsException met;
 
   /** Rows for a table, by some rules. */
   public NamedRows(TableChange change, WriteRules rules) {
@@ -83,6 +86,9 @@ public final class NamedRows {
   }
 
   private void addNamed(Object row) {
+    if (met != null) {
+      throw ended();
+    }
     given++;
     Object[] values = fitted(row); // which may begin another writer
     writer.countFrom(given - 1);
@@ -106,7 +112,12 @@ public final class NamedRows {
   /** Alters the table first: when that is refused, the rows so far stay as they are. */
   private void grow(List<Alteration> alterations) {
     change.grow(alterations);
-    finish();
+    try {
+      finish();
+    } catch (KeyExistsException e) {
+      met = e;
+      throw ended();
+    }
     before += writer.rows();
     open();
   }
@@ -116,10 +127,23 @@ public final class NamedRows {
     writer.discard();
   }
 
-  /** Hands the rows to the transaction; no others can be added. */
+  /** What is there to say once rows that were taken were refused. */
+  private EndedException ended() {
+    return new EndedException(
+        "Rows that were added before cannot be in the table: %s".formatted(met.getMessage()), met);
+  }
+
+  /**
+   * Hands the rows to the transaction; no others can be added.
+   *
+   * @throws KeyExistsException when other rows have their keys
+   */
   public void finish() {
+    if (met != null) {
+      throw ended();
+    }
     if (writer.rows() > 0) {
-      change.append(writer.finish());
+      change.append(writer);
     }
   }
 }

@@ -32,14 +32,18 @@ import org.ysteron.table.VersionPage;
  */
 final class Proofs {
   private static final int MOST_SAMPLES = 3;
+  private static final String DOUBLES =
+      "Delete what is there twice first, or choose a key that tells rows apart.";
 
+  private final TableChange table;
   private final ReadContext context;
   private final VersionPage page;
   private final Schema schema;
 
   /** {@code page}: the table as it will be, apart from the rows. */
-  Proofs(ReadContext context, VersionPage page) {
-    this.context = context;
+  Proofs(TableChange table, VersionPage page) {
+    this.table = table;
+    this.context = table.context();
     this.page = page;
     this.schema = page.schema();
   }
@@ -75,7 +79,7 @@ final class Proofs {
           : Optional.of(new Against(none.otherwise(), "", Map.of()));
     }
     if (proof instanceof Proof.UniqueKey) {
-      return duplicates();
+      return files == null ? duplicates() : doubles(files);
     }
     if (proof instanceof Proof.Holds holds) {
       Check check = page.form().check(holds.check()).orElseThrow();
@@ -247,6 +251,14 @@ final class Proofs {
     return field.id() == id ? value == null : holdsNull(value, field.type(), id);
   }
 
+  /** Rows of some files with a key that another row of the table has. */
+  private Optional<Against> doubles(List<FileEntry> files) {
+    KeyTest.Found found = KeyTest.ofFiles(table, page, files).inTable(page, files);
+    return found.isNothing()
+        ? Optional.empty()
+        : Optional.of(new Against(found.told(), DOUBLES, found.rows()));
+  }
+
   /** Reads the key columns of all rows, in parts of some million keys by their hash. */
   private Optional<Against> duplicates() {
     Schema wanted = described();
@@ -272,7 +284,6 @@ final class Proofs {
           });
     }
     return found.against(
-        "The key (" + String.join(", ", schema.key()) + ") is there already",
-        "Delete what is there twice first, or choose a key that tells rows apart.");
+        "The key (" + String.join(", ", schema.key()) + ") is there already", DOUBLES);
   }
 }

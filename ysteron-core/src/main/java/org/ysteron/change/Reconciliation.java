@@ -1,11 +1,11 @@
 package org.ysteron.change;
 
 import java.util.ArrayList;
-import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.TreeMap;
 import org.roaringbitmap.RoaringBitmap;
 import org.roaringbitmap.longlong.Roaring64Bitmap;
@@ -105,7 +105,10 @@ final class Reconciliation {
     if (now.replaced().rewound() > seen) {
       throw conflicts.ofRewind();
     }
-    if (mine.reads().isEmpty() && mine.touched().isEmpty() && replay.proofs().isEmpty()) {
+    if (mine.reads().isEmpty()
+        && mine.touched().isEmpty()
+        && mine.keyTests().isEmpty()
+        && replay.proofs().isEmpty()) {
       return;
     }
     compare();
@@ -136,11 +139,19 @@ final class Reconciliation {
    * the rows that came since, and what others' ask of the rows that it brings.
    *
    * @param built the table as it will be
-   * @param own the transaction's files in it
+   * @param own the transaction's files in it, by the numbers that they have in the transaction
    */
-  void prove(VersionPage built, Collection<FileEntry> own) {
+  void prove(VersionPage built, Map<Long, FileEntry> own) {
     if (now == null) {
       return;
+    }
+    for (KeyTest test : mine.keyTests()) {
+      KeyTest.Found found = test.atCommit(built, own, cameIn(built));
+      if (!found.isNothing()) {
+        throw mine.isFinal()
+            ? found.refusal(mine.name(), "Upsert them, or leave out those that are there.")
+            : conflicts.ofKeys(found.told());
+      }
     }
     List<FileEntry> newborn = new ArrayList<>();
     for (FileEntry file : came) {
@@ -148,25 +159,39 @@ final class Reconciliation {
         built.fileTree(pages).get(file.key()).ifPresent(newborn::add);
       }
     }
-    Proofs proofs = new Proofs(mine.context(), built);
+    Proofs proofs = new Proofs(mine, built);
     for (Proof proof : replay.proofs()) {
-      if (proof instanceof Proof.UniqueKey) {
-        if (bornSince()) {
-          throw conflicts.ofProof("The key has to be looked at again with them.");
-        }
-        continue;
-      }
       refuse(proofs.against(proof, newborn));
     }
     if (asksMore() && !own.isEmpty()) {
       mine.awaitFiles();
-      tightened().forEach(proof -> refuse(proofs.against(proof, List.copyOf(own))));
+      List<FileEntry> files = List.copyOf(own.values());
+      tightened().forEach(proof -> refuse(proofs.against(proof, files)));
     }
   }
 
+  /** Those of the files that came in which a row was born since, as they are in a version. */
+  private List<KeyTest.Looked> cameIn(VersionPage built) {
+    List<KeyTest.Looked> looked = new ArrayList<>();
+    for (FileEntry file : came) {
+      if (file.hasBornSince(seen)) {
+        built
+            .fileTree(pages)
+            .get(file.key())
+            .ifPresent(entry -> looked.add(new KeyTest.Looked(entry, OptionalLong.of(seen))));
+      }
+    }
+    return looked;
+  }
+
   /** Whether others ask more of rows since this transaction started. */
-  boolean asksMore() {
+  private boolean asksMore() {
     return now != null && !tightened().isEmpty();
+  }
+
+  /** Whether rows of the transaction's may not fit what others did since it started. */
+  boolean maySuffer() {
+    return asksMore() || (!mine.keyTests().isEmpty() && !came.isEmpty());
   }
 
   /**
@@ -178,20 +203,29 @@ final class Reconciliation {
    */
   LeftOut leaveOut(VersionPage trial, Map<Long, FileEntry> own) {
     mine.awaitFiles();
-    Proofs proofs = new Proofs(mine.context(), trial);
+    Proofs proofs = new Proofs(mine, trial);
     LeftOut left = LeftOut.NONE;
+    for (KeyTest test : mine.keyTests()) {
+      KeyTest.Found found = test.atCommit(trial, own, cameIn(trial));
+      if (!found.isNothing()) {
+        left = left.and(leaveOut(own, found.rows()), found.told());
+      }
+    }
     for (Proof proof : tightened()) {
       Optional<Proofs.Against> against = proofs.against(proof, List.copyOf(own.values()));
       if (against.isPresent()) {
-        Map<FileEntry, RoaringBitmap> rows = against.get().rows();
-        long more = 0;
-        for (Map.Entry<Long, FileEntry> file : own.entrySet()) {
-          more += leaveOut(file.getKey(), rows.getOrDefault(file.getValue(), new RoaringBitmap()));
-        }
-        left = left.and(more, against.get().what());
+        left = left.and(leaveOut(own, against.get().rows()), against.get().what());
       }
     }
     return left;
+  }
+
+  private long leaveOut(Map<Long, FileEntry> own, Map<FileEntry, RoaringBitmap> rows) {
+    long more = 0;
+    for (Map.Entry<Long, FileEntry> file : own.entrySet()) {
+      more += leaveOut(file.getKey(), rows.getOrDefault(file.getValue(), new RoaringBitmap()));
+    }
+    return more;
   }
 
   /** How many of the rows of a file were not left out before. */
@@ -222,6 +256,11 @@ final class Reconciliation {
     List<Proof> proofs = new ArrayList<>();
     TableForm before = mine.start().form();
     TableForm after = now.form();
+    boolean newKey = !before.schema().keyIds().equals(after.schema().keyIds());
+    boolean wasExact = KeyRule.of(mine.start()) == KeyRule.EXACT && !newKey;
+    if (KeyRule.of(now) == KeyRule.EXACT && !wasExact) {
+      proofs.add(new Proof.UniqueKey());
+    }
     if (before.schemaVersion() == after.schemaVersion()) {
       return proofs;
     }

@@ -28,13 +28,15 @@ public final class RowDelete {
       }
       task = plan.next();
     }
+    selection.checkFound(table.name(), touching.rows());
     ChangeReport report = touching.report(touching.rows(), 0, touching.rows(), 0, List.of());
     Read read = new Read(filter, Optional.empty(), Read.Kind.CHANGED_ROWS);
     if (report.isNothing()) {
       table.readOnly(read);
       return report;
     }
-    Effect effect = new Effect("delete", touching.moved(), touching.touches(), List.of(read));
+    List<Read> reads = selection.isBySerial() ? List.of() : List.of(read);
+    Effect effect = new Effect("delete", touching.moved(), touching.touches(), reads);
     table.take(effect, table.after(effect));
     return report;
   }

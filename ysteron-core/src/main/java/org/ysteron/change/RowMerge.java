@@ -72,12 +72,8 @@ public final class RowMerge {
       on.add(schema.resolve(Schema.path(List.of(name))).get(0));
     }
     this.clauses = new MergeClauses(spec, schema, source.columns());
-    this.out = new MergeWriter(table, schema);
-    boolean keysChange = clauses.mayChangeKeys();
-    this.wholesale = clauses.takeEverything() && !keysChange;
-    if (keysChange) {
-      out.expectNewKeys();
-    }
+    this.out = new MergeWriter(table, clauses.mayBringKeys());
+    this.wholesale = clauses.takeEverything() && !clauses.mayChangeKeys();
   }
 
   /**
@@ -107,9 +103,8 @@ public final class RowMerge {
     }
     List<StagedFile> all = new ArrayList<>(touching.moved());
     all.addAll(written);
-    NewKeys keys = out.newKeys();
     Effect effect = new Effect(spec.operation(), all, touching.touches(), reads);
-    table.take(keys.checked(effect));
+    table.take(effect, out.written());
     return report;
   }
 

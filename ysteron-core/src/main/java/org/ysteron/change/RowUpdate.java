@@ -33,7 +33,7 @@ public final class RowUpdate {
   private final Schema schema;
   private final Assignment[] ofColumn;
   private final Touching touching;
-  private final NewKeys newKeys;
+  private boolean newKeys;
   private TableWriter writer;
   private long matched;
   private long updated;
@@ -56,7 +56,6 @@ public final class RowUpdate {
     this.schema = table.draft().schema();
     this.ofColumn = new Assignment[schema.columns().size()];
     this.touching = new Touching(table, style);
-    this.newKeys = new NewKeys(table);
   }
 
   /** Runs it in the transaction. */
@@ -76,6 +75,7 @@ public final class RowUpdate {
       }
       task = plan.next();
     }
+    selection.checkFound(table.name(), matched);
     List<StagedFile> files = writer == null ? List.of() : writer.finish();
     ChangeReport report = touching.report(matched, updated, 0, 0, files);
     Read read =
@@ -87,8 +87,9 @@ public final class RowUpdate {
     }
     List<StagedFile> all = new ArrayList<>(touching.moved());
     all.addAll(files);
-    Effect effect = new Effect("update", all, touching.touches(), List.of(read));
-    table.take(newKeys.checked(effect));
+    List<Read> reads = selection.isBySerial() ? List.of() : List.of(read);
+    Effect effect = new Effect("update", all, touching.touches(), reads);
+    table.take(effect, Optional.ofNullable(writer));
     return report;
   }
 
@@ -104,7 +105,7 @@ public final class RowUpdate {
       assignment.check(schema.columns().get(at));
       ofColumn[at] = assignment;
       if (schema.key().contains(assignment.column())) {
-        newKeys.expect();
+        newKeys = true;
       }
     }
   }
@@ -151,8 +152,7 @@ public final class RowUpdate {
         count == after.size()
             ? after
             : Gather.rows(after, java.util.Arrays.copyOf(different, count));
-    newKeys.add(written);
-    writer = writer == null ? table.updatingWriter() : writer;
+    writer = writer == null ? table.updatingWriter(newKeys) : writer;
     writer.addMoved(written, serials.build());
   }
 

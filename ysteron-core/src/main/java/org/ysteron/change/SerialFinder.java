@@ -66,6 +66,22 @@ final class SerialFinder {
     return new FileScan(context, table, task, columns, filter);
   }
 
+  /** The positions of rows that count and have one of some serials. */
+  RoaringBitmap positions(FileEntry file, Roaring64Bitmap serials) {
+    RoaringBitmap positions = new RoaringBitmap();
+    if (!serials.isEmpty() && file.mayHoldSerials(serials.first(), serials.last())) {
+      walk(
+          file,
+          FileScan.all(context, table, file, columns),
+          (serial, birth, position) -> {
+            if (serials.contains(serial)) {
+              positions.add(position);
+            }
+          });
+    }
+    return positions;
+  }
+
   /** The positions of rows that count, have one of some serials and were born up to a commit. */
   RoaringBitmap positions(FileEntry file, Roaring64Bitmap serials, long ordinal) {
     RoaringBitmap positions = new RoaringBitmap();

@@ -5,6 +5,7 @@ import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
@@ -17,6 +18,7 @@ import org.ysteron.file.Workers;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.Alteration;
 import org.ysteron.table.FileEntry;
+import org.ysteron.table.FileSummary;
 import org.ysteron.table.FormEditor;
 import org.ysteron.table.Proof;
 import org.ysteron.table.StagedFile;
@@ -27,6 +29,7 @@ import org.ysteron.table.TableSettings;
 import org.ysteron.table.VersionPage;
 import org.ysteron.table.WriterRecord;
 import org.ysteron.tree.PageStore;
+import org.ysteron.tree.TreeDiff;
 
 /**
  * What a transaction does to one table, relative to the version that it started from, and the table
@@ -50,7 +53,10 @@ public final class TableChange {
   private WriterRecord stepped;
   private boolean dropped;
   private boolean leavesOut;
+  private boolean isFinal;
   private LeftOut leftOut = LeftOut.NONE;
+  private LeftOut leftOutBefore = LeftOut.NONE;
+  private final List<KeyTest> keyTests = new ArrayList<>();
 
   /** Starts from what a table is. */
   TableChange(ChangeSet set, TableListing listing) {
@@ -165,20 +171,29 @@ public final class TableChange {
 
   /** A writer of new rows. */
   public TableWriter writer() {
-    return set.register(
-        new TableWriter(set.core(), draft(), set.startEntry(), TableWriter.Hidden.NONE));
+    return writer(TableWriter.Hidden.NONE, true);
   }
 
-  /** A writer of new forms of rows, which keep their serials, and of new rows. */
-  TableWriter updatingWriter() {
-    return set.register(
-        new TableWriter(set.core(), draft(), set.startEntry(), TableWriter.Hidden.SERIALS));
+  /**
+   * A writer of new forms of rows, which keep their serials, and of new rows.
+   *
+   * @param newKeys whether some may have other keys than rows had before
+   */
+  TableWriter updatingWriter(boolean newKeys) {
+    return writer(TableWriter.Hidden.SERIALS, newKeys);
   }
 
   /** A writer of rows that are only moved, with their serials and births. */
   TableWriter movingWriter() {
-    return set.register(
-        new TableWriter(set.core(), draft(), set.startEntry(), TableWriter.Hidden.BIRTHS));
+    return writer(TableWriter.Hidden.BIRTHS, false);
+  }
+
+  private TableWriter writer(TableWriter.Hidden hidden, boolean newKeys) {
+    boolean tested = newKeys && KeyRule.of(draft()) != KeyRule.DECLARED;
+    boolean onlyFirst = leavesOut && hidden == TableWriter.Hidden.NONE;
+    Optional<BroughtKeys> keys =
+        tested ? Optional.of(new BroughtKeys(draft().schema(), onlyFirst)) : Optional.empty();
+    return set.register(new TableWriter(set.core(), draft(), set.startEntry(), hidden, keys));
   }
 
   /** Another table, or this one, as the same transaction sees it. */
@@ -220,9 +235,80 @@ public final class TableChange {
     operations.add(effect.operation());
   }
 
-  /** Takes a statement's effect that was checked. */
-  void take(NewKeys.Checked checked) {
-    take(checked.effect(), checked.after());
+  /**
+   * Takes a statement's effect when the rows that it writes may have the keys that they have.
+   *
+   * @param writer what wrote them, to the last files of the effect; empty for none
+   */
+  void take(Effect effect, Optional<TableWriter> writer) {
+    Draft after = after(effect);
+    Optional<KeyTest> test = writer.flatMap(written -> keyTest(written, effect.files().size()));
+    if (test.isPresent()) {
+      KeyTest.Found found = test.get().atStatement(after.page());
+      if (!found.isNothing()) {
+        throw found.refusal(name, "Give the rows other keys, or delete the other rows first.");
+      }
+      test.get().keepForCommit(keyTests);
+    }
+    take(effect, after);
+  }
+
+  /** Adds the rows that a writer has written. */
+  public void append(TableWriter writer) {
+    List<StagedFile> staged = writer.finish();
+    Optional<KeyTest> test = keyTest(writer, staged.size());
+    Effect effect = new Effect("append", staged, List.of(), List.of());
+    if (test.isEmpty()) {
+      append(staged);
+      return;
+    }
+    Draft after = after(effect);
+    KeyTest.Found found = test.get().atStatement(after.page());
+    if (!found.isNothing() && !leavesOut) {
+      throw found.refusal(name, "Upsert them, or leave out those that are there.");
+    }
+    leftOutBefore = leftOutBefore.and(writer.keys().orElseThrow().leftOut());
+    test.get().keepForCommit(keyTests);
+    take(effect, after);
+    if (!found.isNothing()) {
+      Effect without = new Effect("append", List.of(), found.touches(), List.of());
+      take(without, after(without));
+      leftOutBefore = leftOutBefore.and(found.count(), found.told());
+    }
+  }
+
+  /** The test of what a writer wrote, to the last of so many new files. */
+  private Optional<KeyTest> keyTest(TableWriter writer, int newFiles) {
+    List<StagedFile> written = writer.written();
+    long number = first.file() + files.size() + newFiles - written.size();
+    return writer
+        .keys()
+        .filter(keys -> keys.rows() > 0)
+        .map(keys -> new KeyTest(this, keys, written, number));
+  }
+
+  /**
+   * Looks for the keys of this transaction's rows among the rows born since, in a later version.
+   */
+  void lookAhead(VersionPage now) {
+    if (now.version() == start.version()) {
+      return;
+    }
+    PageStore pages = set.context().pages();
+    List<KeyTest.Looked> came = new ArrayList<>();
+    TreeDiff<FileEntry, FileSummary> diff = start.fileTree(pages).diff(now.fileTree(pages));
+    for (var next = diff.next(); next.isPresent(); next = diff.next()) {
+      FileEntry file = next.get().before().isEmpty() ? next.get().after().orElseThrow() : null;
+      if (file != null && file.hasBornSince(seen())) {
+        came.add(new KeyTest.Looked(file, OptionalLong.of(seen())));
+      }
+    }
+    keyTests.forEach(test -> test.ahead(now, came));
+  }
+
+  /** What has to be tested again beside what came since. */
+  List<KeyTest> keyTests() {
+    return keyTests;
   }
 
   /** Remembers what a statement read that changed nothing. */
@@ -271,10 +357,11 @@ public final class TableChange {
             .page()
             .withForm(editor.form(), before.numbers(), set.context().pages(), set.batch())
             .withSettings(settings);
-    if (!editor.proofs().isEmpty()) {
+    List<Proof> asked = asked(editor, before.page(), after);
+    if (!asked.isEmpty()) {
       awaitFiles();
-      Proofs proofs = new Proofs(set.context(), after);
-      for (Proof proof : editor.proofs()) {
+      Proofs proofs = new Proofs(this, after);
+      for (Proof proof : asked) {
         proofs
             .against(proof)
             .ifPresent(
@@ -290,6 +377,27 @@ public final class TableChange {
     operations.add(operation);
   }
 
+  /** What the rows must be for an alteration; that keys tell them apart only where that is kept. */
+  private static List<Proof> asked(FormEditor editor, VersionPage before, VersionPage after) {
+    List<Proof> asked = new ArrayList<>(editor.proofs());
+    asked.removeIf(proof -> proof instanceof Proof.UniqueKey);
+    boolean sameKey = before.schema().keyIds().equals(after.schema().keyIds());
+    boolean wasExact = KeyRule.of(before) == KeyRule.EXACT && sameKey;
+    if (KeyRule.of(after) == KeyRule.EXACT && !wasExact) {
+      asked.add(new Proof.UniqueKey());
+    }
+    return asked;
+  }
+
+  /** Nobody can make the rows again: those refused at the commit are refused for good. */
+  public void setFinal() {
+    isFinal = true;
+  }
+
+  boolean isFinal() {
+    return isFinal;
+  }
+
   /** Of new rows that do not fit any more at the commit only those are to be refused. */
   public void setLeavesOut() {
     leavesOut = true;
@@ -303,9 +411,9 @@ public final class TableChange {
     leftOut = rows;
   }
 
-  /** The rows that the commit has left out. */
+  /** The rows that were left out, of what was written and by the commit. */
   public LeftOut leftOut() {
-    return leftOut;
+    return leftOutBefore.and(leftOut);
   }
 
   boolean isAltered() {

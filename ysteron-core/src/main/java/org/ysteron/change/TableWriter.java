@@ -63,6 +63,7 @@ public final class TableWriter implements AutoCloseable {
   private final PartitionBuffer buffer;
   private final PartitionRuns runs;
   private final RowOrder order;
+  private final Optional<BroughtKeys> keys;
   private OpenFile open;
   private long rows;
   private boolean finished;
@@ -83,8 +84,11 @@ public final class TableWriter implements AutoCloseable {
    *
    * @param table the version whose schema and settings hold
    * @param start the ledger entry that the writer starts from
+   * @param keys takes the keys of the rows, when they are to be tested
    */
-  TableWriter(LakeCore core, VersionPage table, long start, Hidden hidden) {
+  TableWriter(
+      LakeCore core, VersionPage table, long start, Hidden hidden, Optional<BroughtKeys> keys) {
+    this.keys = keys;
     this.hidden = hidden;
     this.core = core;
     this.table = table;
@@ -161,9 +165,13 @@ public final class TableWriter implements AutoCloseable {
 
   private void flush() {
     if (!checker.isEmpty()) {
-      Batch batch = checker.take();
+      Batch batch = kept(checker.take());
       write(serials == null ? batch : with(batch, serials.build()));
     }
+  }
+
+  private Batch kept(Batch batch) {
+    return keys.isPresent() ? keys.get().add(batch) : batch;
   }
 
   private Batch with(Batch batch, Vector... columns) {
@@ -202,13 +210,24 @@ public final class TableWriter implements AutoCloseable {
     orEnd(
         () -> {
           flush();
-          write(told.length == 0 ? checked : with(checked, told));
+          Batch kept = kept(checked);
+          write(told.length == 0 ? kept : with(kept, told));
         });
   }
 
   /** Counts the next row as the one behind so many, in messages. */
   void countFrom(long rowsBefore) {
     checker.countFrom(rowsBefore);
+  }
+
+  /** The keys of the rows, when they are to be tested. */
+  Optional<BroughtKeys> keys() {
+    return keys;
+  }
+
+  /** The files that were ended so far. */
+  List<StagedFile> written() {
+    return List.copyOf(staged);
   }
 
   /** Rows added so far. */

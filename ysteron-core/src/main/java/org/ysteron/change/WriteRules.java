@@ -7,8 +7,8 @@ import org.ysteron.table.TableSettings;
  *
  * @param drift what happens when they are not the same
  * @param anyCase whether names that differ by case only are the same
- * @param leavesOut whether of rows that fit when they were taken, and do not when they are
- *     committed, only those are refused; else the whole commit is
+ * @param leavesOut whether of rows that were taken, and whose keys are there already or that do not
+ *     fit any more when they are committed, only those are refused; else the whole commit is
  */
 public record WriteRules(Drift drift, boolean anyCase, boolean leavesOut) {
   public static final WriteRules STRICT = new WriteRules(Drift.STRICT, false, false);
@@ -31,12 +31,17 @@ public record WriteRules(Drift drift, boolean anyCase, boolean leavesOut) {
     return new WriteRules(drift, true, leavesOut);
   }
 
-  /** These rules, with rows left out that do not fit any more when they are committed. */
+  /**
+   * These rules, with rows left out whose keys are there already, or that do not fit any more when
+   * they are committed. Of rows with one key the first is taken; of more than four million rows,
+   * the one that comes first where they are written.
+   */
   public WriteRules leavingOut() {
     return new WriteRules(drift, anyCase, true);
   }
 
-  boolean isPlain() {
+  /** Whether rows have the table's columns by their very names, or are refused. */
+  public boolean isPlain() {
     return drift == Drift.STRICT && !anyCase;
   }
 }

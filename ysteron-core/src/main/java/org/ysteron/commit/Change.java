@@ -15,6 +15,17 @@ public interface Change {
    */
   void apply(Staging staging);
 
+  /**
+   * Does what the change can do ahead of {@link #apply} on the newest state that is known, so that
+   * other commits do not wait for it.
+   */
+  default void prepare(LakeState newest) {}
+
+  /** Whether {@link #apply} to a state has little to do. */
+  default boolean isPrepared(LakeState base) {
+    return true;
+  }
+
   /** Waits until all that the commit's entry will refer to is durable. */
   default void awaitDurable() {}
 
@@ -25,6 +36,16 @@ public interface Change {
       @Override
       public void apply(Staging staging) {
         change.apply(staging);
+      }
+
+      @Override
+      public void prepare(LakeState newest) {
+        change.prepare(newest);
+      }
+
+      @Override
+      public boolean isPrepared(LakeState base) {
+        return change.isPrepared(base);
       }
 
       @Override

@@ -27,6 +27,7 @@ import org.ysteron.table.EntryRecord;
 public final class CommitAttempt {
   private static final int MOST_ROUNDS = 1000;
   private static final int UNCLEAR_TRIES = 5;
+  private static final int PREPARATIONS = 3;
   private static final int DIRECTORY = 1000;
 
   private final LakeCore core;
@@ -76,6 +77,9 @@ public final class CommitAttempt {
 
   /** Goes on until all commits of the entry have happened or cannot. */
   List<Committed> runAll() {
+    if (proposal == null) {
+      prepare(core.newestSeen());
+    }
     // Commits of one process take turns: only one can have the next entry anyway.
     if (!core.turn().tryLock()) {
       parts.forEach(part -> part.change.awaitDurable());
@@ -92,7 +96,7 @@ public final class CommitAttempt {
     boolean resumed = proposal != null;
     while (true) {
       if (proposal == null) {
-        LakeState base = base();
+        LakeState base = preparedBase();
         core.checkWritable(base);
         core.checkStart(base, start);
         proposal = propose(base);
@@ -110,6 +114,29 @@ public final class CommitAttempt {
       }
       core.pause(rounds);
     }
+  }
+
+  private void prepare(LakeState state) {
+    parts.forEach(part -> part.change.prepare(state));
+  }
+
+  /** A base for which the changes are prepared, as far as a few tries outside the turn go. */
+  private LakeState preparedBase() {
+    LakeState base = base();
+    for (int tries = 0; tries < PREPARATIONS; tries++) {
+      LakeState newer = base;
+      if (parts.stream().allMatch(part -> part.change.isPrepared(newer))) {
+        return base;
+      }
+      core.turn().unlock();
+      try {
+        prepare(newer);
+      } finally {
+        core.turn().lock();
+      }
+      base = base();
+    }
+    return base;
   }
 
   /**

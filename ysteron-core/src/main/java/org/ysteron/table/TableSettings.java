@@ -34,6 +34,12 @@ public final class TableSettings {
   /** Whether incoming names that differ from a column's by case only mean it. */
   public static final String ANY_CASE = "names.any.case";
 
+  /**
+   * Who sees to it that no two rows have one primary key: nobody ({@code declared}), each write
+   * among its own rows ({@code within_writes}), or every write in the whole table ({@code exact}).
+   */
+  public static final String KEY_TEST = "key.test";
+
   private static final Map<String, Setting> SETTINGS =
       Map.of(
           FILE_BYTES, new Whole(128L << 20, 1L << 10, 1L << 40),
@@ -41,7 +47,8 @@ public final class TableSettings {
           RANGED_COLUMNS, new Whole(32, 0, 1000),
           REWRITE_PERCENT, new Whole(33, 0, 100),
           DRIFT, new Word("strict", List.of("strict", "lenient", "grow", "set_aside")),
-          ANY_CASE, new Truth(false));
+          ANY_CASE, new Truth(false),
+          KEY_TEST, new Word("exact", List.of("declared", "within_writes", "exact")));
 
   public static final TableSettings DEFAULTS = new TableSettings(Map.of());
 

@@ -1,0 +1,240 @@
+package org.ysteron.bench;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Random;
+import java.util.concurrent.CopyOnWriteArrayList;
+import java.util.concurrent.atomic.AtomicLong;
+import org.ysteron.Append;
+import org.ysteron.Lake;
+import org.ysteron.MergeSource;
+import org.ysteron.Results;
+import org.ysteron.Table;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.table.TableSettings;
+
+/**
+ * What it costs that every write tests the primary key: against an upsert, against an append to a
+ * table without a key, against a scan of the key columns, and beside other writers.
+ */
+final class KeysBenchmark implements Main.Benchmark {
+  private static final int SOME = 10_000;
+  private static final int ORDERED = 500_000;
+  private static final int LARGE = 20_000_000;
+  private static final int MANY = 1_000_000;
+  private static final int WRITERS = 8;
+  private static final int ROUNDS_OF_WRITERS = 20;
+
+  private final Random random = new Random(5);
+  private int tables;
+
+  private static Schema schema() {
+    return Schema.of(
+        Field.of("id", Types.BIGINT),
+        Field.of("gauge_id", Types.text(12)),
+        Field.of("level", Types.DOUBLE));
+  }
+
+  private static Object[] row(long id) {
+    return new Object[] {id, "ORR-" + id % 40, (id * 31 % 9000) / 10.0};
+  }
+
+  private Table table(Lake lake, boolean keyed, String rule) {
+    Schema schema = keyed ? schema().withKey("id") : schema();
+    TableSettings settings = TableSettings.DEFAULTS.with(TableSettings.KEY_TEST, rule);
+    return lake.createTable("bench.t" + tables++, schema, settings);
+  }
+
+  private static void append(Table table, Iterable<Long> ids) {
+    try (Append append = table.append()) {
+      for (long id : ids) {
+        append.add(row(id));
+      }
+      append.commit();
+    }
+  }
+
+  private static void append(Table table, long from, long to, long step) {
+    try (Append append = table.append()) {
+      for (long id = from; id < to; id += step) {
+        append.add(row(id));
+      }
+      append.commit();
+    }
+  }
+
+  @Override
+  public boolean run(Path directory) throws IOException {
+    try (Lake lake = Lake.create(directory.resolve("lake"))) {
+      boolean kept = againstUpsert(lake);
+      kept &= inOrder(lake);
+      kept &= besideOthers(lake);
+      return manyIntoMore(lake) && kept;
+    }
+  }
+
+  /** Rows of new keys among those that are there, appended and upserted. */
+  private boolean againstUpsert(Lake lake) throws IOException {
+    Table appended = table(lake, true, "exact");
+    Table upserted = table(lake, true, "exact");
+    for (Table table : List.of(appended, upserted)) {
+      for (int part = 0; part < 10; part++) {
+        append(table, 200_000L * part, 200_000L * (part + 1), 2);
+      }
+    }
+    List<Long> ids =
+        random.longs(0, MANY).distinct().limit(25 * SOME).map(i -> 2 * i + 1).boxed().toList();
+    int[] next = {0, 0};
+    Timing timing =
+        new Timing()
+            .add(
+                "upsert 10,000 new rows into 1,000,000",
+                () -> {
+                  List<Long> some = ids.subList(next[0], next[0] += SOME);
+                  upserted
+                      .upsert(
+                          MergeSource.values(
+                              List.of("id", "gauge_id", "level"),
+                              to -> some.forEach(id -> to.add(row(id)))))
+                      .run();
+                })
+            .add(
+                "append 10,000 new rows into 1,000,000",
+                () -> append(appended, ids.subList(next[1], next[1] += SOME)))
+            .run(10, 15);
+    return Timing.ratio("append by exact key / upsert", timing.median(1) / timing.median(0), 1.5);
+  }
+
+  /** Rows in the order of their keys, so that ranges tell them from those that are there. */
+  private boolean inOrder(Lake lake) throws IOException {
+    Table keyed = table(lake, true, "exact");
+    Table keyless = table(lake, false, "exact");
+    Table declared = table(lake, true, "declared");
+    long[] next = new long[3];
+    Timing timing = new Timing();
+    List<Table> all = List.of(keyless, keyed, declared);
+    List<String> names = List.of("without a key", "in order, exact", "in order, declared");
+    for (int t = 0; t < all.size(); t++) {
+      int at = t;
+      timing.add(
+          "append 500,000 rows " + names.get(t),
+          () -> {
+            append(all.get(at), next[at], next[at] + ORDERED, 1);
+            next[at] += ORDERED;
+          });
+    }
+    timing.run(3, 9);
+    return Timing.ratio(
+        "append in order / without a key", timing.median(1) / timing.median(0), 1.1);
+  }
+
+  /** A load of random keys into a large table. */
+  private boolean manyIntoMore(Lake lake) throws IOException {
+    Table declared = table(lake, true, "declared");
+    Table exact = table(lake, true, "exact");
+    for (Table table : List.of(declared, exact)) {
+      for (long from = 0; from < 2L * LARGE; from += 4L * MANY) {
+        append(table, from, from + 4L * MANY, 2);
+      }
+    }
+    List<Double> scans = new ArrayList<>();
+    List<Double> tests = new ArrayList<>();
+    for (int round = 0; round < 3; round++) {
+      int number = round;
+      double scan = seconds(() -> scanKeys(exact));
+      double untested = seconds(() -> load(declared, number));
+      double tested = seconds(() -> load(exact, number));
+      System.out.printf(
+          "scan of 20,000,000 keys %.2f s, load of 1,000,000 declared %.2f s, exact %.2f s%n",
+          scan, untested, tested);
+      scans.add(scan);
+      tests.add(Math.max(0, tested - untested));
+    }
+    return Timing.ratio(
+        "test of 1,000,000 keys / scan of 20,000,000", median(tests) / median(scans), 4);
+  }
+
+  /** Odd numbers in no order, each once. */
+  private static void load(Table table, int round) {
+    try (Append append = table.append()) {
+      for (long i = (long) MANY * round; i < (long) MANY * (round + 1); i++) {
+        append.add(row(2 * (i * 7_368_787L % LARGE) + 1));
+      }
+      append.commit();
+    }
+  }
+
+  private static void scanKeys(Table table) {
+    long sum = 0;
+    try (Results<Batch> batches = table.scan().columns("id").batches()) {
+      for (Batch batch : batches) {
+        sum += batch.size();
+      }
+    }
+    if (sum < LARGE) {
+      throw new IllegalStateException("rows are missing: " + sum);
+    }
+  }
+
+  private static double seconds(Runnable work) {
+    long start = System.nanoTime();
+    work.run();
+    return (System.nanoTime() - start) / 1e9;
+  }
+
+  private static double median(List<Double> values) {
+    return values.stream().sorted().skip(values.size() / 2).findFirst().orElseThrow();
+  }
+
+  /** Eight writers whose keys lie among each other's. */
+  private boolean besideOthers(Lake lake) {
+    List<Double> ratios = new ArrayList<>();
+    for (int round = 0; round < 5; round++) {
+      double without = writers(table(lake, true, "declared"));
+      double with = writers(table(lake, true, "exact"));
+      System.out.printf(
+          "8 writers, appends of 10,000 rows a second: declared %.1f, exact %.1f%n", without, with);
+      ratios.add(without / with);
+    }
+    return Timing.ratio("8 writers, declared / exact", median(ratios), 1 / 0.7);
+  }
+
+  /** Appends a second. */
+  private static double writers(Table table) {
+    List<Thread> threads = new ArrayList<>();
+    List<Throwable> failures = new CopyOnWriteArrayList<>();
+    AtomicLong done = new AtomicLong();
+    long start = System.nanoTime();
+    for (int w = 0; w < WRITERS; w++) {
+      int writer = w;
+      Thread thread =
+          new Thread(
+              () -> {
+                for (int i = 0; i < ROUNDS_OF_WRITERS; i++) {
+                  long from = (long) i * SOME * WRITERS + writer;
+                  append(table, from, from + (long) SOME * WRITERS, WRITERS);
+                  done.incrementAndGet();
+                }
+              });
+      thread.setUncaughtExceptionHandler((t, e) -> failures.add(e));
+      thread.start();
+      threads.add(thread);
+    }
+    for (Thread thread : threads) {
+      try {
+        thread.join();
+      } catch (InterruptedException e) {
+        throw new IllegalStateException(e);
+      }
+    }
+    if (!failures.isEmpty()) {
+      throw new IllegalStateException(failures.get(0));
+    }
+    return done.get() / ((System.nanoTime() - start) / 1e9);
+  }
+}

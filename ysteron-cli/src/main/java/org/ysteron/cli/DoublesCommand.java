@@ -1,0 +1,49 @@
+package org.ysteron.cli;
+
+import java.util.ArrayList;
+import java.util.List;
+import org.ysteron.Lake;
+import org.ysteron.TableView;
+import org.ysteron.change.Doubles;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron doubles}. */
+@Command(
+    name = "doubles",
+    description = {
+      "List rows that share their primary key with another one, with the serials by which",
+      "update and delete find them, and the numbers of the commits that gave them their values."
+    })
+final class DoublesCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @Option(
+      names = {"-n", "--limit"},
+      paramLabel = "KEYS",
+      defaultValue = "50",
+      description = "At most so many keys (default: 50).")
+  private int limit;
+
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    TableView view = opened.table(table).now();
+    List<Doubles.Sharer> doubles = view.doubles(limit);
+    List<String> columns = new ArrayList<>(view.schema().key());
+    columns.add("serial");
+    columns.add("commit");
+    Listing list = listing.listing(out(), columns);
+    for (Doubles.Sharer row : doubles) {
+      List<Object> cells = new ArrayList<>(List.of(row.key().values()));
+      cells.add(row.serial());
+      cells.add(row.birth());
+      list.row(cells.toArray());
+    }
+    list.end();
+  }
+}
