@@ -393,4 +393,48 @@ class KeysTest {
       assertThatThrownBy(work::commit).isInstanceOf(ConflictException.class);
     }
   }
+
+  /** Rows enough for their order to be looked at. */
+  private static int[] keys(int from, int to, int step) {
+    return java.util.stream.IntStream.iterate(from, k -> k < to, k -> k + step).toArray();
+  }
+
+  @Test
+  void rowsInOrderAreTestedLikeOthers() {
+    append(table, keys(10, 40_000, 2));
+    append(table, keys(11, 40_001, 2)); // among those
+    assertThat(refused(() -> append(table, keys(39_999, 80_000, 1))).some())
+        .singleElement()
+        .asString()
+        .startsWith("k = 39999 (serial ");
+    assertThat(counts().values()).containsOnly(1).hasSize(39_994);
+  }
+
+  @Test
+  void orderThatEndsIsFound() {
+    int[] broken = keys(10, 40_000, 1);
+    broken[35_000] = 20; // after many in order
+    assertThat(refused(() -> append(table, broken)).some())
+        .singleElement()
+        .hasToString("k = 20 twice among these rows");
+    int[] fallen = keys(10, 40_000, 1);
+    fallen[35_000] = 7;
+    append(table, fallen);
+    try (Append append = table.append()) {
+      for (int k : keys(50_000, 90_000, 2)) {
+        append.add(k, 0);
+      }
+      append(table, keys(50_001, 90_001, 2));
+      append(table, 70_000);
+      assertThat(refused(append::commit)).hasMessageContaining("k = 70000 (serial");
+    }
+    try (Append append = table.append(WriteRules::leavingOut)) {
+      for (int k : keys(50_000, 90_000, 2)) {
+        append.add(k, 0);
+      }
+      append.commit();
+      assertThat(append.leftOut().rows()).isEqualTo(1);
+    }
+    assertThat(counts().values()).containsOnly(1);
+  }
 }

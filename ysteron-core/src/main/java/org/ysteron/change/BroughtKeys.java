@@ -10,14 +10,27 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.expr.Condition;
+import org.ysteron.expr.Ordered;
 
 /**
  * The keys of rows on their way into a table: by hash as long as they are few enough for memory,
- * and in any case what they have in common. For one thread.
+ * and in any case what they have in common. Of many rows in the order of a column of the key it is
+ * known that they differ, so that they are not hashed before somebody asks for them, which most
+ * often nobody does. For one thread.
  */
 final class BroughtKeys {
   private final Schema schema;
+
+  /** So many keys are told one by one. */
+  private static final int FEW = 1000;
+
+  /** From so many rows on their order is made use of; to hash fewer is faster than to read them. */
+  private static final int MANY = 20_000;
+
   private final int[] columns;
+  private final boolean[] ascends;
+  private final long[] last;
+  private boolean ordered;
   private final KeyHash hash = new KeyHash();
   private final KeyBounds bounds;
   private KeyIndex index;
@@ -47,7 +60,14 @@ final class BroughtKeys {
       columns[i] = schema.columns().indexOf(column);
       key.add(column);
     }
-    this.bounds = new KeyBounds(key);
+    this.ascends = new boolean[columns.length];
+    this.last = new long[columns.length];
+    for (int i = 0; i < columns.length; i++) {
+      Type.Physical held = key.get(i).type().physical();
+      ascends[i] = !leavesOut && (held == Type.Physical.LONG || held == Type.Physical.INT);
+      last[i] = Long.MIN_VALUE;
+    }
+    this.bounds = new KeyBounds(key, FEW);
     this.index = new KeyIndex(schema.keyIds(), 16);
   }
 
@@ -60,6 +80,10 @@ final class BroughtKeys {
     Vector[] key = new Vector[columns.length];
     for (int i = 0; i < key.length; i++) {
       key[i] = batch.vectors().get(columns[i]);
+    }
+    if (isInOrder(key, batch.size())) {
+      takeInOrder(key, batch.size());
+      return batch;
     }
     long[] kept = null;
     for (int i = 0; i < batch.size(); i++) {
@@ -77,6 +101,51 @@ final class BroughtKeys {
       }
     }
     return kept == null ? batch : Gather.keep(batch, kept);
+  }
+
+  /** Whether a column of the key ascends in all rows so far, and they are many. */
+  private boolean isInOrder(Vector[] key, int size) {
+    boolean some = false;
+    for (int c = 0; c < key.length; c++) {
+      for (int i = 0; i < size && ascends[c]; i++) {
+        long value = key[c].isNull(i) ? Long.MIN_VALUE : Ordered.number(key[c], i);
+        ascends[c] = value > last[c];
+        last[c] = value;
+      }
+      some |= ascends[c];
+    }
+    boolean many = rows >= MANY && some;
+    if (ordered && !many) {
+      ordered = false; // those before were not hashed
+      index = null;
+    }
+    return many;
+  }
+
+  private void takeInOrder(Vector[] key, int size) {
+    ordered = true;
+    index = null;
+    quick = null;
+    for (int c = 0; c < key.length; c++) {
+      for (int i = 0; i < size; i++) {
+        if (!ascends[c] || i == 0 || i == size - 1) {
+          bounds.add(c, key[c], i);
+        }
+      }
+    }
+    rows += size;
+  }
+
+  /** Whether it is known that no two of the rows have one key. */
+  boolean areDifferent() {
+    return ordered || (index != null && twice == 0);
+  }
+
+  /** Remembers the keys as they were read again. */
+  void remember(KeyIndex read) {
+    index = read;
+    quick = null;
+    twice = 0;
   }
 
   private String told(Batch batch, int row) {

@@ -22,9 +22,22 @@ final class KeyBounds {
   private static final int FEW = 20_000;
 
   private final List<Column> columns = new ArrayList<>();
+  private final int most;
 
   KeyBounds(List<Field> key) {
+    this(key, FEW);
+  }
+
+  /** {@code most}: so many values of a column are told one by one. */
+  KeyBounds(List<Field> key, int most) {
+    this.most = most;
     key.forEach(field -> columns.add(new Column(field)));
+  }
+
+  /** Adds one value of a column; only when there are too many to be told one by one. */
+  void add(int column, Vector vector, int row) {
+    columns.get(column).few = null;
+    columns.get(column).add(vector, row);
   }
 
   void add(Vector[] key, int row) {
@@ -47,7 +60,7 @@ final class KeyBounds {
     return all.simplified();
   }
 
-  private static final class Column {
+  private final class Column {
     private final Field field;
     private Set<Object> few = new LinkedHashSet<>();
     private long min = Long.MAX_VALUE;
@@ -66,7 +79,7 @@ final class KeyBounds {
     void add(Vector vector, int row) {
       if (few != null) {
         few.add(vector.present(row));
-        few = few.size() > FEW ? null : few;
+        few = few.size() > most ? null : few;
       }
       if (vector instanceof Vector.OfBytes bytes) {
         add(bytes.data(), bytes.starts()[row], bytes.starts()[row] + bytes.lengths()[row]);
@@ -103,11 +116,11 @@ final class KeyBounds {
       return column.between(value(min, type), value(max, type));
     }
 
-    private static Object value(byte[] bytes, Type type) {
+    private Object value(byte[] bytes, Type type) {
       return Values.fromBytes(bytes, 0, bytes.length, type);
     }
 
-    private static Object value(long held, Type type) {
+    private Object value(long held, Type type) {
       if (type == Types.BOOLEAN) {
         return held != 0;
       }

@@ -44,6 +44,8 @@ final class KeyTest {
   private final List<StagedFile> files;
   private final long number;
   private final Set<Long> free = new HashSet<>();
+  private Filter filter;
+  private long filterSchema = -1;
 
   /**
    * A test of the rows in some files of a transaction.
@@ -157,15 +159,15 @@ final class KeyTest {
    * @param own the files that bring them
    */
   Found inTable(VersionPage page, List<FileEntry> own) {
-    Filter filter = page.filter(keys.bounds(), context.pages());
+    Filter some = filter(page);
     List<Looked> candidates = new ArrayList<>();
-    Candidates all = new Candidates(page, filter, own);
+    Candidates all = new Candidates(page, some, own);
     Optional<Looked> next = all.next();
     while (next.isPresent()) {
       candidates.add(next.get());
       next = all.next();
     }
-    return find(page, page, filter, own, candidates, true);
+    return find(page, page, some, own, candidates, true);
   }
 
   /**
@@ -181,23 +183,32 @@ final class KeyTest {
 
   /** Looks ahead of the commit at files that came since; what is found will be found again. */
   void ahead(VersionPage now, List<Looked> came) {
-    if (keys.isInMemory() && keys.isOf(now.schema())) {
-      since(now, table.draft(), List.of(), came);
+    if (keys.isOf(now.schema())) {
+      since(now, table.draft(), own(table.draft()), came);
     }
+  }
+
+  /** What files may hold one of the keys; made once for a schema. */
+  private Filter filter(VersionPage page) {
+    if (filter == null || filterSchema != page.schemaVersion()) {
+      filter = page.filter(keys.bounds(), context.pages());
+      filterSchema = page.schemaVersion();
+    }
+    return filter;
   }
 
   /** None of the files in which no key was found is looked at again. */
   private Found since(
       VersionPage page, VersionPage ownPage, List<FileEntry> own, List<Looked> came) {
-    Filter filter = page.filter(keys.bounds(), context.pages());
+    Filter some = filter(page);
     List<Looked> candidates = new ArrayList<>();
     for (Looked file : came) {
       boolean known = free.contains(file.file.numbers().number());
-      if (!known && filter.testFiles(file.file) != Verdict.NONE) {
+      if (!known && some.testFiles(file.file) != Verdict.NONE) {
         candidates.add(file);
       }
     }
-    return find(page, ownPage, filter, own, candidates, false);
+    return find(page, ownPage, some, own, candidates, false);
   }
 
   private Found find(
@@ -223,7 +234,7 @@ final class KeyTest {
       part.mark(own, amongThemselves);
       return part.found();
     }
-    if (candidates.isEmpty() && !amongThemselves) {
+    if (candidates.isEmpty() && (!amongThemselves || keys.areDifferent())) {
       return Found.NOTHING;
     }
     table.awaitFiles();
@@ -234,18 +245,30 @@ final class KeyTest {
       Part part = new Part(page, ownPage, filter, own, p, parts);
       part.look(candidates);
       met.addAll(part.met);
+      if (parts == 1 && part.twice == 0 && mayRemember(ownPage, own, amongThemselves)) {
+        keys.remember(part.index);
+      }
       if (!part.found.isEmpty() || part.twice > 0) {
         part.mark(own, amongThemselves);
         all = united(all, part.found());
       }
     }
     // Rows that are left out now were not looked up, and may be there when the commit tries again.
-    boolean whole =
-        own.size() == table.files().size() && own.stream().allMatch(file -> file.mask().isEmpty());
-    if (!amongThemselves && whole) {
+    if (!amongThemselves && isWhole(own, table.files().size())) {
       setFree(candidates, met);
     }
     return all;
+  }
+
+  private static boolean isWhole(List<FileEntry> own, int expected) {
+    return own.size() == expected && own.stream().allMatch(file -> file.mask().isEmpty());
+  }
+
+  /** Whether what was read is all that was written, in the types that it was written in. */
+  private boolean mayRemember(VersionPage ownPage, List<FileEntry> own, boolean amongThemselves) {
+    return !files.isEmpty()
+        && keys.isOf(ownPage.schema())
+        && isWhole(own, amongThemselves ? files.size() : table.files().size());
   }
 
   /** Remembers files of the table by their numbers; a transaction's own may have the same. */
