@@ -437,4 +437,44 @@ class KeysTest {
     }
     assertThat(counts().values()).containsOnly(1);
   }
+
+  @ParameterizedTest
+  @ValueSource(ints = {0, 2})
+  void aKeyThatOthersRenamedOrDroppedMeanwhile(int limit) {
+    try (KeyLimit few = new KeyLimit(limit)) {
+      try (Append append = open(4, 5, 6)) {
+        table.alter().rename("k", "n").run();
+        append(table, 6);
+        assertThat(refused(append::commit)).hasMessageContaining("n = 6");
+      }
+      try (Append append = open(7, 8, 9)) {
+        append(table, 9);
+        table.alter().dropKey().run();
+        append.commit();
+        assertThat(append.leftOut().rows()).isZero();
+      }
+      assertThat(table.scan().where(column("n").equalTo(9)).count()).isEqualTo(2);
+      table.delete().where(column("n").equalTo(9)).run();
+      table.alter().key("n").run();
+      try (Append append = open(10, 11, 12)) {
+        append(table, 12);
+        table.alter().dropKey().key("v", "n").run();
+        append.commit();
+      }
+      try (Append append = open(13, 14, 15)) {
+        append(table, 15);
+        table.alter().set(TableSettings.KEY_TEST, "declared").run();
+        append.commit();
+      }
+    }
+    assertThat(table.scan().where(column("n").greaterThan(9)).count()).isEqualTo(8);
+  }
+
+  private Append open(int... keys) {
+    Append append = table.append();
+    for (int k : keys) {
+      append.add(k, 1);
+    }
+    return append;
+  }
 }

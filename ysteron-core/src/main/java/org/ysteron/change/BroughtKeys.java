@@ -196,8 +196,13 @@ final class BroughtKeys {
   }
 
   /** Passed by every row that has one of the keys. */
-  Condition bounds() {
-    return bounds.isEmpty() ? Condition.all() : bounds.condition();
+  Condition bounds(Schema table) {
+    return bounds.isEmpty() ? Condition.all() : bounds.condition(table);
+  }
+
+  /** Whether some schema has the same key, under whatever names. */
+  boolean isKeyOf(Schema other) {
+    return schema.keyIds().equals(other.keyIds());
   }
 
   /** Whether the columns of the key are of the same types in some schema, and so their hashes. */

@@ -5,6 +5,7 @@ import java.util.Arrays;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.function.Function;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -53,9 +54,18 @@ final class KeyBounds {
 
   /** Passed by every row whose key was added. */
   Condition condition() {
+    return condition(Column::name);
+  }
+
+  /** The same by the names that the columns have in some schema, which must have them. */
+  Condition condition(Schema schema) {
+    return condition(column -> schema.field(column.field.id()).orElseThrow().name());
+  }
+
+  private Condition condition(Function<Column, String> names) {
     Condition all = Condition.all();
     for (Column column : columns) {
-      all = all.and(column.condition());
+      all = all.and(column.condition(names.apply(column)));
     }
     return all.simplified();
   }
@@ -101,8 +111,12 @@ final class KeyBounds {
       }
     }
 
-    Condition condition() {
-      Condition.Column column = Condition.column(Schema.path(List.of(field.name())));
+    String name() {
+      return field.name();
+    }
+
+    Condition condition(String name) {
+      Condition.Column column = Condition.column(Schema.path(List.of(name)));
       Type type = field.type();
       if (few != null) {
         return column.in(few);

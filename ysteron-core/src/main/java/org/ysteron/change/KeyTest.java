@@ -177,21 +177,29 @@ final class KeyTest {
    * @param own the transaction's files in it, by the numbers they have in the transaction
    */
   Found atCommit(VersionPage built, Map<Long, FileEntry> own, List<Looked> came) {
+    if (!isAsked(built)) {
+      return Found.NOTHING;
+    }
     // All of them, for the rows may have been moved since they were written.
     return since(built, built, List.copyOf(own.values()), came);
   }
 
   /** Looks ahead of the commit at files that came since; what is found will be found again. */
   void ahead(VersionPage now, List<Looked> came) {
-    if (keys.isOf(now.schema())) {
+    if (isAsked(now) && keys.isOf(now.schema())) {
       since(now, table.draft(), own(table.draft()), came);
     }
+  }
+
+  /** Whether a version still asks for this; another key is proved as what others ask is. */
+  private boolean isAsked(VersionPage page) {
+    return keys.isKeyOf(page.schema()) && KeyRule.of(page) == KeyRule.EXACT;
   }
 
   /** What files may hold one of the keys; made once for a schema. */
   private Filter filter(VersionPage page) {
     if (filter == null || filterSchema != page.schemaVersion()) {
-      filter = page.filter(keys.bounds(), context.pages());
+      filter = page.filter(keys.bounds(page.schema()), context.pages());
       filterSchema = page.schemaVersion();
     }
     return filter;
