@@ -5,8 +5,6 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Random;
-import java.util.concurrent.CopyOnWriteArrayList;
-import java.util.concurrent.atomic.AtomicLong;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.MergeSource;
@@ -156,7 +154,9 @@ final class KeysBenchmark implements Main.Benchmark {
       tests.add(Math.max(0, tested - untested));
     }
     return Timing.ratio(
-        "test of 1,000,000 keys / scan of 20,000,000", median(tests) / median(scans), 4);
+        "test of 1,000,000 keys / scan of 20,000,000",
+        Timing.median(tests) / Timing.median(scans),
+        4);
   }
 
   /** Odd numbers in no order, each once. */
@@ -187,10 +187,6 @@ final class KeysBenchmark implements Main.Benchmark {
     return (System.nanoTime() - start) / 1e9;
   }
 
-  private static double median(List<Double> values) {
-    return values.stream().sorted().skip(values.size() / 2).findFirst().orElseThrow();
-  }
-
   /** Eight writers whose keys lie among each other's. */
   private boolean besideOthers(Lake lake) {
     List<Double> ratios = new ArrayList<>();
@@ -201,40 +197,20 @@ final class KeysBenchmark implements Main.Benchmark {
           "8 writers, appends of 10,000 rows a second: declared %.1f, exact %.1f%n", without, with);
       ratios.add(without / with);
     }
-    return Timing.ratio("8 writers, declared / exact", median(ratios), 1 / 0.7);
+    return Timing.ratio("8 writers, declared / exact", Timing.median(ratios), 1 / 0.7);
   }
 
   /** Appends a second. */
   private static double writers(Table table) {
-    List<Thread> threads = new ArrayList<>();
-    List<Throwable> failures = new CopyOnWriteArrayList<>();
-    AtomicLong done = new AtomicLong();
-    long start = System.nanoTime();
-    for (int w = 0; w < WRITERS; w++) {
-      int writer = w;
-      Thread thread =
-          new Thread(
-              () -> {
-                for (int i = 0; i < ROUNDS_OF_WRITERS; i++) {
-                  long from = (long) i * SOME * WRITERS + writer;
-                  append(table, from, from + (long) SOME * WRITERS, WRITERS);
-                  done.incrementAndGet();
-                }
-              });
-      thread.setUncaughtExceptionHandler((t, e) -> failures.add(e));
-      thread.start();
-      threads.add(thread);
-    }
-    for (Thread thread : threads) {
-      try {
-        thread.join();
-      } catch (InterruptedException e) {
-        throw new IllegalStateException(e);
-      }
-    }
-    if (!failures.isEmpty()) {
-      throw new IllegalStateException(failures.get(0));
-    }
-    return done.get() / ((System.nanoTime() - start) / 1e9);
+    double seconds =
+        SideBySide.seconds(
+            WRITERS,
+            writer -> {
+              for (int i = 0; i < ROUNDS_OF_WRITERS; i++) {
+                long from = (long) i * SOME * WRITERS + writer;
+                append(table, from, from + (long) SOME * WRITERS, WRITERS);
+              }
+            });
+    return WRITERS * ROUNDS_OF_WRITERS / seconds;
   }
 }

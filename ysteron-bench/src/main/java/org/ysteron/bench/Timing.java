@@ -43,9 +43,12 @@ final class Timing {
   }
 
   double median(int work) {
-    double[] sorted = millis[work].clone();
-    Arrays.sort(sorted);
-    return sorted[sorted.length / 2];
+    return median(Arrays.stream(millis[work]).boxed().toList());
+  }
+
+  /** The middle one of some values. */
+  static double median(List<Double> values) {
+    return values.stream().sorted().skip(values.size() / 2).findFirst().orElseThrow();
   }
 
   /** Prints a ratio with its limit; false when it is above. */

@@ -48,22 +48,18 @@ final class WritersBenchmark implements Main.Benchmark {
       ofOne.add(appends(place, false, false));
       ofStrangers.add(appends(place, false, true));
     }
-    double base = median(ofBare);
+    double base = Timing.median(ofBare);
     System.out.printf(
         "creates %.0f/s; commits to 8 tables %.0f/s, to one table %.0f/s, by 8 lakes apart %.0f/s%n",
-        base, median(ofEight), median(ofOne), median(ofStrangers));
-    boolean kept = atLeast("8 writers, 8 tables / creates", median(ofEight) / base);
-    return atLeast("8 writers, one table / creates", median(ofOne) / base) && kept;
+        base, Timing.median(ofEight), Timing.median(ofOne), Timing.median(ofStrangers));
+    boolean kept = atLeast("8 writers, 8 tables / creates", Timing.median(ofEight) / base);
+    return atLeast("8 writers, one table / creates", Timing.median(ofOne) / base) && kept;
   }
 
   private static boolean atLeast(String name, double value) {
     boolean kept = value >= 0.5;
     System.out.printf("ratio %s: %.3f (at least 0.500) %s%n", name, value, kept ? "ok" : "BELOW");
     return kept;
-  }
-
-  private static double median(List<Double> values) {
-    return values.stream().sorted().skip(values.size() / 2).findFirst().orElseThrow();
   }
 
   private static double appends(Path place, boolean apart, boolean strangers) {
@@ -100,33 +96,16 @@ final class WritersBenchmark implements Main.Benchmark {
 
   private static double perSecond(Work work) {
     AtomicLong done = new AtomicLong();
-    List<Thread> threads = new ArrayList<>();
-    List<Throwable> failures = new java.util.concurrent.CopyOnWriteArrayList<>();
-    long start = System.nanoTime();
-    for (int w = 0; w < WRITERS; w++) {
-      int writer = w;
-      Thread thread =
-          new Thread(
-              () -> {
-                while (System.nanoTime() - start < NANOS && failures.isEmpty()) {
-                  work.once(writer);
-                  done.incrementAndGet();
-                }
-              });
-      thread.setUncaughtExceptionHandler((t, e) -> failures.add(e));
-      thread.start();
-      threads.add(thread);
-    }
-    for (Thread thread : threads) {
-      try {
-        thread.join();
-      } catch (InterruptedException e) {
-        throw new IllegalStateException(e);
-      }
-    }
-    if (!failures.isEmpty()) {
-      throw new IllegalStateException(failures.get(0));
-    }
-    return done.get() / ((System.nanoTime() - start) / 1e9);
+    long end = System.nanoTime() + NANOS;
+    double seconds =
+        SideBySide.seconds(
+            WRITERS,
+            writer -> {
+              while (System.nanoTime() < end) {
+                work.once(writer);
+                done.incrementAndGet();
+              }
+            });
+    return done.get() / seconds;
   }
 }

@@ -2,7 +2,9 @@ package org.ysteron.change;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.BitSet;
 import java.util.List;
+import java.util.stream.IntStream;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Gather;
@@ -85,22 +87,22 @@ final class BroughtKeys {
       takeInOrder(key, batch.size());
       return batch;
     }
-    long[] kept = null;
+    BitSet again = new BitSet();
     for (int i = 0; i < batch.size(); i++) {
       bounds.add(key, i);
-      boolean again = index != null && isThere(key, i);
-      if (!again) {
+      if (index == null || !isThere(key, i)) {
         rows++;
       } else if (leavesOut) {
-        kept = kept == null ? all(batch.size()) : kept;
-        kept[i >> 6] &= ~(1L << i);
+        again.set(i);
         leftOut = leftOut.and(1, "Twice among these rows: " + told(batch, i));
       } else {
         rows++;
         twice++;
       }
     }
-    return kept == null ? batch : Gather.keep(batch, kept);
+    return again.isEmpty()
+        ? batch
+        : Gather.rows(batch, IntStream.range(0, batch.size()).filter(i -> !again.get(i)).toArray());
   }
 
   /** Whether a column of the key ascends in all rows so far, and they are many. */
@@ -151,14 +153,6 @@ final class BroughtKeys {
   private String told(Batch batch, int row) {
     boolean known = leftOut.reasons().size() == LeftOut.MOST_REASONS;
     return known ? "" : Assignment.describe(schema, batch.row(row));
-  }
-
-  private static long[] all(int size) {
-    long[] bits = new long[(size + 63) >> 6];
-    for (int i = 0; i < size; i++) {
-      bits[i >> 6] |= 1L << i;
-    }
-    return bits;
   }
 
   /** Whether a row before has the key; remembers it. */

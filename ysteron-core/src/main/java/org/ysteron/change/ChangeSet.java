@@ -232,13 +232,13 @@ public final class ChangeSet implements Change {
                 TableHead.read(listing.head(), staging.pages())
                     .writer(change.writerName(), staging.pages()))
             : Optional.empty();
+    Next next = new Next(staging, listing, change, with, replay, settings);
     change.leaveOut(LeftOut.NONE);
     if (change.leavesOut() && with.maySuffer()) {
-      Built trial = build(staging, listing, change, with, replay, settings, new PageBatch(), false);
+      Built trial = next.build(new PageBatch(), false);
       change.leaveOut(with.leaveOut(trial.page, trial.own));
     }
-    PageBatch pages = staging.batch(listing.id());
-    Built built = build(staging, listing, change, with, replay, settings, pages, step.isEmpty());
+    Built built = next.build(staging.batch(listing.id()), step.isEmpty());
     with.prove(built.page, built.own);
     staging.put(built.page, built.numbers, false, step);
   }
@@ -246,27 +246,29 @@ public final class ChangeSet implements Change {
   /** A version of a table, and the transaction's files in it by the numbers they have here. */
   private record Built(VersionPage page, TableNumbers numbers, Map<Long, FileEntry> own) {}
 
-  private static Built build(
+  /** All that the next version of a table is made of. */
+  private record Next(
       Staging staging,
       TableListing listing,
       TableChange change,
       Reconciliation with,
       Replay replay,
-      TableSettings settings,
-      PageBatch pages,
-      boolean onlyRows) {
-    VersionPage page = staging.next(listing, change.operation());
-    if (change.isAltered()) {
-      page =
-          page.withForm(replay.form(), listing.numbers(), staging.pages(), pages)
-              .withSettings(settings);
+      TableSettings settings) {
+
+    Built build(PageBatch pages, boolean onlyRows) {
+      VersionPage page = staging.next(listing, change.operation());
+      if (change.isAltered()) {
+        page =
+            page.withForm(replay.form(), listing.numbers(), staging.pages(), pages)
+                .withSettings(settings);
+      }
+      NextVersion next = new NextVersion(page, listing.numbers(), staging.pages(), pages);
+      with.removed().forEach(next::remove);
+      with.masked().forEach(next::mask);
+      Map<Long, FileEntry> own = addFiles(next, change, with, replay);
+      VersionPage built = next.build(onlyRows && !change.isAltered());
+      return new Built(built, next.numbers().with(built.form()), own);
     }
-    NextVersion next = new NextVersion(page, listing.numbers(), staging.pages(), pages);
-    with.removed().forEach(next::remove);
-    with.masked().forEach(next::mask);
-    Map<Long, FileEntry> own = addFiles(next, change, with, replay);
-    VersionPage built = next.build(onlyRows && !change.isAltered());
-    return new Built(built, next.numbers().with(built.form()), own);
   }
 
   private static Map<Long, FileEntry> addFiles(

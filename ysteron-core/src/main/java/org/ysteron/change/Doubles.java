@@ -6,6 +6,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.HiddenColumns;
@@ -77,26 +78,36 @@ public final class Doubles {
   private Map<Integer, List<Sharer>> part(int part, int parts, int most) {
     KeyIndex all = new KeyIndex(table.schema().keyIds(), 1 << 16);
     KeyIndex shared = new KeyIndex(table.schema().keyIds(), 16);
-    KeyHash hash = new KeyHash();
+    KeyScan keys = new KeyScan(context, table, KeyScan.everything(table));
     each(
-        key,
-        (file, scan, batch) -> {
-          Vector[] columns = batch.vectors().toArray(new Vector[0]);
-          for (int i = 0; i < batch.size(); i++) {
-            if (hash.hash(columns, i)
-                && Long.remainderUnsigned(hash.second(), parts) == part
-                && all.putIfAbsent(hash.first(), hash.second(), 0) >= 0
-                && shared.size() < most) {
-              shared.putIfAbsent(hash.first(), hash.second(), shared.size());
-            }
-          }
-        });
+        file ->
+            keys.keys(
+                file,
+                all.fieldIds(),
+                part,
+                parts,
+                (hash, quick) -> {
+                  if (all.putIfAbsent(hash.first(), hash.second(), 0) >= 0
+                      && shared.size() < most) {
+                    shared.putIfAbsent(hash.first(), hash.second(), shared.size());
+                  }
+                }));
     Map<Integer, List<Sharer>> byKey = new LinkedHashMap<>();
     if (shared.size() > 0) {
-      each(HiddenColumns.with(key), (file, scan, batch) -> take(file, scan, batch, shared, byKey));
+      each(file -> take(file, shared, byKey));
       byKey.values().forEach(rows -> rows.sort(Comparator.comparingLong(Sharer::serial)));
     }
     return byKey;
+  }
+
+  private void take(FileEntry file, KeyIndex shared, Map<Integer, List<Sharer>> byKey) {
+    try (FileScan scan = FileScan.all(context, table, file, HiddenColumns.with(key))) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        take(file, scan, batch.get(), shared, byKey);
+        batch = scan.next();
+      }
+    }
   }
 
   private void take(
@@ -127,21 +138,10 @@ public final class Doubles {
     }
   }
 
-  private interface Visitor {
-    void batch(FileEntry file, FileScan scan, Batch batch);
-  }
-
-  private void each(Schema wanted, Visitor visitor) {
+  private void each(Consumer<FileEntry> visitor) {
     TreeCursor<FileEntry, FileSummary> files = table.fileTree(context.pages()).cursor();
     while (files.next()) {
-      FileEntry file = files.value();
-      try (FileScan scan = FileScan.all(context, table, file, wanted)) {
-        Optional<Batch> batch = scan.next();
-        while (batch.isPresent()) {
-          visitor.batch(file, scan, batch.get());
-          batch = scan.next();
-        }
-      }
+      visitor.accept(files.value());
     }
   }
 }

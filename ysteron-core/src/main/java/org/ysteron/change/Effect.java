@@ -1,6 +1,5 @@
 package org.ysteron.change;
 
-import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.table.NextVersion;
 import org.ysteron.table.StagedFile;
@@ -29,11 +28,5 @@ record Effect(String operation, List<StagedFile> files, List<Touch> touches, Lis
     }
     files.forEach(next::add);
     return new Draft(next.build(true), next.numbers());
-  }
-
-  Effect reading(Read read) {
-    List<Read> more = new ArrayList<>(reads);
-    more.add(read);
-    return new Effect(operation, files, touches, more);
   }
 }

@@ -5,7 +5,6 @@ import java.util.Arrays;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
-import java.util.function.Function;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -52,20 +51,11 @@ final class KeyBounds {
     return columns.stream().allMatch(Column::isEmpty);
   }
 
-  /** Passed by every row whose key was added. */
-  Condition condition() {
-    return condition(Column::name);
-  }
-
-  /** The same by the names that the columns have in some schema, which must have them. */
+  /** Passed by every row whose key was added; by the names that the columns have in a schema. */
   Condition condition(Schema schema) {
-    return condition(column -> schema.field(column.field.id()).orElseThrow().name());
-  }
-
-  private Condition condition(Function<Column, String> names) {
     Condition all = Condition.all();
     for (Column column : columns) {
-      all = all.and(column.condition(names.apply(column)));
+      all = all.and(column.condition(schema.field(column.field.id()).orElseThrow().name()));
     }
     return all.simplified();
   }
@@ -111,10 +101,6 @@ final class KeyBounds {
       }
     }
 
-    String name() {
-      return field.name();
-    }
-
     Condition condition(String name) {
       Condition.Column column = Condition.column(Schema.path(List.of(name)));
       Type type = field.type();
@@ -130,11 +116,11 @@ final class KeyBounds {
       return column.between(value(min, type), value(max, type));
     }
 
-    private Object value(byte[] bytes, Type type) {
+    private static Object value(byte[] bytes, Type type) {
       return Values.fromBytes(bytes, 0, bytes.length, type);
     }
 
-    private Object value(long held, Type type) {
+    private static Object value(long held, Type type) {
       if (type == Types.BOOLEAN) {
         return held != 0;
       }

@@ -13,6 +13,12 @@ enum KeyRule {
   /** Every write, in the whole table. */
   EXACT;
 
+  /** Whether one version asks of keys what another, before it, did not see to. */
+  static boolean isToBeProved(VersionPage before, VersionPage after) {
+    boolean sameKey = before.schema().keyIds().equals(after.schema().keyIds());
+    return of(after) == EXACT && !(sameKey && of(before) == EXACT);
+  }
+
   /** A table's; that of one without a key is to declare. */
   static KeyRule of(VersionPage table) {
     return table.schema().key().isEmpty()

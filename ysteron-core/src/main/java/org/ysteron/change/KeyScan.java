@@ -105,11 +105,14 @@ final class KeyScan {
   /** Takes the keys of rows. */
   @FunctionalInterface
   interface KeyVisitor {
-    void key(KeyHash hash, long quick, int position);
+    void key(KeyHash hash, long quick);
   }
 
-  /** Visits the keys of all rows of a file that count, but for those with a null in them. */
-  void keys(FileEntry file, List<Integer> fieldIds, KeyVisitor visitor) {
+  /**
+   * Visits the keys of one part, by hash, of the rows of a file that count, but for those with a
+   * null in them.
+   */
+  void keys(FileEntry file, List<Integer> fieldIds, int part, int parts, KeyVisitor visitor) {
     Schema wanted = Schema.stored(columns(fieldIds), List.of(), table.schema().lastId());
     KeyHash hash = new KeyHash();
     try (FileScan scan = FileScan.all(context, table, file, wanted)) {
@@ -117,8 +120,8 @@ final class KeyScan {
       while (batch.isPresent()) {
         Vector[] key = batch.get().vectors().toArray(new Vector[0]);
         for (int i = 0; i < batch.get().size(); i++) {
-          if (hash.hash(key, i)) {
-            visitor.key(hash, KeyHash.quick(key, i), scan.position(i));
+          if (hash.hash(key, i) && Long.remainderUnsigned(hash.second(), parts) == part) {
+            visitor.key(hash, KeyHash.quick(key, i));
           }
         }
         batch = scan.next();

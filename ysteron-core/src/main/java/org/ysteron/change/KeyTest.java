@@ -1,9 +1,6 @@
 package org.ysteron.change;
 
-import java.util.ArrayDeque;
 import java.util.ArrayList;
-import java.util.Collection;
-import java.util.Deque;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -11,16 +8,14 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
-import java.util.concurrent.Future;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.KeyExistsException.Existing;
 import org.ysteron.expr.Filter;
 import org.ysteron.expr.Verdict;
-import org.ysteron.file.Workers;
+import org.ysteron.file.Ahead;
 import org.ysteron.read.ReadContext;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.VersionPage;
@@ -35,7 +30,6 @@ import org.ysteron.tree.TreeCursor;
  * to, in parts by their hash. For one thread.
  */
 final class KeyTest {
-  private static final int FILES_AHEAD = 8;
   private static final int MOST_SAMPLES = 3;
 
   private final TableChange table;
@@ -61,7 +55,7 @@ final class KeyTest {
   }
 
   /** A test of the rows in some files of a table, which are read for it. */
-  static KeyTest ofFiles(TableChange table, VersionPage page, Collection<FileEntry> entries) {
+  static KeyTest ofFiles(TableChange table, VersionPage page, List<FileEntry> entries) {
     long rows = entries.stream().mapToLong(FileEntry::liveRows).sum();
     return new KeyTest(table, BroughtKeys.unread(page.schema(), rows), List.of(), 0);
   }
@@ -125,30 +119,6 @@ final class KeyTest {
     }
   }
 
-  /** Files of a table that may hold one of the keys, other than some. */
-  private final class Candidates {
-    private final TreeCursor<FileEntry, FileSummary> cursor;
-    private final Set<Long> others = new HashSet<>();
-
-    Candidates(VersionPage page, Filter filter, List<FileEntry> own) {
-      own.forEach(file -> others.add(file.numbers().number()));
-      cursor =
-          page.fileTree(context.pages())
-              .cursor(
-                  summary -> filter.testFiles(summary) != Verdict.NONE,
-                  (leaf, at) -> filter.testFiles(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
-    }
-
-    Optional<Looked> next() {
-      while (cursor.next()) {
-        if (!others.contains(cursor.value().numbers().number())) {
-          return Optional.of(new Looked(cursor.value(), OptionalLong.empty()));
-        }
-      }
-      return Optional.empty();
-    }
-  }
-
   /** A file to look at, or those of its rows that were born later than a commit. */
   record Looked(FileEntry file, OptionalLong since) {}
 
@@ -160,12 +130,14 @@ final class KeyTest {
    */
   Found inTable(VersionPage page, List<FileEntry> own) {
     Filter some = filter(page);
+    Set<Long> brought = new HashSet<>();
+    own.forEach(file -> brought.add(file.numbers().number()));
     List<Looked> candidates = new ArrayList<>();
-    Candidates all = new Candidates(page, some, own);
-    Optional<Looked> next = all.next();
-    while (next.isPresent()) {
-      candidates.add(next.get());
-      next = all.next();
+    TreeCursor<FileEntry, FileSummary> cursor = page.files(some, context.pages());
+    while (cursor.next()) {
+      if (!brought.contains(cursor.value().numbers().number())) {
+        candidates.add(new Looked(cursor.value(), OptionalLong.empty()));
+      }
     }
     return find(page, page, some, own, candidates, true);
   }
@@ -226,43 +198,31 @@ final class KeyTest {
       List<FileEntry> own,
       List<Looked> candidates,
       boolean amongThemselves) {
-    if (keys.isInMemory() && keys.isOf(page.schema())) {
-      if (candidates.isEmpty() && (keys.twice() == 0 || !amongThemselves)) {
-        return Found.NOTHING;
-      }
-      table.awaitFiles();
-      Part part = new Part(page, ownPage, filter, keys.index());
-      part.look(candidates);
-      if (!amongThemselves) {
-        setFree(candidates, part.met);
-      }
-      if (part.found.isEmpty() && (keys.twice() == 0 || !amongThemselves)) {
-        return Found.NOTHING;
-      }
-      part.mark(own, amongThemselves);
-      return part.found();
-    }
     if (candidates.isEmpty() && (!amongThemselves || keys.areDifferent())) {
       return Found.NOTHING;
     }
     table.awaitFiles();
-    int parts = (int) (keys.rows() / KeyIndex.most()) + 1;
+    boolean known = keys.isInMemory() && keys.isOf(page.schema());
+    int parts = known ? 1 : (int) (keys.rows() / KeyIndex.most()) + 1;
     Found all = Found.NOTHING;
     Set<Long> met = new HashSet<>();
     for (int p = 0; p < parts; p++) {
-      Part part = new Part(page, ownPage, filter, own, p, parts);
+      Part part =
+          known
+              ? new Part(page, ownPage, filter, keys.index(), keys.twice())
+              : new Part(page, ownPage, filter, own, p, parts);
       part.look(candidates);
       met.addAll(part.met);
-      if (parts == 1 && part.twice == 0 && mayRemember(ownPage, own, amongThemselves)) {
+      if (!known && parts == 1 && part.twice == 0 && mayRemember(ownPage, own, amongThemselves)) {
         keys.remember(part.index);
       }
-      if (!part.found.isEmpty() || part.twice > 0) {
+      if (!part.found.isEmpty() || (amongThemselves && part.twice > 0)) {
         part.mark(own, amongThemselves);
         all = united(all, part.found());
       }
     }
-    // Rows that are left out now were not looked up, and may be there when the commit tries again.
-    if (!amongThemselves && isWhole(own, table.files().size())) {
+    // Rows that are left out now were not read, and may be there when the commit tries again.
+    if (!amongThemselves && (known || isWhole(own, table.files().size()))) {
       setFree(candidates, met);
     }
     return all;
@@ -307,12 +267,12 @@ final class KeyTest {
     private long twice;
     private long count;
 
-    Part(VersionPage page, VersionPage ownPage, Filter filter, KeyIndex index) {
+    Part(VersionPage page, VersionPage ownPage, Filter filter, KeyIndex index, long twice) {
       this.page = page;
       this.ownPage = ownPage;
       this.filter = filter;
       this.index = index;
-      this.twice = keys.twice();
+      this.twice = twice;
     }
 
     /** Reads the keys of one part by hash again. */
@@ -323,8 +283,7 @@ final class KeyTest {
         List<FileEntry> own,
         int part,
         int parts) {
-      this(page, ownPage, filter, new KeyIndex(page.schema().keyIds(), 1 << 16));
-      twice = 0;
+      this(page, ownPage, filter, new KeyIndex(page.schema().keyIds(), 1 << 16), 0);
       index.expectQuick(KeyIndex.most());
       KeyScan scan = new KeyScan(context, ownPage, filter);
       int[] next = {0};
@@ -332,38 +291,32 @@ final class KeyTest {
         scan.keys(
             file,
             index.fieldIds(),
-            (hash, quick, position) -> {
-              if (Long.remainderUnsigned(hash.second(), parts) == part) {
-                index.addQuick(quick);
-                twice += index.putIfAbsent(hash.first(), hash.second(), next[0]++) >= 0 ? 1 : 0;
-              }
+            part,
+            parts,
+            (hash, quick) -> {
+              index.addQuick(quick);
+              twice += index.putIfAbsent(hash.first(), hash.second(), next[0]++) >= 0 ? 1 : 0;
             });
       }
     }
 
     /** Looks the keys up in files. */
     void look(List<Looked> candidates) {
-      Deque<Future<Hits>> ahead = new ArrayDeque<>();
-      try {
+      try (Ahead<Hits> ahead = new Ahead<>(table.workers(), this::take)) {
         for (Looked file : candidates) {
-          ahead.add(table.workers().submit(() -> look(file)));
-          if (ahead.size() > FILES_AHEAD) {
-            take(Workers.get(ahead.remove()));
-          }
+          ahead.add(() -> look(file));
         }
-        while (!ahead.isEmpty()) {
-          take(Workers.get(ahead.remove()));
-        }
-      } finally {
-        ahead.forEach(Workers::awaitEnd);
+        ahead.finish();
       }
     }
 
     /** What a file has of the keys. */
-    private record Hits(Looked file, RoaringBitmap keys, List<int[]> some, List<Long> serials) {}
+    private record Hits(FileEntry file, RoaringBitmap keys, List<Place> some) {}
+
+    private record Place(int position, long serial) {}
 
     private Hits look(Looked looked) {
-      Hits hits = new Hits(looked, new RoaringBitmap(), new ArrayList<>(), new ArrayList<>());
+      Hits hits = new Hits(looked.file, new RoaringBitmap(), new ArrayList<>());
       Optional<RoaringBitmap> among =
           looked.since.isEmpty() || looked.file.isBornSince(looked.since.getAsLong())
               ? Optional.empty()
@@ -377,8 +330,7 @@ final class KeyTest {
                 if (among.isEmpty() || among.get().contains(position)) {
                   hits.keys.add(row);
                   if (hits.some.size() < MOST_SAMPLES) {
-                    hits.some.add(new int[] {position});
-                    hits.serials.add(serial);
+                    hits.some.add(new Place(position, serial));
                   }
                 }
               });
@@ -386,15 +338,17 @@ final class KeyTest {
     }
 
     private void take(Hits hits) {
-      FileEntry file = hits.file.file;
       if (hits.keys.isEmpty()) {
         return;
       }
-      met.add(file.numbers().number());
+      long fileNumber = hits.file.numbers().number();
+      met.add(fileNumber);
       found.or(hits.keys);
-      for (int i = 0; i < hits.some.size() && some.size() < MOST_SAMPLES; i++) {
-        String key = RowLookup.describe(context, page, file, hits.some.get(i)[0]);
-        some.add(new Existing(key, file.numbers().number(), hits.serials.get(i)));
+      for (Place place : hits.some) {
+        if (some.size() < MOST_SAMPLES) {
+          String key = RowLookup.describe(context, page, hits.file, place.position);
+          some.add(new Existing(key, fileNumber, place.serial));
+        }
       }
     }
 

@@ -145,18 +145,14 @@ final class Reconciliation {
     if (now == null) {
       return;
     }
+    List<FileEntry> newborn = newborn(built);
+    List<KeyTest.Looked> looked = looked(newborn);
     for (KeyTest test : mine.keyTests()) {
-      KeyTest.Found found = test.atCommit(built, own, cameIn(built));
+      KeyTest.Found found = test.atCommit(built, own, looked);
       if (!found.isNothing()) {
         throw mine.isFinal()
             ? found.refusal(mine.name(), "Upsert them, or leave out those that are there.")
             : conflicts.ofKeys(found.told());
-      }
-    }
-    List<FileEntry> newborn = new ArrayList<>();
-    for (FileEntry file : came) {
-      if (file.hasBornSince(seen)) {
-        built.fileTree(pages).get(file.key()).ifPresent(newborn::add);
       }
     }
     Proofs proofs = new Proofs(mine, built);
@@ -171,17 +167,18 @@ final class Reconciliation {
   }
 
   /** Those of the files that came in which a row was born since, as they are in a version. */
-  private List<KeyTest.Looked> cameIn(VersionPage built) {
-    List<KeyTest.Looked> looked = new ArrayList<>();
+  private List<FileEntry> newborn(VersionPage built) {
+    List<FileEntry> newborn = new ArrayList<>();
     for (FileEntry file : came) {
       if (file.hasBornSince(seen)) {
-        built
-            .fileTree(pages)
-            .get(file.key())
-            .ifPresent(entry -> looked.add(new KeyTest.Looked(entry, OptionalLong.of(seen))));
+        built.fileTree(pages).get(file.key()).ifPresent(newborn::add);
       }
     }
-    return looked;
+    return newborn;
+  }
+
+  private List<KeyTest.Looked> looked(List<FileEntry> newborn) {
+    return newborn.stream().map(file -> new KeyTest.Looked(file, OptionalLong.of(seen))).toList();
   }
 
   /** Whether others ask more of rows since this transaction started. */
@@ -205,8 +202,9 @@ final class Reconciliation {
     mine.awaitFiles();
     Proofs proofs = new Proofs(mine, trial);
     LeftOut left = LeftOut.NONE;
+    List<KeyTest.Looked> looked = looked(newborn(trial));
     for (KeyTest test : mine.keyTests()) {
-      KeyTest.Found found = test.atCommit(trial, own, cameIn(trial));
+      KeyTest.Found found = test.atCommit(trial, own, looked);
       if (!found.isNothing()) {
         left = left.and(leaveOut(own, found.rows()), found.told());
       }
@@ -256,9 +254,7 @@ final class Reconciliation {
     List<Proof> proofs = new ArrayList<>();
     TableForm before = mine.start().form();
     TableForm after = now.form();
-    boolean newKey = !before.schema().keyIds().equals(after.schema().keyIds());
-    boolean wasExact = KeyRule.of(mine.start()) == KeyRule.EXACT && !newKey;
-    if (KeyRule.of(now) == KeyRule.EXACT && !wasExact) {
+    if (KeyRule.isToBeProved(mine.start(), now)) {
       proofs.add(new Proof.UniqueKey());
     }
     if (before.schemaVersion() == after.schemaVersion()) {

@@ -195,17 +195,6 @@ final class RowChecker {
     return batch;
   }
 
-  /** One row as a batch. */
-  static Batch batchOf(Schema schema, Row row) {
-    List<Vector> vectors = new ArrayList<>();
-    for (int c = 0; c < schema.columns().size(); c++) {
-      VectorBuilder builder = new VectorBuilder(schema.columns().get(c).type());
-      builder.add(row.get(c));
-      vectors.add(builder.build());
-    }
-    return new Batch(schema.struct(), 1, vectors);
-  }
-
   /** Checks a batch that somebody else made; its columns must be the table's, in its order. */
   Batch check(Batch batch) {
     if (batch.vectors().size() != columns.size()) {

@@ -1,15 +1,12 @@
 package org.ysteron.change;
 
-import java.util.ArrayDeque;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Deque;
 import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.concurrent.Future;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -21,15 +18,13 @@ import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.expr.Filter;
-import org.ysteron.expr.Verdict;
-import org.ysteron.file.Workers;
+import org.ysteron.file.Ahead;
 import org.ysteron.read.FileScan;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.VersionPage;
-import org.ysteron.tree.PageTree;
+import org.ysteron.tree.PageStore;
 import org.ysteron.tree.TreeCursor;
 
 /**
@@ -43,8 +38,6 @@ import org.ysteron.tree.TreeCursor;
  * parts by hash, each going through the table once. For one thread.
  */
 public final class RowMerge {
-  private static final int FILES_AHEAD = 8;
-
   private final TableChange table;
   private final MergeSpec spec;
   private final RowSpool source;
@@ -110,12 +103,8 @@ public final class RowMerge {
 
   /** The files that can hold a key; or all. */
   private TreeCursor<FileEntry, FileSummary> candidates(Filter filter, boolean all) {
-    PageTree<FileEntry, FileSummary> tree = draft.fileTree(table.context().pages());
-    return all
-        ? tree.cursor()
-        : tree.cursor(
-            summary -> filter.testFiles(summary) != Verdict.NONE,
-            (leaf, at) -> filter.testFiles(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
+    PageStore pages = table.context().pages();
+    return all ? draft.fileTree(pages).cursor() : draft.files(filter, pages);
   }
 
   private synchronized int numberOf(FileEntry file) {
@@ -135,21 +124,13 @@ public final class RowMerge {
     Filter filter = draft.filter(keys.bounds(), table.context().pages());
     Matches matches = new Matches();
     boolean everyRow = clauses.has(MergeSpec.Kind.NOT_IN_SOURCE);
-    Deque<Future<Found>> ahead = new ArrayDeque<>();
     TreeCursor<FileEntry, FileSummary> cursor = candidates(filter, everyRow);
-    try {
+    try (Ahead<Found> ahead = new Ahead<>(table.workers(), found -> take(found, matches))) {
       while (cursor.next()) {
         int number = numberOf(cursor.value());
-        ahead.add(table.workers().submit(() -> look(number, keys, filter, everyRow)));
-        if (ahead.size() > FILES_AHEAD) {
-          take(ahead.remove(), matches);
-        }
+        ahead.add(() -> look(number, keys, filter, everyRow));
       }
-      while (!ahead.isEmpty()) {
-        take(ahead.remove(), matches);
-      }
-    } finally {
-      ahead.forEach(Workers::awaitEnd); // nobody reads on for a merge that is given up
+      ahead.finish();
     }
     matches.sort();
     matched += matches.size();
@@ -179,8 +160,7 @@ public final class RowMerge {
     return found;
   }
 
-  private void take(Future<Found> ended, Matches matches) {
-    Found found = Workers.get(ended);
+  private void take(Found found, Matches matches) {
     matches.addAll(found.matches);
     notInSource(found.file, found.unmatched);
   }

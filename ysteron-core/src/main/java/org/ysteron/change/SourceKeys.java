@@ -55,7 +55,7 @@ final class SourceKeys {
 
   /** Passed by every row that has one of the keys. */
   Condition bounds() {
-    return index.size() == 0 ? new Condition.Or(List.of()) : bounds.condition();
+    return index.size() == 0 ? new Condition.Or(List.of()) : bounds.condition(table);
   }
 
   /** Whether a key of that hash is in this part. */

@@ -381,9 +381,7 @@ public final class TableChange {
   private static List<Proof> asked(FormEditor editor, VersionPage before, VersionPage after) {
     List<Proof> asked = new ArrayList<>(editor.proofs());
     asked.removeIf(proof -> proof instanceof Proof.UniqueKey);
-    boolean sameKey = before.schema().keyIds().equals(after.schema().keyIds());
-    boolean wasExact = KeyRule.of(before) == KeyRule.EXACT && sameKey;
-    if (KeyRule.of(after) == KeyRule.EXACT && !wasExact) {
+    if (KeyRule.isToBeProved(before, after)) {
       asked.add(new Proof.UniqueKey());
     }
     return asked;

@@ -6,7 +6,6 @@ import org.ysteron.expr.Filter;
 import org.ysteron.expr.Verdict;
 import org.ysteron.file.DataFile;
 import org.ysteron.table.FileEntry;
-import org.ysteron.table.FileFormat;
 import org.ysteron.table.FileSummary;
 import org.ysteron.table.VersionPage;
 import org.ysteron.tree.PageStore;
@@ -34,14 +33,7 @@ public final class ScanPlan {
   public ScanPlan(VersionPage table, Filter filter, PageStore pages) {
     this.table = table;
     this.filter = filter;
-    this.cursor =
-        filter.isTrivial()
-            ? table.fileTree(pages).cursor()
-            : table
-                .fileTree(pages)
-                .cursor(
-                    summary -> filter.testFiles(summary) != Verdict.NONE,
-                    (leaf, at) -> filter.testFiles(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
+    this.cursor = filter.isTrivial() ? table.fileTree(pages).cursor() : table.files(filter, pages);
   }
 
   /** The next file; empty at the end. */

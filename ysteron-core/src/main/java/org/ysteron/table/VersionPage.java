@@ -17,6 +17,7 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Filter;
 import org.ysteron.expr.Grouping;
+import org.ysteron.expr.Verdict;
 import org.ysteron.tree.ByteIn;
 import org.ysteron.tree.ByteOut;
 import org.ysteron.tree.Edit;
@@ -234,6 +235,14 @@ public record VersionPage(
     layouts(pages)
         .forEach((number, layout) -> groupings.addAll(layout.partitioners(number, schema())));
     return Filter.bind(condition.simplified(), schema(), groupings);
+  }
+
+  /** The files that may hold a row that passes, as far as their ranges tell. */
+  public TreeCursor<FileEntry, FileSummary> files(Filter filter, PageStore pages) {
+    return fileTree(pages)
+        .cursor(
+            summary -> filter.testFiles(summary) != Verdict.NONE,
+            (leaf, at) -> filter.testFiles(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
   }
 
   /** The tree of file entries. */
