@@ -477,4 +477,36 @@ class KeysTest {
     }
     return append;
   }
+
+  @Test
+  void aStricterRuleIsProvedOnRowsThatCameMeanwhileToo() {
+    table.alter().set(TableSettings.KEY_TEST, "declared").run();
+    try (Transaction work = lake.begin()) {
+      work.table("t.x").alter().set(TableSettings.KEY_TEST, "exact").run();
+      append(table, 3);
+      assertThatThrownBy(work::commit)
+          .isInstanceOf(ConflictException.class)
+          .hasMessageContaining("k = 3");
+    }
+    assertThat(doubles()).hasSize(2);
+    table.delete().whereSerial(Set.of(4L)).run();
+    try (Transaction work = lake.begin()) {
+      work.table("t.x").alter().set(TableSettings.KEY_TEST, "exact").run();
+      append(table, 9);
+      work.commit();
+    }
+    assertKeys(0, 1, 2, 3, 9);
+    assertThat(refused(() -> append(table, 9))).isNotNull();
+  }
+
+  @Test
+  void aKeyThatIsDeclaredOnlyIsNotProvedOnRowsThatCameMeanwhile() {
+    table.alter().dropKey().set(TableSettings.KEY_TEST, "declared").run();
+    try (Transaction work = lake.begin()) {
+      work.table("t.x").alter().key("k").run();
+      append(table, 3);
+      work.commit();
+    }
+    assertThat(doubles()).hasSize(2);
+  }
 }

@@ -1,6 +1,9 @@
 package org.ysteron.change;
 
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Locale;
+import org.ysteron.table.Proof;
 import org.ysteron.table.TableSettings;
 import org.ysteron.table.VersionPage;
 
@@ -17,6 +20,16 @@ enum KeyRule {
   static boolean isToBeProved(VersionPage before, VersionPage after) {
     boolean sameKey = before.schema().keyIds().equals(after.schema().keyIds());
     return of(after) == EXACT && !(sameKey && of(before) == EXACT);
+  }
+
+  /** What an alteration asks of rows; that keys tell them apart only where writes see to it. */
+  static List<Proof> asked(List<Proof> byForm, VersionPage before, VersionPage after) {
+    List<Proof> asked = new ArrayList<>(byForm);
+    asked.removeIf(proof -> proof instanceof Proof.UniqueKey);
+    if (isToBeProved(before, after)) {
+      asked.add(new Proof.UniqueKey());
+    }
+    return asked;
   }
 
   /** A table's; that of one without a key is to declare. */

@@ -108,7 +108,7 @@ final class Reconciliation {
     if (mine.reads().isEmpty()
         && mine.touched().isEmpty()
         && mine.keyTests().isEmpty()
-        && replay.proofs().isEmpty()) {
+        && !mine.isAltered()) {
       return;
     }
     compare();
@@ -156,7 +156,7 @@ final class Reconciliation {
       }
     }
     Proofs proofs = new Proofs(mine, built);
-    for (Proof proof : replay.proofs()) {
+    for (Proof proof : KeyRule.asked(replay.proofs(), now, built)) {
       refuse(proofs.against(proof, newborn));
     }
     if (asksMore() && !own.isEmpty()) {

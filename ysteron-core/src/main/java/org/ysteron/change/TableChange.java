@@ -357,7 +357,7 @@ public final class TableChange {
             .page()
             .withForm(editor.form(), before.numbers(), set.context().pages(), set.batch())
             .withSettings(settings);
-    List<Proof> asked = asked(editor, before.page(), after);
+    List<Proof> asked = KeyRule.asked(editor.proofs(), before.page(), after);
     if (!asked.isEmpty()) {
       awaitFiles();
       Proofs proofs = new Proofs(this, after);
@@ -375,16 +375,6 @@ public final class TableChange {
     draft = new Draft(after, before.numbers().with(after.form()));
     alterations.addAll(changes);
     operations.add(operation);
-  }
-
-  /** What the rows must be for an alteration; that keys tell them apart only where that is kept. */
-  private static List<Proof> asked(FormEditor editor, VersionPage before, VersionPage after) {
-    List<Proof> asked = new ArrayList<>(editor.proofs());
-    asked.removeIf(proof -> proof instanceof Proof.UniqueKey);
-    if (KeyRule.isToBeProved(before, after)) {
-      asked.add(new Proof.UniqueKey());
-    }
-    return asked;
   }
 
   /** Nobody can make the rows again: those refused at the commit are refused for good. */
