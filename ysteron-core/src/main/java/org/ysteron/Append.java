@@ -7,7 +7,7 @@ import org.ysteron.change.ChangeSet;
 import org.ysteron.change.LeftOut;
 import org.ysteron.change.NamedRows;
 import org.ysteron.change.TableChange;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.commit.CommitAttempt;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
@@ -15,6 +15,8 @@ import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
+import org.ysteron.drift.Grown;
+import org.ysteron.drift.TextRow;
 import org.ysteron.error.EndedException;
 import org.ysteron.table.VersionPage;
 
@@ -100,6 +102,12 @@ public final class Append implements AutoCloseable {
     return this;
   }
 
+  /** Adds a row of a file in which everything is text, by the rules of this append. */
+  public Append addTexts(TextRow row) {
+    open().add(row);
+    return this;
+  }
+
   /** Adds a row from a record, whose components are bound to the columns by name. */
   public Append addRecord(Record record) {
     if (change.draft().schemaVersion() != bound) {
@@ -128,6 +136,11 @@ public final class Append implements AutoCloseable {
   /** The rows that the commit has left out; none before it, and unless the rules say so. */
   public LeftOut leftOut() {
     return change.leftOut();
+  }
+
+  /** How the table has grown by the rows, once they are committed. */
+  public Grown grown() {
+    return rows.grown();
   }
 
   /** About the bytes of data files that the rows take so far. */
@@ -165,6 +178,7 @@ public final class Append implements AutoCloseable {
       throw e;
     } catch (RuntimeException e) {
       state = State.ENDED;
+      rows.close();
       set.discard();
       throw e;
     }
@@ -174,6 +188,7 @@ public final class Append implements AutoCloseable {
   public void close() {
     if (state == State.OPEN) {
       state = State.ENDED;
+      rows.close();
       set.discard();
     }
   }

@@ -9,7 +9,7 @@ import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import java.util.function.UnaryOperator;
 import org.ysteron.change.LeftOut;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.commit.Committed;
 import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.error.EndedException;

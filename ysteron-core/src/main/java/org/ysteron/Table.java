@@ -10,7 +10,7 @@ import java.util.function.UnaryOperator;
 import org.ysteron.change.ChangeSet;
 import org.ysteron.change.Isolation;
 import org.ysteron.change.Leftovers;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.LakeState;

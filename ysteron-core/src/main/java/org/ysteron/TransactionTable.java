@@ -8,7 +8,7 @@ import java.util.function.Function;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.NamedRows;
 import org.ysteron.change.TableChange;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;

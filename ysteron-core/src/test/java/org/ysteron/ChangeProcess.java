@@ -6,7 +6,7 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;

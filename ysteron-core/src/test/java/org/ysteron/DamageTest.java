@@ -20,7 +20,7 @@ import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.SmallEntries;
 import org.ysteron.data.Field;

@@ -12,9 +12,9 @@ import java.util.function.UnaryOperator;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.ysteron.change.Drift;
+import org.ysteron.drift.Drift;
 import org.ysteron.change.Leftovers;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
@@ -120,9 +120,9 @@ class DriftTest {
     assertThat(table.at(1).schema()).isEqualTo(SCHEMA);
     refused(
         Drift.GROW,
-        "{\"id\": 5, \"salinity\": \"high\", \"odd\": [1, \"a\"]}",
+        "{\"id\": 5, \"salinity\": \"high\", \"level\": [1, \"a\"]}",
         "column salinity (DOUBLE PRECISION)",
-        "column odd cannot be added: there are values of INTEGER and of VARCHAR");
+        "column level (BIGINT): '[1,\"a\"]' is not a value of BIGINT");
   }
 
   @Test

@@ -16,7 +16,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.Drift;
+import org.ysteron.drift.Drift;
 import org.ysteron.change.Isolation;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;

@@ -13,9 +13,9 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.Drift;
+import org.ysteron.drift.Drift;
 import org.ysteron.change.KeyLimit;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
@@ -311,17 +311,20 @@ class KeysTest {
   }
 
   @Test
-  void rowsRefusedWhenATableGrowsEndTheAppend() {
+  void rowsThatMakeATableGrowAreTestedWithTheOthers() {
     try (Append append = table.append(rules -> rules.with(Drift.GROW))) {
-      append.add(3, 1);
-      assertThatThrownBy(() -> append.addObject(Map.of("k", 9, "more", 1)))
-          .isInstanceOf(EndedException.class)
-          .hasMessageContaining("k = 3");
-      assertThatThrownBy(() -> append.addObject(Map.of("k", 9))).isInstanceOf(EndedException.class);
-      assertThatThrownBy(append::commit).isInstanceOf(EndedException.class);
+      append.add(4, 1).addObject(Map.of("k", 9, "more", 1)).addObject(Map.of("k", 3));
+      assertThat(refused(append::commit)).hasMessageContaining("k = 3");
     }
     assertKeys(0, 1, 2, 3);
     assertThat(table.schema().columns()).hasSize(2);
+    try (Append append = table.append(rules -> rules.with(Drift.GROW).leavingOut())) {
+      append.add(4, 1).addObject(Map.of("k", 9, "more", 1)).addObject(Map.of("k", 3));
+      append.addObject(Map.of("k", 4)).addObject(Map.of("k", 9));
+      append.commit();
+      assertThat(append.leftOut().rows()).isEqualTo(3);
+    }
+    assertKeys(0, 1, 2, 3, 4, 9);
   }
 
   @Test

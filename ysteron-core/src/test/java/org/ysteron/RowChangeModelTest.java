@@ -17,7 +17,7 @@ import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;

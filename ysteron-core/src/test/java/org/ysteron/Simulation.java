@@ -15,7 +15,7 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.FutureTask;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
-import org.ysteron.change.Drift;
+import org.ysteron.drift.Drift;
 import org.ysteron.change.Isolation;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;

@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
-import org.ysteron.change.Drift;
-import org.ysteron.change.WriteRules;
+import org.ysteron.drift.Drift;
+import org.ysteron.drift.WriteRules;
 import picocli.CommandLine.Option;
 
 /** How incoming rows meet the table. */

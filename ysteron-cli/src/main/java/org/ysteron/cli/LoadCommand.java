@@ -3,13 +3,16 @@ package org.ysteron.cli;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.Map;
 import java.util.function.LongConsumer;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.change.LeftOut;
-import org.ysteron.change.WriteRules;
 import org.ysteron.commit.Committed;
+import org.ysteron.drift.TextRow;
+import org.ysteron.drift.WriteRules;
+import org.ysteron.intake.OutsideFile;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 
@@ -38,11 +41,13 @@ final class LoadCommand extends LakeCommand {
         if (rules.isPlain()) {
           files.file(path).read(target.schema(), append::add, told);
         } else {
-          files.file(path).readNamed(target.schema(), append::addObject, told);
+          files.file(path).readNamed(into(append), told);
         }
         before += size(path);
       }
       Committed committed = append.commit();
+      append.grown().columns().forEach(column -> out().println(sentence(column.toString())));
+      append.grown().words().forEach(word -> out().println(sentence(word)));
       LeftOut left = append.leftOut();
       if (left.rows() > 0) {
         out().println("Left out %s:".formatted(Listing.count(left.rows(), "row", "rows")));
@@ -57,6 +62,24 @@ final class LoadCommand extends LakeCommand {
                       committed.versions().get(target.id()),
                       committed.commit().entry()));
     }
+  }
+
+  private static OutsideFile.NamedTarget into(Append append) {
+    return new OutsideFile.NamedTarget() {
+      @Override
+      public void add(Map<String, Object> members) {
+        append.addObject(members);
+      }
+
+      @Override
+      public void add(TextRow row) {
+        append.addTexts(row);
+      }
+    };
+  }
+
+  private static String sentence(String words) {
+    return Character.toUpperCase(words.charAt(0)) + words.substring(1) + ".";
   }
 
   private long total() {

@@ -18,6 +18,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
+import org.ysteron.drift.Findings;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
@@ -181,11 +182,7 @@ public final class Leftovers {
     if (value instanceof Map) {
       return "object";
     }
-    try {
-      return ValueTypes.of(value).map(Type::toString).orElse("nothing");
-    } catch (InvalidInputException e) {
-      return "mixed list";
-    }
+    return Findings.of(value, false).toString();
   }
 
   /** Lifts keys into columns, which are added unless they are there, and fills the rows. */
@@ -244,11 +241,11 @@ public final class Leftovers {
 
   private static Map<String, Optional<Type>> inferred(
       ReadContext context, VersionPage page, Field leftovers, List<Lifted> keys) {
-    Map<String, Optional<Type>> types = new TreeMap<>();
     if (keys.stream().allMatch(key -> key.type().isPresent())) {
-      return types;
+      return Map.of();
     }
-    tallies(context, page).keySet().forEach(path -> types.put(path, Optional.empty()));
+    Map<String, Findings> findings = new TreeMap<>();
+    tallies(context, page).keySet().forEach(path -> findings.put(path, Findings.NOTHING));
     eachObject(
         context,
         page,
@@ -256,38 +253,13 @@ public final class Leftovers {
         (object, serial) -> {
           for (Lifted key : keys) {
             Object value = find(object, Schema.parsePath(key.path()));
-            if (value != null && types.containsKey(key.path())) {
-              types.merge(key.path(), typeOf(value, key.path()), Leftovers::both);
-            }
+            findings.computeIfPresent(
+                key.path(), (path, before) -> before.and(Findings.of(value, false)));
           }
         });
+    Map<String, Optional<Type>> types = new TreeMap<>();
+    findings.forEach((path, told) -> types.put(path, told.type()));
     return types;
-  }
-
-  private static Optional<Type> both(Optional<Type> one, Optional<Type> other) {
-    return one.isEmpty() || other.isEmpty()
-        ? one.or(() -> other)
-        : Optional.of(wide(one.get(), other.get()));
-  }
-
-  /** A type for both; text when nothing else takes them, as every value has a text. */
-  private static Type wide(Type one, Type other) {
-    try {
-      return ValueTypes.both(one, other);
-    } catch (InvalidInputException e) {
-      return one.isNested() || other.isNested() ? Types.JSON : Types.text();
-    }
-  }
-
-  private static Optional<Type> typeOf(Object value, String path) {
-    try {
-      return ValueTypes.of(value);
-    } catch (InvalidInputException e) {
-      throw new InvalidInputException(
-          "The key %s has values of no one type: %s. Name a type, such as JSON."
-              .formatted(path, e.getMessage()),
-          e);
-    }
   }
 
   private static Object find(Map<?, ?> object, List<String> path) {

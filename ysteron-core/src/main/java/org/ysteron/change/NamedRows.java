@@ -1,28 +1,34 @@
 package org.ysteron.change;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.error.EndedException;
+import org.ysteron.drift.Grown;
+import org.ysteron.drift.GrowingRows;
+import org.ysteron.drift.RowFitter;
+import org.ysteron.drift.TextRow;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.KeyExistsException;
-import org.ysteron.table.Alteration;
 import org.ysteron.table.TableForm;
 
 /**
- * Rows on their way into a table, whose columns may not be the table's. When the table grows by a
- * row, the files so far end and others begin. For one thread.
+ * Rows on their way into a table, whose columns may not be the table's. Rows that fit go straight to
+ * files. From the first one on that needs the table to grow, all wait until the last one is there;
+ * then the table grows once, and they are written. For one thread.
  */
-public final class NamedRows {
+public final class NamedRows implements AutoCloseable {
   private final TableChange change;
   private final WriteRules rules;
+  private final List<TableWriter> before = new ArrayList<>();
   private TableWriter writer;
   private RowFitter fitter;
-  private long before;
+  private GrowingRows waiting;
+  private RowChecker checker;
+  private Grown grown = Grown.NOTHING;
   private long given;
-  private KeyExistsException met;
 
   /** Rows for a table, by some rules. */
   public NamedRows(TableChange change, WriteRules rules) {
@@ -35,39 +41,61 @@ public final class NamedRows {
   }
 
   private void open() {
-    TableForm form = change.draft().form();
     writer = change.writer();
-    int leftovers =
-        form.leftoversColumn().map(column -> form.schema().columns().indexOf(column)).orElse(-1);
-    fitter = new RowFitter(form.schema(), rules, leftovers);
+    fitter = GrowingRows.fitter(change.draft().form(), rules);
   }
 
-  /** The columns of the table now. */
+  /** The columns of the table as rows are taken now; it grows when they are finished. */
   public Schema schema() {
     return change.draft().schema();
   }
 
   /** Rows added so far. */
   public long rows() {
-    return before + writer.rows();
+    long rows = writer.rows() + (waiting == null ? 0 : waiting.rows());
+    for (TableWriter earlier : before) {
+      rows += earlier.rows();
+    }
+    return rows;
   }
 
   /** About the bytes of data files that the rows take so far. */
   public long bytes() {
-    return writer.bytes();
+    return writer.bytes() + (waiting == null ? 0 : waiting.bytes());
+  }
+
+  /** How the table has grown by the rows; known when they are finished. */
+  public Grown grown() {
+    return grown;
   }
 
   /** Adds a row by all its values. */
   public void add(Object... values) {
-    writer.countFrom(given++);
-    writer.add(values);
+    writer.countFrom(given);
+    given++;
+    if (waiting == null) {
+      writer.add(values);
+    } else {
+      checker.countFrom(given);
+      Row row = Row.of(schema().struct(), checker.test(values));
+      waiting.add(given, row);
+    }
   }
 
   /** Adds a batch, whose columns are the table's. */
   public void add(Batch batch) {
-    writer.countFrom(given);
-    writer.add(batch);
-    given += batch.size();
+    if (waiting == null) {
+      writer.countFrom(given);
+      writer.add(batch);
+      given += batch.size();
+      return;
+    }
+    checker.countFrom(given);
+    checker.check(batch);
+    for (Row row : batch.rows()) {
+      given++;
+      waiting.add(given, row);
+    }
   }
 
   /** Adds a row by names. */
@@ -85,65 +113,106 @@ public final class NamedRows {
     addNamed(members);
   }
 
+  /** Adds a row of texts. */
+  public void add(TextRow row) {
+    addNamed(row);
+  }
+
   private void addNamed(Object row) {
-    if (met != null) {
-      throw ended();
-    }
     given++;
-    Object[] values = fitted(row); // which may begin another writer
-    writer.countFrom(given - 1);
-    writer.add(values);
-  }
-
-  private Object[] fitted(Object row) {
-    try {
-      RowFitter.Fitted fitted = fitter.fit(row);
-      while (!fitted.growth().isEmpty()) {
-        grow(fitted.growth());
-        fitted = fitter.fit(row);
+    if (waiting == null) {
+      RowFitter.Fitted fitted = GrowingRows.told(given, () -> fitter.fit(row));
+      if (fitted.needsLeftovers()) {
+        makeLeftovers();
+        fitted = GrowingRows.told(given, () -> fitter.fit(row));
       }
-      return fitted.values();
-    } catch (InvalidInputException e) {
-      throw new InvalidInputException(
-          "Row %d: %s. Nothing was changed.".formatted(given, e.getMessage()), e);
+      if (fitted.fits()) {
+        writer.countFrom(given - 1);
+        writer.add(fitted.values());
+        return;
+      }
+      startWaiting();
     }
+    waiting.add(given, row);
   }
 
-  /** Alters the table first: when that is refused, the rows so far stay as they are. */
-  private void grow(List<Alteration> alterations) {
-    change.grow(alterations);
-    try {
-      finish();
-    } catch (KeyExistsException e) {
-      met = e;
-      throw ended();
-    }
-    before += writer.rows();
+  /** What is to be set aside needs a column first. */
+  private void makeLeftovers() {
+    change.grow(GrowingRows.leftovers(change.draft().form()));
+    before.add(writer);
     open();
   }
 
-  /** Deletes what was written since the table grew last; the transaction does so with the rest. */
-  public void giveUp() {
-    writer.discard();
+  private void startWaiting() {
+    TableForm form = change.draft().form();
+    checker = new RowChecker(form);
+    waiting =
+        new GrowingRows(
+            form,
+            change.numbersNow(),
+            change.draft().settings(),
+            rules,
+            checker.hasChecks() ? NamedRows::checks : null);
   }
 
-  /** What is there to say once rows that were taken were refused. */
-  private EndedException ended() {
-    return new EndedException(
-        "Rows that were added before cannot be in the table: %s".formatted(met.getMessage()), met);
+  private static GrowingRows.Target checks(TableForm form) {
+    RowChecker checker = new RowChecker(form);
+    return (number, values) -> {
+      checker.countFrom(number);
+      checker.test(values);
+    };
+  }
+
+  /** Deletes what was written; the transaction does so with the rest. */
+  public void giveUp() {
+    writer.discard();
+    before.forEach(TableWriter::discard);
+    close();
   }
 
   /**
    * Hands the rows to the transaction; no others can be added.
    *
-   * @throws KeyExistsException when other rows have their keys
+   * @throws org.ysteron.error.KeyExistsException when other rows have their keys
+   * @throws InvalidInputException when a row does not fit any more after all of them are there
    */
   public void finish() {
-    if (met != null) {
-      throw ended();
+    try (this) {
+      List<TableWriter> writers = new ArrayList<>(before);
+      writers.add(writer);
+      if (waiting != null) {
+        grown = waiting.grown();
+        change.grow(waiting.alterations());
+        TableWriter last = change.writer();
+        writers.add(last);
+        waiting.forEach(change.draft().form(), (number, values) -> write(last, number, values), this::misfit);
+      }
+      for (TableWriter each : writers) {
+        if (each.rows() > 0) {
+          change.append(each);
+        } else {
+          each.close();
+        }
+      }
     }
-    if (writer.rows() > 0) {
-      change.append(writer);
+  }
+
+  private static void write(TableWriter last, long number, Object[] values) {
+    last.countFrom(number - 1);
+    last.add(values);
+  }
+
+  private void misfit(long number, InvalidInputException why) {
+    if (!rules.leavesOut()) {
+      throw why;
+    }
+    change.leaveOutBefore(why.getMessage());
+  }
+
+  @Override
+  public void close() {
+    if (waiting != null) {
+      waiting.close();
     }
   }
 }

@@ -153,7 +153,7 @@ final class Replay {
           path(add.parent()), add.field(), place(add.parent(), add.place()));
     }
     if (of instanceof Alteration.Grow grow) {
-      return new Alteration.Grow(path(grow.parent()), grow.field());
+      return new Alteration.Grow(path(grow.parent()), underItsName(grow));
     }
     if (of instanceof Alteration.DropColumn drop) {
       return new Alteration.DropColumn(path(drop.path()));
@@ -193,6 +193,23 @@ final class Replay {
     return of;
   }
 
+  /** What grows a column that was there does so under the name that others may have given it. */
+  private Field underItsName(Alteration.Grow grow) {
+    Schema schema = mine.form().schema();
+    List<Field> siblings =
+        grow.parent().isEmpty()
+            ? schema.columns()
+            : Schema.children(schema.find(grow.parent()).type());
+    for (Field sibling : siblings) {
+      if (sibling.name().equals(grow.field().name())) {
+        Schema theirs = there.form().schema();
+        String path = theirs.pathOf(inTable(sibling.id())); // not there when others dropped it
+        return grow.field().withName(theirs.find(path).name());
+      }
+    }
+    return grow.field();
+  }
+
   /** The place beside the same column; last when others took that away. */
   private Place place(String parent, Place place) {
     if (place.sibling().isEmpty()) {
@@ -212,7 +229,10 @@ final class Replay {
     if (alteration instanceof Alteration.AddColumn add) {
       pair(add.parent(), ((Alteration.AddColumn) translated).parent(), add.field());
     } else if (alteration instanceof Alteration.Grow grow) {
-      pair(grow.parent(), ((Alteration.Grow) translated).parent(), grow.field());
+      Alteration.Grow other = (Alteration.Grow) translated;
+      pair(
+          mine.form().schema().find(Schema.below(grow.parent(), grow.field().name())),
+          there.form().schema().find(Schema.below(other.parent(), other.field().name())));
     }
   }
 

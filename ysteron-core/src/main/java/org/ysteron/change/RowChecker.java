@@ -17,6 +17,8 @@ import org.ysteron.data.Utf8;
 import org.ysteron.data.Values;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
+import org.ysteron.drift.RowFitter;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Conditions;
 import org.ysteron.expr.Filter;
@@ -84,6 +86,19 @@ final class RowChecker {
   }
 
   private void take(Object[] values) {
+    test(values);
+    for (int c = 0; c < values.length; c++) {
+      builders[c].add(accepted[c]);
+    }
+    size++;
+  }
+
+  /**
+   * Looks at a row without adding it.
+   *
+   * @return its values as the columns have them, until the next call
+   */
+  Object[] test(Object[] values) {
     if (values.length != columns.size()) {
       throw new InvalidInputException(
           "Row %d has %d values, but the table has %d columns: %s."
@@ -99,10 +114,12 @@ final class RowChecker {
     if (!violations.isEmpty()) {
       constrain(rowOfAccepted(), rowNumber - 1, i -> Row.of(schema.struct(), accepted));
     }
-    for (int c = 0; c < values.length; c++) {
-      builders[c].add(accepted[c]);
-    }
-    size++;
+    return accepted;
+  }
+
+  /** Whether rows are tested by more than the types of their columns. */
+  boolean hasChecks() {
+    return !violations.isEmpty();
   }
 
   /** The columns of the accepted row that checks look at; it is taken or refused at once. */

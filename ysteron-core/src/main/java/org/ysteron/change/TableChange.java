@@ -89,6 +89,11 @@ public final class TableChange {
     return first;
   }
 
+  /** What the table gives out next after what was done here. */
+  TableNumbers numbersNow() {
+    return current().numbers();
+  }
+
   /** The ordinal of the last commit that the transaction has seen. */
   long seen() {
     return set.stamp().ordinal();
@@ -397,6 +402,11 @@ public final class TableChange {
 
   void leaveOut(LeftOut rows) {
     leftOut = rows;
+  }
+
+  /** Leaves a row out before the commit. */
+  void leaveOutBefore(String reason) {
+    leftOutBefore = leftOutBefore.and(1, reason);
   }
 
   /** The rows that were left out, of what was written and by the commit. */

@@ -169,14 +169,8 @@ public final class Json {
     if (type == Types.BOOLEAN && json instanceof Boolean) {
       return json;
     }
-    boolean numeric =
-        type instanceof Type.Decimal
-            || type == Types.INTEGER
-            || type == Types.BIGINT
-            || type == Types.REAL
-            || type == Types.DOUBLE;
     if (!type.isNested()
-        && (json instanceof String || (numeric && json instanceof Number))
+        && (json instanceof String || (type.isNumber() && json instanceof Number))
         && !(type.isText() && !(json instanceof String))) {
       return ValueText.parse(text(json, type), type);
     }

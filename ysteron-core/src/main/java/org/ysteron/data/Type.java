@@ -167,6 +167,15 @@ public sealed interface Type {
     return this instanceof Text || this == Simple.JSON;
   }
 
+  /** Whether values are numbers. */
+  default boolean isNumber() {
+    return this instanceof Decimal
+        || this == Simple.INTEGER
+        || this == Simple.BIGINT
+        || this == Simple.REAL
+        || this == Simple.DOUBLE;
+  }
+
   /**
    * How a vector holds values: dates as days, times as microseconds of the day, timestamps as
    * microseconds since 1970-01-01 (UTC for instants), short decimals unscaled, long decimals as 16

@@ -20,9 +20,7 @@ import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.HashMap;
 import java.util.HashSet;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -36,6 +34,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
+import org.ysteron.drift.TextRow;
 import org.ysteron.error.InvalidInputException;
 
 /**
@@ -69,10 +68,12 @@ public final class OutsideFile {
   }
 
   /** Takes rows whose columns may not be the table's. */
-  @FunctionalInterface
   public interface NamedTarget {
     /** A row by names, its values as parsed JSON has them. */
     void add(Map<String, Object> members);
+
+    /** A row of texts. */
+    void add(TextRow row);
   }
 
   public OutsideFile(Path path, Kind kind) {
@@ -116,63 +117,25 @@ public final class OutsideFile {
   }
 
   /**
-   * Hands all rows to a target that knows what to do with columns that the table has not. A CSV
-   * file is read twice: first for what is in such columns.
+   * Hands all rows to a target that knows what to do with columns that the table has not.
    *
-   * @param known the columns whose text the target itself makes values of
    * @throws InvalidInputException naming file, line and what is wrong
    */
-  public void readNamed(Schema known, NamedTarget target, LongConsumer progress) {
-    if (kind == Kind.JSON_LINES) {
-      open(progress, text -> namedJson(text, target));
-      return;
-    }
-    TextTypes types = new TextTypes();
-    Map<String, Field> own = new HashMap<>();
-    known.columns().forEach(column -> own.put(column.name().toLowerCase(Locale.ROOT), column));
-    open(
-        bytes -> {},
-        text ->
-            namedCsv(
-                text,
-                (line, members) ->
-                    members.forEach(
-                        (name, value) -> {
-                          if (value != null && !own.containsKey(name.toLowerCase(Locale.ROOT))) {
-                            types.look(name, (String) value);
-                          }
-                        })));
+  public void readNamed(NamedTarget target, LongConsumer progress) {
     open(
         progress,
-        text ->
-            namedCsv(
-                text,
-                (line, members) -> {
-                  members.replaceAll(
-                      (name, value) -> {
-                        Field column = own.get(name.toLowerCase(Locale.ROOT));
-                        return column == null
-                            ? types.value(name, (String) value)
-                            : known(column, (String) value, line);
-                      });
-                  add(target, members, line);
-                }));
+        text -> {
+          if (kind == Kind.CSV) {
+            namedCsv(text, target);
+          } else {
+            namedJson(text, target);
+          }
+        });
   }
 
-  /** The text of a known column, or what it is as JSON where JSON stands in CSV. */
-  private Object known(Field column, String text, long line) {
-    if (text == null || (text.isEmpty() && !hasEmptyValue(column))) {
-      return null;
-    }
-    if (!column.type().isNested() && column.type() != Types.JSON) {
-      return text;
-    }
-    return checked(line, column, () -> Json.parse(text));
-  }
-
-  private void add(NamedTarget target, Map<String, Object> members, long line) {
+  private void add(long line, Runnable row) {
     try {
-      target.add(members);
+      row.run();
     } catch (InvalidInputException e) {
       String what =
           e.getMessage().replaceFirst("^Row \\d+: ", "").replace(". Nothing was changed.", "");
@@ -180,17 +143,11 @@ public final class OutsideFile {
     }
   }
 
-  private interface NamedLine {
-    void row(long line, Map<String, Object> members);
-  }
-
-  private void namedCsv(Reader text, NamedLine lines) throws IOException {
-    long[] line = {1};
+  private void namedCsv(Reader text, NamedTarget target) throws IOException {
     List<String> names = new ArrayList<>();
     eachRecord(
         text,
         record -> {
-          line[0] = record.getStartingLineNumber();
           if (names.isEmpty()) {
             names.addAll(record.getFields());
             if (new HashSet<>(names).size() < names.size()) {
@@ -198,11 +155,11 @@ public final class OutsideFile {
             }
             return;
           }
-          Map<String, Object> members = new LinkedHashMap<>();
-          for (int i = 0; i < names.size(); i++) {
-            members.put(names.get(i), field(record, i));
+          String[] values = new String[names.size()];
+          for (int i = 0; i < values.length; i++) {
+            values[i] = field(record, i);
           }
-          lines.row(line[0], members);
+          add(record.getStartingLineNumber(), () -> target.add(new TextRow(names, values)));
         });
   }
 
@@ -210,7 +167,7 @@ public final class OutsideFile {
     JsonRows.read(
         text,
         (line, members) -> {
-          add(target, members, line);
+          add(line, () -> target.add(members));
           return true;
         },
         this::wrong);

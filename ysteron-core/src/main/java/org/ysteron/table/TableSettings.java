@@ -31,6 +31,9 @@ public final class TableSettings {
   /** What happens to rows that do not have the table's columns. */
   public static final String DRIFT = "drift";
 
+  /** How many new columns one load may bring when the table grows. */
+  public static final String MOST_COLUMNS = "drift.most.columns";
+
   /** Whether incoming names that differ from a column's by case only mean it. */
   public static final String ANY_CASE = "names.any.case";
 
@@ -46,7 +49,11 @@ public final class TableSettings {
           GROUP_BYTES, new Whole(32L << 20, 1L << 10, 1L << 30),
           RANGED_COLUMNS, new Whole(32, 0, 1000),
           REWRITE_PERCENT, new Whole(33, 0, 100),
-          DRIFT, new Word("strict", List.of("strict", "lenient", "grow", "set_aside")),
+          DRIFT,
+              new Word(
+                  "strict",
+                  List.of("strict", "lenient", "grow", "set_aside", "grow_or_set_aside")),
+          MOST_COLUMNS, new Whole(1000, 0, 100_000),
           ANY_CASE, new Truth(false),
           KEY_TEST, new Word("exact", List.of("declared", "within_writes", "exact")));
 

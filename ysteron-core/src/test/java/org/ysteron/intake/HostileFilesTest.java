@@ -9,7 +9,9 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.Random;
+import java.util.Map;
 import org.junit.jupiter.api.Test;
+import org.ysteron.drift.TextRow;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.data.Field;
@@ -23,6 +25,15 @@ import org.ysteron.error.InvalidInputException;
  */
 @Timeout(600)
 class HostileFilesTest {
+  private static final OutsideFile.NamedTarget NOWHERE =
+      new OutsideFile.NamedTarget() {
+        @Override
+        public void add(Map<String, Object> members) {}
+
+        @Override
+        public void add(TextRow row) {}
+      };
+
   private static final int INPUTS = Integer.getInteger("ysteron.inputs", 4000);
   private static final long MOST_NANOS = 5_000_000_000L; // of a busy machine
 
@@ -122,7 +133,7 @@ class HostileFilesTest {
         if (random.nextBoolean()) {
           OutsideFile.of(file).read(SCHEMA, row -> {}, progress -> {});
         } else {
-          OutsideFile.of(file).readNamed(SCHEMA, row -> {}, progress -> {});
+          OutsideFile.of(file).readNamed(NOWHERE, progress -> {});
         }
         OutsideFile.of(file).columns();
       } catch (InvalidInputException e) {

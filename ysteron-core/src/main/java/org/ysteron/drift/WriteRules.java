@@ -1,4 +1,4 @@
-package org.ysteron.change;
+package org.ysteron.drift;
 
 import org.ysteron.table.TableSettings;
 
@@ -43,5 +43,10 @@ public record WriteRules(Drift drift, boolean anyCase, boolean leavesOut) {
   /** Whether rows have the table's columns by their very names, or are refused. */
   public boolean isPlain() {
     return drift == Drift.STRICT && !anyCase;
+  }
+
+  /** Whether rows can ask the table for more columns, or wider ones. */
+  public boolean grows() {
+    return drift.grows();
   }
 }
