@@ -1,6 +1,7 @@
 package org.ysteron;
 
 import java.time.Duration;
+import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.Executors;
 import java.util.concurrent.ScheduledExecutorService;
@@ -9,9 +10,10 @@ import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import java.util.function.UnaryOperator;
 import org.ysteron.change.LeftOut;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.commit.Committed;
 import org.ysteron.commit.UnknownOutcomeException;
+import org.ysteron.data.Row;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.StoreFailures;
@@ -104,13 +106,33 @@ public final class BufferedAppend implements AutoCloseable {
    * @throws EndedException when rows could not be committed before
    */
   public void add(Object... values) {
+    add(rows -> rows.add(values));
+  }
+
+  /**
+   * Adds a row by names; a column that it lacks gets its default, or null. What it has more goes by
+   * the rules of this append: the table grows with each commit by the rows in it.
+   *
+   * @throws org.ysteron.error.InvalidInputException when the row does not fit; it is left out
+   * @throws EndedException when rows could not be committed before
+   */
+  public void addRow(Row row) {
+    add(rows -> rows.addRow(row));
+  }
+
+  /** Adds a row by the members of a parsed JSON object, as {@link #addRow} does. */
+  public void addObject(Map<String, Object> members) {
+    add(rows -> rows.addObject(members));
+  }
+
+  private void add(Consumer<Append> row) {
     boolean full;
     synchronized (this) {
       ready();
       if (append == null) {
         append = table.append(rules);
       }
-      take(values);
+      take(row);
       if (due == null) {
         due = timer.schedule(this::onTime, limits.time.toNanos(), TimeUnit.NANOSECONDS);
       }
@@ -122,9 +144,9 @@ public final class BufferedAppend implements AutoCloseable {
     }
   }
 
-  private void take(Object[] values) {
+  private void take(Consumer<Append> row) {
     try {
-      append.add(values);
+      row.accept(append);
       gathered++;
     } catch (InvalidInputException e) {
       throw e;

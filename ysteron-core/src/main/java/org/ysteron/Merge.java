@@ -9,6 +9,7 @@ import java.util.function.BiFunction;
 import java.util.function.BiPredicate;
 import java.util.function.Function;
 import java.util.function.Predicate;
+import java.util.function.UnaryOperator;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.ChangeStyle;
 import org.ysteron.change.MergeSpec;
@@ -16,6 +17,11 @@ import org.ysteron.change.RowMerge;
 import org.ysteron.change.RowSpool;
 import org.ysteron.change.TableChange;
 import org.ysteron.data.Row;
+import org.ysteron.drift.Grown;
+import org.ysteron.drift.SourceRows;
+import org.ysteron.drift.WriteRules;
+import org.ysteron.file.Workers;
+import org.ysteron.table.TableForm;
 
 /**
  * A merge in the making. Rows of the source are matched to rows of the table on some columns, by
@@ -40,6 +46,8 @@ public final class Merge {
   private MergeSpec.Duplicates duplicates = new MergeSpec.Duplicates.Refuse();
   private ChangeStyle style = ChangeStyle.BY_SHARE;
   private boolean onlyDifferent;
+  private UnaryOperator<WriteRules> rules = own -> own;
+  private Grown grown = Grown.NOTHING;
 
   Merge(StatementRunner runner, MergeSource source, String operation) {
     this.runner = runner;
@@ -127,6 +135,17 @@ public final class Merge {
     return this;
   }
 
+  /**
+   * How columns of the source meet the table's, where a clause {@linkplain #takeAll() takes all};
+   * by default by the table's own rules.
+   *
+   * @param change gives the rules from the table's own
+   */
+  public Merge rules(UnaryOperator<WriteRules> change) {
+    rules = change;
+    return this;
+  }
+
   /** How replaced and deleted rows go; by default by the share of their file. */
   public Merge style(ChangeStyle changeStyle) {
     style = changeStyle;
@@ -153,19 +172,52 @@ public final class Merge {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public ChangeResult run(String note) {
+    WriteRules ruled = rules.apply(WriteRules.of(runner.table().settings()));
+    boolean takesAll =
+        clauses.stream().anyMatch(clause -> clause.action() instanceof MergeSpec.TakeAll);
+    boolean drifts = source.isNamed() || (takesAll && !ruled.isPlain());
     Optional<Function<TableChange, MergeSource>> tracked = source.tracked(runner.core());
     if (tracked.isPresent()) {
       return runner.run(
           note,
           table -> {
             MergeSource now = tracked.get().apply(table);
-            try (RowSpool spool = now.spool(table.draft().schema(), runner.core().workers())) {
+            if (drifts) {
+              try (SourceRows rows = now.rows(table.draft(), ruled)) {
+                return merge(table, rows);
+              }
+            }
+            try (RowSpool spool = now.spool(table.draft().schema(), workers())) {
               return merge(table, spool);
             }
           });
     }
-    try (RowSpool spool = source.spool(runner.schema(), runner.core().workers())) {
+    if (drifts) {
+      try (SourceRows rows = source.rows(runner.table(), ruled)) {
+        return runner.run(note, table -> merge(table, rows));
+      }
+    }
+    try (RowSpool spool = source.spool(runner.table().schema(), workers())) {
       return runner.run(note, table -> merge(table, spool));
+    }
+  }
+
+  private Workers workers() {
+    return runner.core().workers();
+  }
+
+  /** How the table has grown by the source, after it ran. */
+  public Grown grown() {
+    return grown;
+  }
+
+  private ChangeReport merge(TableChange table, SourceRows rows) {
+    table.grow(rows.alterations(table.draft().form()));
+    grown = rows.grown();
+    TableForm form = table.draft().form();
+    try (RowSpool spool = new RowSpool(rows.columns(form), workers())) {
+      rows.forEach(form, (number, values) -> spool.add(values));
+      return merge(table, spool.end());
     }
   }
 

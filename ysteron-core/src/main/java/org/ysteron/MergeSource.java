@@ -4,9 +4,11 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Iterator;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Consumer;
 import java.util.function.Function;
 import org.ysteron.change.RowSpool;
 import org.ysteron.change.TableChange;
@@ -18,8 +20,13 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Values;
+import org.ysteron.drift.NamedTarget;
+import org.ysteron.drift.SourceRows;
+import org.ysteron.drift.TextRow;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.file.Workers;
+import org.ysteron.table.VersionPage;
 
 /**
  * Rows to merge into a table. Columns are matched to the table's by name, and their values must fit
@@ -155,6 +162,82 @@ public abstract class MergeSource {
         feed.to(target);
       }
     };
+  }
+
+  /** Hands all rows to a target. */
+  @FunctionalInterface
+  public interface NamedFeed {
+    void to(NamedTarget target);
+  }
+
+  /**
+   * Rows by names, which need not have the same. What a row lacks that others have is null, or the
+   * default where null is not allowed; what none has is no column of the source.
+   */
+  public static MergeSource named(NamedFeed feed) {
+    return new MergeSource() {
+      @Override
+      boolean isNamed() {
+        return true;
+      }
+
+      @Override
+      List<Field> columns(Schema table) {
+        return table.columns();
+      }
+
+      @Override
+      void feed(List<Field> columns, RowTarget target) {
+        throw new IllegalStateException("its columns are not known before it is read");
+      }
+
+      @Override
+      void feedNamed(Schema table, Consumer<Object> target) {
+        feed.to(
+            new NamedTarget() {
+              @Override
+              public void add(Map<String, Object> members) {
+                target.accept(members);
+              }
+
+              @Override
+              public void add(TextRow row) {
+                target.accept(row);
+              }
+            });
+      }
+    };
+  }
+
+  /** Whether the columns are not known before all rows are read. */
+  boolean isNamed() {
+    return false;
+  }
+
+  /** Hands on all rows by name. */
+  void feedNamed(Schema table, Consumer<Object> target) {
+    List<Field> columns = columns(table);
+    Type.Struct type = new Type.Struct(columns);
+    feed(
+        columns,
+        values -> {
+          if (values.length != columns.size()) {
+            accepted(values, columns, 0); // says so
+          }
+          target.accept(Row.of(type, values));
+        });
+  }
+
+  /** Reads all rows as they are, by some rules; the caller closes them. */
+  SourceRows rows(VersionPage table, WriteRules rules) {
+    SourceRows rows = new SourceRows(table.form(), table.settings(), rules);
+    try {
+      feedNamed(table.schema(), rows::add);
+      return rows;
+    } catch (RuntimeException | Error e) {
+      rows.close();
+      throw e;
+    }
   }
 
   /** Reads all rows; the caller closes the spool. */

@@ -1,6 +1,5 @@
 package org.ysteron;
 
-import java.util.UUID;
 import java.util.function.Function;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.ChangeSet;
@@ -9,14 +8,14 @@ import org.ysteron.change.TableChange;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.UnknownOutcomeException;
-import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
+import org.ysteron.table.VersionPage;
 
 /** Runs one statement on one table: in a commit of its own, or in a transaction. */
 interface StatementRunner {
 
-  /** The table's columns, before the statement. */
-  Schema schema();
+  /** The table before the statement. */
+  VersionPage table();
 
   LakeCore core();
 
@@ -27,7 +26,7 @@ interface StatementRunner {
    * A commit of its own, run again on the newest state when another commit stands in its way: what
    * a single statement does depends on nothing but the state it runs on.
    */
-  record Alone(LakeCore core, CommitNote commitNote, UUID id, String name, Schema schema)
+  record Alone(LakeCore core, CommitNote commitNote, VersionPage table)
       implements StatementRunner {
     private static final int MOST_TRIES = 60;
 
@@ -37,7 +36,7 @@ interface StatementRunner {
       for (int tries = 1; ; tries++) {
         ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SERIALIZABLE);
         try {
-          ChangeReport report = statement.apply(set.table(id, name));
+          ChangeReport report = statement.apply(set.table(table.id(), table.name()));
           ChangeResult result = new ChangeResult(report, set.commit(noted));
           return result;
         } catch (UnknownOutcomeException e) {

@@ -142,7 +142,7 @@ public final class Table {
   }
 
   private StatementRunner alone() {
-    return new StatementRunner.Alone(core, note, id, name, schema());
+    return new StatementRunner.Alone(core, note, newest(core.refresh()));
   }
 
   /** Starts a delete. */

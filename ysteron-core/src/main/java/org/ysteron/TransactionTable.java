@@ -9,6 +9,7 @@ import org.ysteron.change.ChangeReport;
 import org.ysteron.change.NamedRows;
 import org.ysteron.change.TableChange;
 import org.ysteron.drift.WriteRules;
+import org.ysteron.table.VersionPage;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
@@ -149,8 +150,8 @@ public final class TransactionTable {
   /** Runs statements in the transaction; one that fails leaves nothing. */
   private final class Inside implements StatementRunner {
     @Override
-    public Schema schema() {
-      return TransactionTable.this.schema();
+    public VersionPage table() {
+      return change.draft();
     }
 
     @Override
@@ -163,13 +164,8 @@ public final class TransactionTable {
       return transaction.inside(
           () -> {
             ready();
-            int mark = transaction.changes().mark();
-            try {
-              return new ChangeResult(statement.apply(change), Optional.empty());
-            } catch (RuntimeException e) {
-              transaction.changes().undo(mark);
-              throw e;
-            }
+            ChangeReport report = transaction.changes().statement(change, statement);
+            return new ChangeResult(report, Optional.empty());
           });
     }
   }

@@ -67,7 +67,7 @@ public final class Update {
 
   /** Gives a column the value that another one has. */
   public Update setToColumn(String column, String other) {
-    runner.schema().resolve(other);
+    runner.table().schema().resolve(other);
     return setBy(column, row -> row.get(other));
   }
 

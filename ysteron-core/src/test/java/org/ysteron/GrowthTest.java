@@ -73,7 +73,7 @@ class GrowthTest {
   private record Outcome(boolean refused, Map<String, String> columns, List<String> rows) {}
 
   private static Outcome load(
-      Schema floor, Drift drift, boolean anyCase, int settled, List<String> json, List<Integer> csv) {
+      Schema floor, Drift drift, boolean anyCase, List<String> json, List<Integer> csv) {
     try (Lake lake = Lake.create(new MemoryStore())) {
       Table table = lake.createTable("t.x", floor);
       WriteRules rules = WriteRules.STRICT.with(drift);
@@ -150,7 +150,7 @@ class GrowthTest {
       Random random, Schema floor, List<String> rows, boolean somethingAsText) {
     Drift drift = random.nextBoolean() ? Drift.GROW : Drift.GROW_OR_SET_ASIDE;
     boolean anyCase = random.nextBoolean();
-    Outcome first = load(floor, drift, anyCase, 0, rows, List.of());
+    Outcome first = load(floor, drift, anyCase, rows, List.of());
     for (int i = 0; i < 4; i++) {
       List<String> other = new ArrayList<>(rows);
       Collections.shuffle(other, random);
@@ -160,7 +160,7 @@ class GrowthTest {
           csv.add(r);
         }
       }
-      assertThat(load(floor, drift, anyCase, 0, other, csv))
+      assertThat(load(floor, drift, anyCase, other, csv))
           .as("%s of %s as texts, %s into %s", other, csv, drift, floor.struct())
           .isEqualTo(first);
     }
@@ -184,5 +184,406 @@ class GrowthTest {
                 Field.of("x0", Types.struct(Field.of("a", Types.INTEGER).notNull())),
                 Field.of("x1", Types.listOf(Types.INTEGER)));
     sameInAnyOrder(random, floor, rows(random, NESTED, 2), false);
+  }
+
+  private static final Schema NUMBERED =
+      Schema.of(
+              Field.of("id", Types.INTEGER).notNull(),
+              Field.of("level", Types.INTEGER).notNull(),
+              Field.of("ratio", Types.REAL))
+          .withKey("id");
+
+  private final Lake lake = Lake.create(store);
+  private final Table table = lake.createTable("t.grown", NUMBERED);
+
+  private Append growing() {
+    return table.append(rules -> rules.with(Drift.GROW));
+  }
+
+  private static void add(Append append, String... rows) {
+    for (String row : rows) {
+      append.addObject(object(row));
+    }
+  }
+
+  private List<String> read() {
+    List<String> rows = new ArrayList<>();
+    table.scan().rows().forEach(row -> rows.add(row.toString()));
+    return rows;
+  }
+
+  private List<Object> values(String column) {
+    List<Object> values = new ArrayList<>();
+    table.scan().columns(column).rows().forEach(row -> values.add(row.get(0)));
+    return values;
+  }
+
+  private static Row row(List<Field> fields, Object... values) {
+    return Row.of(new Type.Struct(fields), values);
+  }
+
+  private String type(String column) {
+    return table.schema().find(column).type().toString();
+  }
+
+  @Test
+  void threeHundredNewKeysMakeTwoFiles() {
+    try (Append append = growing()) {
+      add(append, "{\"id\": -1, \"level\": 1}");
+      for (int i = 0; i < 300; i++) {
+        add(append, "{\"id\": %d, \"level\": 1, \"k%d\": %d}".formatted(i, i, i));
+      }
+      append.commit();
+      assertThat(append.grown().columns()).hasSize(300);
+    }
+    assertThat(table.now().files()).hasSize(2);
+    assertThat(table.now().schema().columns()).hasSize(303);
+    assertThat(table.scan().where(Condition.column("k299").equalTo(299)).rows().toList()).hasSize(1);
+    assertThat(table.now().record().operation()).isEqualTo("grow + append");
+  }
+
+  @Test
+  void aColumnThatMustNotBeNullIsWidened() {
+    try (Append append = growing()) {
+      add(append, "{\"id\": 1, \"level\": 5}", "{\"id\": 2, \"level\": 3000000000}");
+      assertThatThrownBy(() -> add(append, "{\"id\": 3, \"level\": null}"))
+          .hasMessage("Row 3: column level is null, but NOT NULL. Nothing was changed.");
+      append.add(4, 6, 0.5f);
+      append.commit();
+      assertThat(append.grown().columns().toString())
+          .isEqualTo("[widened column level from INTEGER to BIGINT]");
+    }
+    assertThat(table.schema().toString()).contains("level BIGINT NOT NULL");
+    assertThat(read())
+        .containsExactly(
+            "{id=1, level=5, ratio=null}",
+            "{id=2, level=3000000000, ratio=null}",
+            "{id=4, level=6, ratio=0.5}");
+  }
+
+  @Test
+  void whatNoWideningHoldsIsRefusedAndTheOthersStay() {
+    try (Append append = growing()) {
+      add(append, "{\"id\": 1, \"level\": 0.5}");
+      assertThatThrownBy(() -> add(append, "{\"id\": 2, \"level\": \"02134\", \"more\": 1}"))
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("Row 2: column level (INTEGER): '02134' is not a value of INTEGER");
+      assertThatThrownBy(() -> add(append, "{\"id\": 2, \"level\": 0.123456789012345678901234567890}"))
+          .hasMessageContaining("0.123456789012345678901234567890");
+      add(append, "{\"id\": 3, \"level\": 1, \"ratio\": 0.123456789}");
+      append.commit();
+    }
+    assertThat(table.schema().columns()).hasSize(3);
+    assertThat(type("level")).isEqualTo("DOUBLE PRECISION");
+    assertThat(type("ratio")).isEqualTo("DOUBLE PRECISION");
+    assertThatThrownBy(() -> load(NUMBERED, "{\"id\": 1, \"level\": 1, \"ratio\": 0.12345678901234567891}"))
+        .hasMessageContaining("'0.12345678901234567891' has more digits than DOUBLE PRECISION holds");
+  }
+
+  private void load(Schema ignored, String row) {
+    try (Append append = growing()) {
+      add(append, row);
+      append.commit();
+    }
+  }
+
+  @Test
+  void checksHoldForRowsThatWait() {
+    table.alter().check("sane", Condition.column("level").lessThan(100)).run();
+    try (Append append = growing()) {
+      add(append, "{\"id\": 1, \"level\": 5, \"more\": 1}");
+      assertThatThrownBy(() -> add(append, "{\"id\": 2, \"level\": 3000000000}"))
+          .hasMessageContaining("Row 2 (id = 2, level = 3000000000) breaks the check sane");
+      assertThatThrownBy(() -> append.add(3, 100, null)).hasMessageContaining("Row 3 ");
+      add(append, "{\"id\": 4, \"level\": 2.5}");
+      append.commit();
+    }
+    assertThat(type("level")).isEqualTo("DOUBLE PRECISION");
+    assertThat(read()).hasSize(2);
+  }
+
+  @Test
+  void twoWhoWidenAlikeBothWinAlsoUnderANewName() {
+    try (Append one = growing();
+        Append two = growing();
+        Append three = growing()) {
+      add(one, "{\"id\": 1, \"level\": 3000000000}");
+      add(two, "{\"id\": 2, \"level\": 4000000000, \"more\": 1}");
+      add(three, "{\"id\": 3, \"level\": 5000000000}");
+      one.commit();
+      two.commit();
+      table.alter().rename("level", "height").run();
+      three.commit();
+    }
+    assertThat(type("height")).isEqualTo("BIGINT");
+    assertThat(table.schema().columns()).hasSize(4);
+    assertThat(values("height"))
+        .containsExactly(3_000_000_000L, 4_000_000_000L, 5_000_000_000L);
+    table.alter().drop("more").run();
+    try (Append late = growing()) {
+      add(late, "{\"id\": 4, \"height\": 30000000000000000000}");
+      table.alter().drop("height").run();
+      assertThatThrownBy(late::commit).isInstanceOf(ConflictException.class);
+    }
+  }
+
+  @Test
+  void moreNewColumnsThanALoadMayBringAreRefusedOrSetAside() {
+    table.alter().set(TableSettings.MOST_COLUMNS, 2).run();
+    try (Append append = growing()) {
+      add(append, "{\"id\": 1, \"level\": 1, \"d\": 1, \"c\": 1}");
+      assertThatThrownBy(() -> add(append, "{\"id\": 2, \"level\": 1, \"b\": 1}"))
+          .hasMessageContaining("more new columns than a load may, 2")
+          .hasMessageContaining("drift.most.columns");
+    }
+    try (Append append = table.append(rules -> rules.with(Drift.GROW_OR_SET_ASIDE))) {
+      add(append, "{\"id\": 1, \"level\": 1, \"d\": 1, \"c\": 1}");
+      add(append, "{\"id\": 2, \"level\": 1, \"b\": {\"x\": 1}, \"a\": [7]}");
+      add(append, "{\"id\": 3, \"level\": \"high\", \"ratio\": 1e300}".replace("high", "7"));
+      append.commit();
+    }
+    assertThat(table.schema().columns().stream().map(Field::name))
+        .containsExactly("id", "level", "ratio", "a", "leftovers");
+    assertThat(values("leftovers"))
+        .containsExactly("{\"d\":1,\"c\":1}", "{\"b\":{\"x\":1}}", null);
+  }
+
+  @Test
+  void aRowWhoseValueIsSetAsideWhereNullIsNotAllowedIsRefusedOrLeftOut() {
+    try (Append append = table.append(rules -> rules.with(Drift.GROW_OR_SET_ASIDE))) {
+      add(append, "{\"id\": 1, \"level\": 1}", "{\"id\": 2, \"level\": \"high\"}");
+      assertThatThrownBy(append::commit)
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("Row 2: column level is null, but NOT NULL");
+    }
+    assertThat(table.now().version()).isZero();
+    try (Append append =
+        table.append(rules -> rules.with(Drift.GROW_OR_SET_ASIDE).leavingOut())) {
+      add(append, "{\"id\": 1, \"level\": 1}", "{\"id\": 2, \"level\": \"high\"}");
+      append.commit();
+      assertThat(append.leftOut().rows()).isEqualTo(1);
+    }
+    assertThat(read()).hasSize(1);
+  }
+
+  @Test
+  void namesThatDifferByCaseMeetByRuleAndAreTold() {
+    try (Append append = table.append(rules -> rules.with(Drift.GROW).inAnyCase())) {
+      add(append, "{\"ID\": 1, \"Level\": 1, \"wind\": 5, \"At\": {\"Lat\": 1}}");
+      add(append, "{\"id\": 2, \"level\": 1, \"Wind\": 6.5, \"AT\": {\"lat\": 2}}");
+      assertThatThrownBy(() -> add(append, "{\"id\": 3, \"level\": 1, \"x\": 1, \"X\": 2}"))
+          .hasMessageContaining("x and X are one column, if their case does not count");
+      append.commit();
+      assertThat(append.grown().words().toString()).contains("Wind and wind differ by case only");
+    }
+    assertThat(read().toString())
+        .isEqualTo(
+            "[{id=1, level=1, ratio=null, Wind=5.0, AT={Lat=1}}, {id=2, level=1, ratio=null, Wind=6.5, AT={Lat=2}}]");
+    try (Append append = growing()) {
+      add(append, "{\"id\": 4, \"level\": 1, \"LEVEL\": 5}");
+      append.commit();
+      assertThat(append.grown().words())
+          .containsExactly(
+              "level and LEVEL differ by case only and are two columns, unless names of any case are to meet");
+    }
+  }
+
+  @Test
+  void aStreamGrowsWithEachFlush() {
+    try (BufferedAppend stream =
+        table.buffered(
+            BufferedAppend.Limits.standard(), rules -> rules.with(Drift.GROW), gathered -> {})) {
+      stream.addObject(object("{\"id\": 1, \"level\": 1, \"gust\": 5}"));
+      stream.flush();
+      assertThat(type("gust")).isEqualTo("INTEGER");
+      stream.addRow(row(List.of(Field.of("id", Types.INTEGER), Field.of("level", Types.INTEGER), Field.of("gust", Types.DOUBLE)), 2, 1, 7.5));
+      assertThatThrownBy(() -> stream.addObject(object("{\"id\": 3, \"level\": 1, \"gust\": \"x\"}")))
+          .isInstanceOf(InvalidInputException.class);
+    }
+    assertThat(type("gust")).isEqualTo("DOUBLE PRECISION");
+    assertThat(read()).hasSize(2);
+  }
+
+  @Test
+  void valuesOfAllTypesWaitAsTheyAre() {
+    Row all =
+        row(
+            List.of(
+                Field.of("id", Types.INTEGER),
+                Field.of("level", Types.BIGINT),
+                Field.of("b", Types.BINARY),
+                Field.of("u", Types.UUID),
+                Field.of("d", Types.DATE),
+                Field.of("t", Types.TIME),
+                Field.of("ts", Types.TIMESTAMP),
+                Field.of("i", Types.INSTANT),
+                Field.of("n", Types.decimal(30, 3)),
+                Field.of("m", Types.mapOf(Types.text(), Types.REAL)),
+                Field.of("j", Types.JSON),
+                Field.of("s", Types.struct(Field.of("x", Types.listOf(Types.BOOLEAN))))),
+            1,
+            5L,
+            new byte[] {1, 2},
+            new java.util.UUID(1, 2),
+            java.time.LocalDate.of(2026, 3, 1),
+            java.time.LocalTime.of(12, 30),
+            java.time.LocalDateTime.of(2026, 3, 1, 12, 30),
+            java.time.Instant.parse("2026-03-01T12:00:00.000001Z"),
+            new java.math.BigDecimal("123456789012345678901234567.125"),
+            Map.of("x", 0.1f),
+            "{\"a\" : 1.50}",
+            row(List.of(Field.of("x", Types.listOf(Types.BOOLEAN))), List.of(true, false)));
+    try (Append append = growing()) {
+      append.addRow(all);
+      assertThatThrownBy(() -> append.addObject(Map.of("id", 2, "level", 1, "odd", new StringBuilder("x"))))
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("StringBuilder");
+      assertThatThrownBy(() -> append.addObject(Map.of("id", 2, "level", 1, "odd", "half \ud800")))
+          .hasMessageContaining("half of a character");
+      append.commit();
+    }
+    Row read = table.scan().rows().toList().get(0);
+    for (int i = 0; i < all.fields().size(); i++) {
+      String name = all.fields().get(i).name();
+      assertThat(read.get(name)).as(name).isEqualTo(all.get(i));
+    }
+  }
+
+  private static MergeSource named(Object... rows) {
+    return MergeSource.named(
+        target -> {
+          for (Object row : rows) {
+            if (row instanceof TextRow texts) {
+              target.add(texts);
+            } else {
+              target.add(object((String) row));
+            }
+          }
+        });
+  }
+
+  private void fill() {
+    try (Append append = table.append()) {
+      append.add(1, 10, 0.5f).add(2, 20, null);
+      append.commit();
+    }
+  }
+
+  @Test
+  void anUpsertGrowsTheTable() {
+    fill();
+    TextRow texts = new TextRow(List.of("id", "level", "gust"), new String[] {"3", "1", "8.25"});
+    Merge merge =
+        table
+            .upsert(named("{\"id\": 2, \"level\": 2.5, \"gust\": 7}", texts))
+            .rules(rules -> rules.with(Drift.GROW));
+    merge.run();
+    assertThat(merge.grown().columns().toString())
+        .isEqualTo(
+            "[widened column level from INTEGER to DOUBLE PRECISION, added column gust DOUBLE PRECISION]");
+    assertThat(read())
+        .containsExactlyInAnyOrder(
+            "{id=1, level=10.0, ratio=0.5, gust=null}",
+            "{id=2, level=2.5, ratio=null, gust=7.0}",
+            "{id=3, level=1.0, ratio=null, gust=8.25}");
+    assertThat(table.now().version()).isEqualTo(2);
+    assertThat(table.now().record().operation()).isEqualTo("grow + upsert");
+  }
+
+  @Test
+  void columnsThatNoRowOfTheSourceHasKeepTheirValues() {
+    fill();
+    table.alter().set(TableSettings.DRIFT, "set_aside").run();
+    table.upsert(named("{\"id\": 1, \"level\": 11, \"odd\": [1]}", "{\"id\": 2, \"level\": 21}")).run();
+    assertThat(read())
+        .containsExactlyInAnyOrder(
+            "{id=1, level=11, ratio=0.5, leftovers={\"odd\":[1]}}",
+            "{id=2, level=21, ratio=null, leftovers=null}");
+    table.upsert(named("{\"id\": 1, \"level\": 12}")).run();
+    assertThat(values("leftovers")).containsExactlyInAnyOrder("{\"odd\":[1]}", null);
+    assertThatThrownBy(
+            () -> table.upsert(named("{\"id\": 9}")).run())
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("level");
+    assertThatThrownBy(
+            () ->
+                table
+                    .upsert(named("{\"id\": 1, \"odd\": 1}"))
+                    .rules(rules -> rules.with(Drift.STRICT))
+                    .run())
+        .hasMessageContaining("Row 1: there is no column odd");
+  }
+
+  @Test
+  void sourcesWithTypesGrowTablesToo() {
+    fill();
+    Row given =
+        row(
+            List.of(
+                Field.of("id", Types.INTEGER),
+                Field.of("level", Types.BIGINT),
+                Field.of("seen", Types.DATE)),
+            2,
+            5_000_000_000L,
+            java.time.LocalDate.of(2026, 3, 1));
+    assertThatThrownBy(() -> table.upsert(MergeSource.rows(List.of(given))).run())
+        .hasMessageContaining("level");
+    table.alter().set(TableSettings.DRIFT, "grow").run();
+    table.upsert(MergeSource.rows(List.of(given))).run();
+    assertThat(values("level")).containsExactlyInAnyOrder(10L, 5_000_000_000L);
+    Table copy = lake.createTable("t.copy", NUMBERED);
+    copy.alter().set(TableSettings.DRIFT, "grow").run();
+    copy.upsert(MergeSource.scan(table.scan())).run();
+    assertThat(copy.schema().columns()).isEqualTo(table.schema().columns());
+    assertThat(copy.scan().rows().toList()).isEqualTo(table.scan().rows().toList());
+  }
+
+  @Test
+  void aMergeThatRunsAgainGrowsTheTableOfThen() {
+    fill();
+    List<Integer> reads = new ArrayList<>();
+    MergeSource source =
+        MergeSource.named(
+            target -> {
+              reads.add(1);
+              target.add(object("{\"id\": 2, \"level\": 3000000000, \"gust\": 1}"));
+              // Another widens, renames and changes the row between the reading and the merge.
+              table.alter().widen("level", Types.decimal(19, 0)).rename("ratio", "share").run();
+              table.update().set("share", 0.25f).run();
+            });
+    table.upsert(source).rules(rules -> rules.with(Drift.GROW)).run();
+    assertThat(reads).hasSize(1);
+    assertThat(read())
+        .containsExactlyInAnyOrder(
+            "{id=1, level=10, share=0.25, gust=null}",
+            "{id=2, level=3000000000, share=0.25, gust=1}");
+  }
+
+  @Test
+  void aMergeInATransactionGrowsItOrLeavesNothing() {
+    fill();
+    try (Transaction transaction = lake.begin()) {
+      TransactionTable inside = transaction.table("t.grown");
+      assertThatThrownBy(
+              () ->
+                  inside
+                      .upsert(named("{\"id\": 1, \"level\": 1, \"x\": 1}", "{\"id\": 1, \"level\": 2}"))
+                      .rules(rules -> rules.with(Drift.GROW))
+                      .run())
+          .isInstanceOf(InvalidInputException.class);
+      assertThat(inside.schema().columns()).hasSize(3);
+      inside
+          .upsert(named("{\"id\": 1, \"level\": 1, \"x\": 1}"))
+          .rules(rules -> rules.with(Drift.GROW))
+          .run();
+      inside
+          .upsert(named("{\"id\": 1, \"level\": 1, \"x\": 1.5}"))
+          .rules(rules -> rules.with(Drift.GROW))
+          .run();
+      transaction.commit();
+    }
+    assertThat(read())
+        .containsExactlyInAnyOrder(
+            "{id=1, level=1, ratio=0.5, x=1.5}", "{id=2, level=20, ratio=null, x=null}");
   }
 }

@@ -1,6 +1,8 @@
 package org.ysteron.cli;
 
+import java.io.PrintWriter;
 import org.ysteron.drift.Drift;
+import org.ysteron.drift.Grown;
 import org.ysteron.drift.WriteRules;
 import picocli.CommandLine.Option;
 
@@ -10,8 +12,8 @@ final class DriftOptions {
       names = "--drift",
       paramLabel = "HOW",
       description = {
-        "When the rows do not have the table's columns: strict, lenient, grow or set_aside",
-        "(default: the table's own rule, which is strict unless it was set)."
+        "When the rows do not have the table's columns: strict, lenient, grow, set_aside or",
+        "grow_or_set_aside (default: the table's own rule, which is strict unless it was set)."
       })
   private Drift drift;
 
@@ -20,17 +22,18 @@ final class DriftOptions {
       description = "Names that differ from a column's by case only mean that column.")
   private boolean anyCase;
 
-  @Option(
-      names = "--leave-out",
-      description = {
-        "Leave out rows whose primary key another row has, and those that do not fit",
-        "what others ask of rows meanwhile, and say which; else all are refused."
-      })
-  private boolean leaveOut;
-
   WriteRules applyTo(WriteRules own) {
     WriteRules rules = drift == null ? own : own.with(drift);
-    rules = leaveOut ? rules.leavingOut() : rules;
     return anyCase ? rules.inAnyCase() : rules;
+  }
+
+  /** Says how a table has grown. */
+  static void tell(Grown grown, PrintWriter out) {
+    grown.columns().forEach(column -> out.println(sentence(column.toString())));
+    grown.words().forEach(word -> out.println(sentence(word)));
+  }
+
+  private static String sentence(String words) {
+    return Character.toUpperCase(words.charAt(0)) + words.substring(1) + ".";
   }
 }

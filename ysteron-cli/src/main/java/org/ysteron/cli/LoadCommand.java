@@ -10,11 +10,12 @@ import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.change.LeftOut;
 import org.ysteron.commit.Committed;
+import org.ysteron.drift.NamedTarget;
 import org.ysteron.drift.TextRow;
 import org.ysteron.drift.WriteRules;
-import org.ysteron.intake.OutsideFile;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
 
 /** {@code ysteron load}. */
 @Command(
@@ -26,12 +27,22 @@ import picocli.CommandLine.Mixin;
 final class LoadCommand extends LakeCommand {
   @Mixin private FilesOptions files;
   @Mixin private DriftOptions drift;
+
+  @Option(
+      names = "--leave-out",
+      description = {
+        "Leave out rows whose primary key another row has, and those that do not fit",
+        "what others ask of rows meanwhile, and say which; else all are refused."
+      })
+  private boolean leaveOut;
+
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
     Table target = write.applyTo(opened, "load " + files.table()).table(files.table());
-    WriteRules rules = drift.applyTo(WriteRules.of(target.now().settings()));
+    WriteRules ruled = drift.applyTo(WriteRules.of(target.now().settings()));
+    WriteRules rules = leaveOut ? ruled.leavingOut() : ruled;
     try (Append append = target.append(own -> rules);
         Progress progress = new Progress(err(), "loading", "MiB", 1 << 20, total())) {
       long before = 0;
@@ -46,8 +57,7 @@ final class LoadCommand extends LakeCommand {
         before += size(path);
       }
       Committed committed = append.commit();
-      append.grown().columns().forEach(column -> out().println(sentence(column.toString())));
-      append.grown().words().forEach(word -> out().println(sentence(word)));
+      DriftOptions.tell(append.grown(), out());
       LeftOut left = append.leftOut();
       if (left.rows() > 0) {
         out().println("Left out %s:".formatted(Listing.count(left.rows(), "row", "rows")));
@@ -64,8 +74,8 @@ final class LoadCommand extends LakeCommand {
     }
   }
 
-  private static OutsideFile.NamedTarget into(Append append) {
-    return new OutsideFile.NamedTarget() {
+  private static NamedTarget into(Append append) {
+    return new NamedTarget() {
       @Override
       public void add(Map<String, Object> members) {
         append.addObject(members);
@@ -76,10 +86,6 @@ final class LoadCommand extends LakeCommand {
         append.addTexts(row);
       }
     };
-  }
-
-  private static String sentence(String words) {
-    return Character.toUpperCase(words.charAt(0)) + words.substring(1) + ".";
   }
 
   private long total() {

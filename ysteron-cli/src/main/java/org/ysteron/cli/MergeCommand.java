@@ -8,6 +8,7 @@ import java.util.function.BiFunction;
 import java.util.function.BiPredicate;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.ysteron.ChangeResult;
 import org.ysteron.Lake;
 import org.ysteron.Merge;
 import org.ysteron.Table;
@@ -62,8 +63,8 @@ final class MergeCommand extends LakeCommand {
   void run(Lake opened) {
     Table target = write.applyTo(opened, source.statement("merge")).table(source.table());
     Schema schema = target.schema();
-    Schema columns = source.columns(schema);
-    Merge merge = target.merge(source.source(columns)).style(change.style());
+    Schema columns = source.columns(target);
+    Merge merge = target.merge(source.source(columns, source.rules(target))).style(change.style());
     source.applyTo(merge);
     for (String text : matched) {
       Clause clause = clause(text, schema, columns);
@@ -82,7 +83,9 @@ final class MergeCommand extends LakeCommand {
           condition -> merge.notInSource(row -> condition.test(row, null), clause.action),
           () -> merge.notInSource(clause.action));
     }
-    out().println(ChangeOptions.report(merge.run(), source.table()));
+    ChangeResult result = merge.run();
+    DriftOptions.tell(merge.grown(), out());
+    out().println(ChangeOptions.report(result, source.table()));
   }
 
   private record Clause(Optional<BiPredicate<Row, Row>> condition, MergeSpec.Action action) {}

@@ -1,11 +1,16 @@
 package org.ysteron.cli;
 
+import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
 import org.ysteron.Merge;
 import org.ysteron.MergeSource;
+import org.ysteron.Table;
 import org.ysteron.data.Schema;
+import org.ysteron.drift.NamedTarget;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -13,6 +18,7 @@ import picocli.CommandLine.Option;
 /** The files that are merged into a table, and how their rows are matched. */
 final class SourceOptions {
   @Mixin private FilesOptions files;
+  @Mixin private DriftOptions drift;
 
   @Option(
       names = "--on",
@@ -45,23 +51,47 @@ final class SourceOptions {
     return command + " " + table() + " " + String.join(" ", names);
   }
 
-  /** The columns of the files, as the table has them. */
-  Schema columns(Schema schema) {
+  /** Whether rows may differ in what columns they have, or can be read only once. */
+  private boolean isNamed(WriteRules rules) {
+    return !rules.isPlain() || !files.paths().stream().allMatch(Files::isRegularFile);
+  }
+
+  /** How the columns of the files meet those of the table. */
+  WriteRules rules(Table table) {
+    return drift.applyTo(WriteRules.of(table.now().settings()));
+  }
+
+  /** The columns of the files that the table has. */
+  Schema columns(Table table) {
+    Schema schema = table.schema();
+    if (!files.paths().stream().allMatch(Files::isRegularFile)) {
+      return schema;
+    }
+    boolean plain = rules(table).isPlain();
     Path first = files.paths().get(0);
-    List<String> names = files.file(first).columns();
+    Set<String> names = new LinkedHashSet<>(files.file(first).columns());
     for (Path path : files.paths().subList(1, files.paths().size())) {
       List<String> others = files.file(path).columns();
-      if (!Set.copyOf(others).equals(Set.copyOf(names))) {
+      if (plain && !Set.copyOf(others).equals(names)) {
         throw new InvalidInputException(
             "%s has the columns %s, but %s has %s. Merge them one by one. Nothing was changed."
                 .formatted(first, String.join(", ", names), path, String.join(", ", others)));
       }
+      names.addAll(others);
     }
-    List<String> paths = names.stream().map(name -> Schema.path(List.of(name))).toList();
-    return names.isEmpty() ? schema : schema.select(paths);
+    List<String> paths =
+        names.stream()
+            .filter(name -> plain || schema.indexOf(name) >= 0)
+            .map(name -> Schema.path(List.of(name)))
+            .toList();
+    return paths.isEmpty() ? schema : schema.select(paths);
   }
 
-  MergeSource source(Schema columns) {
+  /** The rows of the files. */
+  MergeSource source(Schema columns, WriteRules rules) {
+    if (isNamed(rules)) {
+      return MergeSource.named(this::feed);
+    }
     return MergeSource.values(
         columns.columns().stream().map(column -> column.name()).toList(),
         target -> {
@@ -71,8 +101,15 @@ final class SourceOptions {
         });
   }
 
+  private void feed(NamedTarget target) {
+    for (Path path : files.paths()) {
+      files.file(path).readNamed(target, bytes -> {});
+    }
+  }
+
   /** Sets what the options say. */
   void applyTo(Merge merge) {
+    merge.rules(drift::applyTo);
     if (!on.isEmpty()) {
       merge.on(on.toArray(String[]::new));
     }

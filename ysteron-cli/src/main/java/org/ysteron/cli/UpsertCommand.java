@@ -1,5 +1,6 @@
 package org.ysteron.cli;
 
+import org.ysteron.ChangeResult;
 import org.ysteron.Lake;
 import org.ysteron.Merge;
 import org.ysteron.Table;
@@ -22,9 +23,11 @@ final class UpsertCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     Table target = write.applyTo(opened, source.statement("upsert")).table(source.table());
-    Schema columns = source.columns(target.schema());
-    Merge merge = target.upsert(source.source(columns)).style(change.style());
-    source.applyTo(merge);
-    out().println(ChangeOptions.report(merge.run(), source.table()));
+    Schema columns = source.columns(target);
+    Merge merge = target.upsert(source.source(columns, source.rules(target)));
+    source.applyTo(merge.style(change.style()));
+    ChangeResult result = merge.run();
+    DriftOptions.tell(merge.grown(), out());
+    out().println(ChangeOptions.report(result, source.table()));
   }
 }

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.function.Function;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.commit.Change;
 import org.ysteron.commit.CommitNote;
@@ -306,16 +307,19 @@ public final class ChangeSet implements Change {
     return Optional.of(core.commit(this, note, start));
   }
 
-  /** How many writers there are; to {@link #undo} those that come later. */
-  public int mark() {
-    return writers.size();
-  }
-
-  /** Deletes the files of a statement that failed: those of all writers since a mark. */
-  public void undo(int mark) {
-    List<TableWriter> later = writers.subList(mark, writers.size());
-    later.forEach(TableWriter::discard);
-    later.clear();
+  /** Does a statement that changes a table; when it fails, nothing of it is left. */
+  public <T> T statement(TableChange table, Function<TableChange, T> work) {
+    int before = writers.size();
+    Runnable back = table.mark();
+    try {
+      return work.apply(table);
+    } catch (RuntimeException e) {
+      List<TableWriter> later = writers.subList(before, writers.size());
+      later.forEach(TableWriter::discard);
+      later.clear();
+      back.run();
+      throw e;
+    }
   }
 
   /** Deletes the data files that were written. */

@@ -12,6 +12,7 @@ import org.ysteron.drift.RowFitter;
 import org.ysteron.drift.TextRow;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.table.Alteration;
 import org.ysteron.table.TableForm;
 
 /**
@@ -138,7 +139,10 @@ public final class NamedRows implements AutoCloseable {
 
   /** What is to be set aside needs a column first. */
   private void makeLeftovers() {
-    change.grow(GrowingRows.leftovers(change.draft().form()));
+    TableForm form = change.draft().form();
+    List<Alteration> alterations = GrowingRows.leftovers(form);
+    change.grow(alterations);
+    grown = Grown.of(form, alterations, List.of());
     before.add(writer);
     open();
   }

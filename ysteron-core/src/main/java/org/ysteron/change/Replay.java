@@ -3,6 +3,7 @@ package org.ysteron.change;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
@@ -195,19 +196,13 @@ final class Replay {
 
   /** What grows a column that was there does so under the name that others may have given it. */
   private Field underItsName(Alteration.Grow grow) {
-    Schema schema = mine.form().schema();
-    List<Field> siblings =
-        grow.parent().isEmpty()
-            ? schema.columns()
-            : Schema.children(schema.find(grow.parent()).type());
-    for (Field sibling : siblings) {
-      if (sibling.name().equals(grow.field().name())) {
-        Schema theirs = there.form().schema();
-        String path = theirs.pathOf(inTable(sibling.id())); // not there when others dropped it
-        return grow.field().withName(theirs.find(path).name());
-      }
+    Optional<Field> mineIs = grow.there(mine.form().schema());
+    if (mineIs.isEmpty()) {
+      return grow.field();
     }
-    return grow.field();
+    Schema theirs = there.form().schema();
+    String path = theirs.pathOf(inTable(mineIs.get().id())); // not there when others dropped it
+    return grow.field().withName(theirs.find(path).name());
   }
 
   /** The place beside the same column; last when others took that away. */
@@ -230,9 +225,7 @@ final class Replay {
       pair(add.parent(), ((Alteration.AddColumn) translated).parent(), add.field());
     } else if (alteration instanceof Alteration.Grow grow) {
       Alteration.Grow other = (Alteration.Grow) translated;
-      pair(
-          mine.form().schema().find(Schema.below(grow.parent(), grow.field().name())),
-          there.form().schema().find(Schema.below(other.parent(), other.field().name())));
+      pair(mine.form().schema().find(grow.path()), there.form().schema().find(other.path()));
     }
   }
 

@@ -216,6 +216,26 @@ public final class TableChange {
     }
   }
 
+  /** What brings back what is now, when a statement fails that has changed some of it. */
+  Runnable mark() {
+    Draft drafted = current();
+    int[] sizes = {files.size(), reads.size(), alterations.size(), keyTests.size()};
+    Map<Long, Touch> touchedThen = new TreeMap<>(touched);
+    Set<String> operationsThen = new LinkedHashSet<>(operations);
+    return () -> {
+      draft = drafted;
+      pending.clear();
+      List<List<?>> lists = List.of(files, reads, alterations, keyTests);
+      for (int i = 0; i < sizes.length; i++) {
+        lists.get(i).subList(sizes[i], lists.get(i).size()).clear();
+      }
+      touched.clear();
+      touched.putAll(touchedThen);
+      operations.clear();
+      operations.addAll(operationsThen);
+    };
+  }
+
   /** The table as it will be after a statement that is not taken yet. */
   Draft after(Effect effect) {
     return after(current(), effect);
@@ -339,7 +359,7 @@ public final class TableChange {
   }
 
   /** Alters the table for rows that need it. */
-  void grow(List<Alteration> changes) {
+  public void grow(List<Alteration> changes) {
     alter(changes, "grow");
   }
 

@@ -37,20 +37,22 @@ public final class GrowingRows implements AutoCloseable {
       WriteRules rules,
       Function<TableForm, Target> checks) {
     this.rules = rules;
-    this.fitter = fitter(floor, rules, false);
+    this.fitter = fitter(floor, rules);
     this.growth = new Growth(floor, numbers, rules, settings.number(TableSettings.MOST_COLUMNS));
     this.checks = checks;
   }
 
   /** What fits rows to a table. */
   public static RowFitter fitter(TableForm form, WriteRules rules) {
-    return fitter(form, rules, false);
+    return new RowFitter(form.schema(), rules, leftoversAt(form));
   }
 
-  private static RowFitter fitter(TableForm form, WriteRules rules, boolean isGrown) {
-    int leftovers =
-        form.leftoversColumn().map(column -> form.schema().columns().indexOf(column)).orElse(-1);
-    return new RowFitter(form.schema(), rules, leftovers, isGrown);
+  private static int leftoversAt(TableForm form) {
+    return form.leftoversColumn().map(column -> form.schema().columns().indexOf(column)).orElse(-1);
+  }
+
+  private static RowFitter grown(TableForm form, WriteRules rules) {
+    return RowFitter.grown(form.schema(), rules, leftoversAt(form));
   }
 
   /**
@@ -79,7 +81,7 @@ public final class GrowingRows implements AutoCloseable {
   private void check(long number, Object row, Growth.Step step) {
     if (check == null || growth.widens(step)) {
       TableForm form = growth.widened(step);
-      widened = fitter(form, rules, true);
+      widened = grown(form, rules);
       check = checks.apply(form);
     }
     try {
@@ -144,7 +146,7 @@ public final class GrowingRows implements AutoCloseable {
 
   /** Hands on all rows as the grown table takes them. */
   public void forEach(TableForm grown, Target target, Misfit misfit) {
-    RowFitter last = fitter(grown, rules, true);
+    RowFitter last = grown(grown, rules);
     rows.forEach(
         (number, row) -> {
           Object[] values;

@@ -1,8 +1,12 @@
 package org.ysteron.drift;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import org.ysteron.data.Field;
 import org.ysteron.data.Type;
+import org.ysteron.table.Alteration;
+import org.ysteron.table.TableForm;
 
 /**
  * How a table has grown by rows.
@@ -12,6 +16,18 @@ import org.ysteron.data.Type;
  */
 public record Grown(List<Column> columns, List<String> words) {
   public static final Grown NOTHING = new Grown(List.of(), List.of());
+
+  /** What alterations of a table for rows come to. */
+  public static Grown of(TableForm floor, List<Alteration> alterations, List<String> words) {
+    List<Column> columns = new ArrayList<>();
+    for (Alteration alteration : alterations) {
+      if (alteration instanceof Alteration.Grow grow) {
+        Optional<Type> before = grow.there(floor.schema()).map(Field::type);
+        columns.add(new Column(grow.path(), before, grow.field().type()));
+      }
+    }
+    return new Grown(columns, words);
+  }
 
   /**
    * A column that is new or wider.

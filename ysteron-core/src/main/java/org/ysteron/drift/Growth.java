@@ -268,14 +268,18 @@ final class Growth {
     List<Alteration> alterations = new ArrayList<>();
     List<Wanted> possible = possible();
     possible.forEach(wanted -> alterations.add(wanted.alteration()));
-    long telling = fresh.values().stream().filter(wanted -> !wanted.findings.isNothing()).count();
-    boolean somethingLeft = firstOut != null || possible.size() < wider.size() + telling;
-    if (somethingLeft && floor.leftoversColumn().isEmpty()) {
+    if (leaves() && floor.leftoversColumn().isEmpty()) {
       List<String> taken =
           possible.stream().filter(wanted -> wanted.parent.isEmpty()).map(Wanted::name).toList();
       alterations.addAll(leftovers(floor.schema(), taken));
     }
     return alterations;
+  }
+
+  /** Whether something is left over that no column takes. */
+  boolean leaves() {
+    long telling = fresh.values().stream().filter(wanted -> !wanted.findings.isNothing()).count();
+    return firstOut != null || possible().size() < wider.size() + telling;
   }
 
   /** What makes a column for what is left over, under a name that is free. */
@@ -291,10 +295,8 @@ final class Growth {
 
   /** What there is to say of it. */
   Grown grown() {
-    List<Grown.Column> columns = new ArrayList<>();
     List<String> words = new ArrayList<>();
     for (Wanted wanted : possible()) {
-      columns.add(new Grown.Column(wanted.path(), wanted.before, wanted.now.orElseThrow()));
       if (!wanted.name.equals(wanted.last)) {
         words.add(met(wanted.path(), Schema.below(wanted.parent, wanted.last)));
       }
@@ -303,7 +305,7 @@ final class Growth {
     if (!rules.anyCase()) {
       words.addAll(apart());
     }
-    return new Grown(columns, words);
+    return Grown.of(floor, alterations(), words);
   }
 
   private static String met(String one, String other) {

@@ -87,7 +87,7 @@ final class RawRows implements AutoCloseable {
       return;
     }
     try {
-      out.close();
+      out.close(); // which is of no effect when it is closed
       try (DataInputStream in =
           new DataInputStream(
               new BufferedInputStream(new ZstdInputStream(spill.read()), BUFFER))) {

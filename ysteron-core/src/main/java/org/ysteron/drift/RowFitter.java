@@ -34,6 +34,7 @@ public final class RowFitter {
   private final WriteRules rules;
   private final int leftovers;
   private final boolean isGrown;
+  private final boolean isPartial;
   private final Map<String, Map<String, Integer>> positions = new HashMap<>();
   private List<String> plannedNames;
   private int[] planned;
@@ -45,10 +46,12 @@ public final class RowFitter {
    *
    * @param values by column; they count only if nothing is needed
    * @param needs what does not fit before the table has grown
-   * @param needsLeftovers whether something is left over and the table has no column for it
+   * @param leaves whether something is left over
+   * @param needsLeftovers whether the table has no column for that
    */
   @SuppressWarnings("ArrayRecordComponent") // handed over once, never compared
-  public record Fitted(Object[] values, List<Need> needs, boolean needsLeftovers) {
+  public record Fitted(
+      Object[] values, List<Need> needs, boolean leaves, boolean needsLeftovers) {
     /** Whether the values are those of the table. */
     public boolean fits() {
       return needs.isEmpty() && !needsLeftovers;
@@ -79,15 +82,32 @@ public final class RowFitter {
    * @param leftovers the position of the column for what is not known, or -1
    */
   public RowFitter(Schema schema, WriteRules rules, int leftovers) {
-    this(schema, rules, leftovers, false);
+    this(schema, rules, leftovers, false, false);
   }
 
-  /** {@code isGrown}: whether the table has grown by all rows, so that nothing more comes. */
-  RowFitter(Schema schema, WriteRules rules, int leftovers, boolean isGrown) {
+  /**
+   * For rows of a table.
+   *
+   * @param isGrown whether the table has grown by all rows, so that nothing more comes
+   * @param isPartial whether rows need not have all columns of the table
+   */
+  private RowFitter(
+      Schema schema, WriteRules rules, int leftovers, boolean isGrown, boolean isPartial) {
     this.schema = schema;
     this.rules = rules;
     this.leftovers = leftovers;
     this.isGrown = isGrown;
+    this.isPartial = isPartial;
+  }
+
+  /** For rows of a table that has grown by all of them. */
+  static RowFitter grown(Schema schema, WriteRules rules, int leftovers) {
+    return new RowFitter(schema, rules, leftovers, true, false);
+  }
+
+  /** For rows that need not have all columns of the table. */
+  static RowFitter partial(Schema schema, WriteRules rules, int leftovers) {
+    return new RowFitter(schema, rules, leftovers, false, true);
   }
 
   /**
@@ -100,7 +120,7 @@ public final class RowFitter {
     if (row instanceof TextRow texts) {
       Object[] values = quick(texts);
       if (values != null) {
-        return new Fitted(values, List.of(), false);
+        return new Fitted(values, List.of(), false, false);
       }
     }
     wrong = new ArrayList<>();
@@ -114,7 +134,7 @@ public final class RowFitter {
     if (!wrong.isEmpty()) {
       throw new InvalidInputException(String.join("; ", wrong));
     }
-    return new Fitted(values, needs, homeless);
+    return new Fitted(values, needs, !left.isEmpty(), homeless);
   }
 
   /** The values of a row that has nothing but what the table takes, as most have; else null. */
@@ -138,6 +158,9 @@ public final class RowFitter {
         } catch (InvalidInputException e) {
           return null; // what is wrong is told with all the rest
         }
+      }
+      if (planned[c] < 0 && isPartial) {
+        continue;
       }
       if (values[c] == null && (planned[c] < 0 || takesDefault(field))) {
         values[c] = field.writeDefault().orElse(null);
@@ -273,6 +296,9 @@ public final class RowFitter {
     for (int i = 0; i < values.length; i++) {
       Field field = type.fields().get(i);
       boolean absent = from[i] == null;
+      if (absent && isPartial && path.isEmpty()) {
+        continue;
+      }
       if (values[i] == null && (absent || takesDefault(field))) {
         values[i] = field.writeDefault().orElse(null);
       }

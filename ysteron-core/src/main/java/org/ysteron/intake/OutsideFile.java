@@ -34,6 +34,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
+import org.ysteron.drift.NamedTarget;
 import org.ysteron.drift.TextRow;
 import org.ysteron.error.InvalidInputException;
 
@@ -65,15 +66,6 @@ public final class OutsideFile {
   public interface RowTarget {
     /** A row by the values of all columns in their order. */
     void add(Object[] values);
-  }
-
-  /** Takes rows whose columns may not be the table's. */
-  public interface NamedTarget {
-    /** A row by names, its values as parsed JSON has them. */
-    void add(Map<String, Object> members);
-
-    /** A row of texts. */
-    void add(TextRow row);
   }
 
   public OutsideFile(Path path, Kind kind) {

@@ -69,9 +69,21 @@ public sealed interface Alteration {
    * inside alike. Others who do the same do not collide.
    */
   record Grow(String parent, Field field) implements Alteration {
+    /** The path of the column. */
+    public String path() {
+      return Schema.below(parent, field.name());
+    }
+
+    /** The column of its name that is there already. */
+    public Optional<Field> there(Schema schema) {
+      List<Field> siblings =
+          parent.isEmpty() ? schema.columns() : Schema.children(schema.find(parent).type());
+      return siblings.stream().filter(sibling -> sibling.name().equals(field.name())).findFirst();
+    }
+
     @Override
     public String toString() {
-      return "grow " + Schema.below(parent, field.name()) + " " + field.type();
+      return "grow " + path() + " " + field.type();
     }
   }
 

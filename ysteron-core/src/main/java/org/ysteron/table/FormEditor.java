@@ -55,7 +55,7 @@ public final class FormEditor {
     if (alteration instanceof Alteration.AddColumn add) {
       add(add.parent(), add.field(), add.place());
     } else if (alteration instanceof Alteration.Grow grow) {
-      grow(grow.parent(), grow.field());
+      grow(grow);
     } else if (alteration instanceof Alteration.DropColumn drop) {
       drop(drop.path());
     } else if (alteration instanceof Alteration.RenameColumn rename) {
@@ -119,20 +119,18 @@ public final class FormEditor {
     }
   }
 
-  private void grow(String parent, Field field) {
-    List<Field> there =
-        parent.isEmpty() ? schema().columns() : Schema.children(schema().find(parent).type());
-    Optional<Field> same =
-        there.stream().filter(sibling -> sibling.name().equals(field.name())).findFirst();
+  private void grow(Alteration.Grow grow) {
+    Field field = grow.field();
+    Optional<Field> same = grow.there(schema());
     if (same.isEmpty()) {
-      add(parent, field.withRequired(false), Place.LAST);
+      add(grow.parent(), field.withRequired(false), Place.LAST);
       return;
     }
-    String path = Schema.below(parent, field.name());
+    String path = grow.path();
     Type have = same.get().type();
     if (have.isNested() && have.getClass() == field.type().getClass()) {
       for (Field inner : Schema.children(field.type())) {
-        grow(path, inner);
+        grow(new Alteration.Grow(path, inner));
       }
       return;
     }

@@ -11,6 +11,7 @@ import java.nio.file.Path;
 import java.util.Random;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
+import org.ysteron.drift.NamedTarget;
 import org.ysteron.drift.TextRow;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
@@ -25,8 +26,8 @@ import org.ysteron.error.InvalidInputException;
  */
 @Timeout(600)
 class HostileFilesTest {
-  private static final OutsideFile.NamedTarget NOWHERE =
-      new OutsideFile.NamedTarget() {
+  private static final NamedTarget NOWHERE =
+      new NamedTarget() {
         @Override
         public void add(Map<String, Object> members) {}
 
