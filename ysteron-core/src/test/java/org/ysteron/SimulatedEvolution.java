@@ -45,6 +45,10 @@ final class SimulatedEvolution {
   void round(SimulatedActors.Actor actor, Lake lake) {
     String name = random.nextInt(3) == 0 ? "t.b" : "t.a";
     try {
+      if (random.nextInt(4) == 0) {
+        SimulatedKeys.round(actor, lake, random);
+        return;
+      }
       Table table = lake.table(name);
       if (random.nextInt(5) == 0) {
         actor.tell("rewrites " + name);

@@ -19,6 +19,8 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.drift.NamedTarget;
+import org.ysteron.drift.TextRow;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
@@ -40,6 +42,9 @@ final class SimulatedWork {
   static final class State {
     final Map<String, NavigableMap<Integer, Held>> tables = new TreeMap<>();
 
+    /** By key, the values of a table in which rows may share one. */
+    NavigableMap<Integer, List<Long>> shared = new TreeMap<>();
+
     /** By table, the rows that are really there at the same commit. */
     Map<String, Map<Integer, Long>> actual = Map.of();
 
@@ -52,6 +57,7 @@ final class SimulatedWork {
     State copy() {
       State copy = new State();
       tables.forEach((name, rows) -> copy.tables.put(name, new TreeMap<>(rows)));
+      copy.shared = SimulatedKeys.copy(shared);
       return copy;
     }
 
@@ -106,7 +112,7 @@ final class SimulatedWork {
     int high = low + random.nextInt(4);
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
-    return switch (random.nextInt(19)) {
+    return switch (random.nextInt(23)) {
       case 0, 1 ->
           new Append(
               table,
@@ -116,6 +122,8 @@ final class SimulatedWork {
               random.nextInt(3) > 0,
               new TreeSet<>());
       case 17, 18 -> new Contested(table, distinct(random), 1000L * fresh);
+      case 19 -> new GrowingUpsert(table, distinct(random), random.nextInt(50), random.nextInt(8));
+      case 20, 21 -> SimulatedKeys.random(random, fresh);
       case 14 -> new Refused(table, low, high);
       case 15 -> new SelfMerge(table, low, high);
       case 16 -> new CopyRows("t.b", "t.a", low, high);
@@ -394,6 +402,40 @@ final class SimulatedWork {
         }
       }
       return "merged " + matched;
+    }
+  }
+
+  /**
+   * Inserts or updates by key from a source whose rows have other columns than the table, and not
+   * all of them the same.
+   *
+   * @param which whose bits say which rows have more columns
+   */
+  record GrowingUpsert(String table, List<Integer> keys, long value, int which) implements Op {
+    @Override
+    public String run(Tables tables) {
+      Merge merge = tables.table(table).merge.apply(MergeSource.named(this::feed));
+      merge.matched(Merge.takeAll()).unmatched(Merge.takeAll());
+      return "merged " + merge.run().report().rowsMatched();
+    }
+
+    private void feed(NamedTarget to) {
+      for (int i = 0; i < keys.size(); i++) {
+        int k = keys.get(i);
+        boolean more = (which >> i) % 2 == 1;
+        if (i == 1 && more) {
+          String text = String.valueOf(k);
+          String[] values = {text, String.valueOf(value), text};
+          to.add(new TextRow(List.of("k", "v", "g"), values));
+        } else {
+          to.add(more ? Map.of("g", k, "k", k, "v", value) : Map.of("v", value, "k", k));
+        }
+      }
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      return new Upsert(table, keys, value, ChangeStyle.MASK, false).apply(state, ids);
     }
   }
 

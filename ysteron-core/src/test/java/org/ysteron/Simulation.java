@@ -107,6 +107,10 @@ final class Simulation {
       lake.createTable("t.a", SimulatedWork.SCHEMA, properties);
       lake.createTable("t.b", SimulatedWork.SCHEMA, properties);
       lake.createTable("t.n", SimulatedWork.SCHEMA);
+      lake.createTable(
+          SimulatedKeys.TABLE,
+          SimulatedWork.SCHEMA,
+          TableSettings.DEFAULTS.with(TableSettings.KEY_TEST, SimulatedKeys.anyTest(random)));
     }
     for (int w = 0; w < settings.writers; w++) {
       actors.add("writer " + w, actor -> lives(actor, this::write));

@@ -98,8 +98,9 @@ final class SimulationCheck {
     state.bounds.putAll(bounds(view));
     Simulation.Attempt attempt = attempts.get(commit.note());
     if (attempt == null) {
-      if (entry >= 1 && entry <= 3) {
-        state.tables.put(List.of("t.a", "t.b", "t.n").get(entry - 1), new TreeMap<>());
+      List<String> made = List.of("t.a", "t.b", "t.n", SimulatedKeys.TABLE);
+      if (entry >= 1 && entry <= made.size()) {
+        state.tables.put(made.get(entry - 1), new TreeMap<>());
       }
       return state;
     }
@@ -123,6 +124,7 @@ final class SimulationCheck {
         .as("what %s saw, from entry %d", attempt.id, attempt.start)
         .isEqualTo(attempt.seen);
     carry(attempt, atStart, after, state);
+    SimulatedKeys.carry(atStart.shared, after.shared, state.shared);
     return state;
   }
 
@@ -181,6 +183,10 @@ final class SimulationCheck {
               TableView before = known.put(listing.id(), table);
               boolean same = before != null && before.version() == table.version();
               if (same || listing.name().equals("t.n")) {
+                return;
+              }
+              if (listing.name().equals(SimulatedKeys.TABLE)) {
+                SimulatedKeys.check(table, state.shared);
                 return;
               }
               Map<Integer, Long> rows = new TreeMap<>();

@@ -120,14 +120,14 @@ public final class SourceRows implements AutoCloseable {
     return Grown.of(look.floor, look.alterations(), look.growth.grown().words());
   }
 
-  /** The columns of the grown table that the source has. */
+  /** The columns of the grown table that the source has; all of them when it has no rows. */
   public List<Field> columns(TableForm grown) {
     List<Field> columns = new ArrayList<>();
     for (Field column : grown.schema().columns()) {
       boolean takesTheRest =
           look.leavesSomething()
               && grown.leftoversColumn().filter(rest -> rest.id() == column.id()).isPresent();
-      if (takesTheRest || seen.contains(Findings.fold(column.name(), rules.anyCase()))) {
+      if (takesTheRest || seen.isEmpty() || seen.contains(Findings.fold(column.name(), rules.anyCase()))) {
         columns.add(column);
       }
     }
