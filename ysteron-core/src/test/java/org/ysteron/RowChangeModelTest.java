@@ -17,6 +17,8 @@ import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.ChangeStyle;
+import org.ysteron.drift.Drift;
+import org.ysteron.drift.TextRow;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
@@ -56,6 +58,9 @@ class RowChangeModelTest {
       Held before =
           rows.put((Integer) row.get(0), new Held((Long) row.get(1), (String) row.get(2)));
       assertThat(before).as("row %s twice", row).isNull();
+      if (row.fields().size() > 3 && row.get(3) != null) {
+        assertThat(((Number) row.get(3)).intValue()).as("%s", row).isEqualTo(row.get(0));
+      }
     }
     return rows;
   }
@@ -91,7 +96,7 @@ class RowChangeModelTest {
                       inside::merge,
                       inside::rewrite,
                       inside::alter,
-                      (rows, refused) -> rows.forEach(row -> offer(row, inside::add, refused))));
+                      (rows, refused) -> rows.forEach(row -> offer(row, by(inside::addRow), refused))));
               assertThat(rows(inside.scan())).isEqualTo(model);
             }
             work.commit();
@@ -144,6 +149,11 @@ class RowChangeModelTest {
     }
   }
 
+  /** Rows by name, since the table may have more columns. */
+  private static Consumer<Object[]> by(Consumer<Row> target) {
+    return values -> target.accept(Row.of(SCHEMA.struct(), values));
+  }
+
   private static void offer(Object[] row, Consumer<Object[]> to, Consumer<Object[]> refused) {
     try {
       to.accept(row);
@@ -156,10 +166,10 @@ class RowChangeModelTest {
   private void append(Table table, List<Object[]> rows, Consumer<Object[]> refused) {
     boolean late = random.nextBoolean();
     try (Append append = table.append(WriteRules::leavingOut)) {
-      rows.forEach(row -> offer(row, append::add, refused));
+      rows.forEach(row -> offer(row, by(append::addRow), refused));
       if (late) {
         for (int k = -1; k >= -3; k--) {
-          append.add(k, null, "late");
+          append.addRow(Row.of(SCHEMA.struct(), k, null, "late"));
         }
         table.alter().check("late", column("k").atLeast(0)).run();
       }
@@ -193,7 +203,7 @@ class RowChangeModelTest {
     int low = random.nextInt(KEYS);
     int high = low + random.nextInt(15);
     Condition condition = column("k").between(low, high);
-    switch (random.nextInt(12)) {
+    switch (random.nextInt(14)) {
       case 6 -> {
         int salt = random.nextInt(1000);
         target.rewrite.get().among(file -> (file.numbers().number() + salt) % 3 > 0).run();
@@ -253,6 +263,7 @@ class RowChangeModelTest {
           refuse(() -> target.alter.get().check("none", column("k").lessThan(0)).run());
         }
       }
+      case 12, 13 -> growingUpsert(target);
       case 1 -> {
         ChangeReport report = target.delete.get().where(condition).style(style()).run().report();
         int before = model.size();
@@ -293,6 +304,44 @@ class RowChangeModelTest {
       }
       default -> merge(target, low, high);
     }
+  }
+
+  /** Rows of which some have more columns than the table, or wider values. */
+  private void growingUpsert(Target target) {
+    Map<Integer, Held> given = new LinkedHashMap<>();
+    for (int i = random.nextInt(9); i >= 0; i--) {
+      int k = random.nextInt(KEYS);
+      given.put(k, new Held((long) random.nextInt(500), "g" + random.nextInt(9)));
+    }
+    int salt = random.nextInt(100);
+    target
+        .merge
+        .apply(
+            MergeSource.named(
+                to ->
+                    given.forEach(
+                        (k, held) -> {
+                          if ((k + salt) % 3 == 0) {
+                            String[] texts = {k + ".5", "" + k, "" + held.v(), held.t()};
+                            to.add(new TextRow(List.of("g", "k", "v", "t"), texts));
+                          } else {
+                            Map<String, Object> row = new LinkedHashMap<>();
+                            row.put("t", held.t());
+                            row.put("v", held.v());
+                            row.put("k", k);
+                            if ((k + salt) % 3 == 1) {
+                              row.put("g", k);
+                              row.put("h", List.of());
+                            }
+                            to.add(row);
+                          }
+                        })))
+        .rules(rules -> rules.with(Drift.GROW))
+        .matched(Merge.takeAll())
+        .unmatched(Merge.takeAll())
+        .style(style())
+        .run();
+    model.putAll(given);
   }
 
   private static void refuse(Runnable statement) {
