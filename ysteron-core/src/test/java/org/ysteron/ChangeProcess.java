@@ -8,6 +8,10 @@ import java.util.Map;
 import org.ysteron.change.ChangeStyle;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.data.Field;
+import org.ysteron.drift.Drift;
+import org.ysteron.table.TableSettings;
+import org.ysteron.data.Row;
+import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.table.Check;
@@ -21,6 +25,13 @@ final class ChangeProcess {
   static final int ROWS = 100;
 
   private ChangeProcess() {}
+
+  private static final Type.Struct GROWING =
+      new Type.Struct(
+          List.of(
+              Field.of("k", Types.INTEGER),
+              Field.of("v", Types.INTEGER),
+              Field.of("more", Types.BIGINT)));
 
   /** Takes the lake, the kind of change, and the number to start with. */
   public static void main(String[] arguments) {
@@ -103,6 +114,46 @@ final class ChangeProcess {
       case "copy" -> {
         lake.table("t.y").upsert(rows(0, n)).style(style).run();
         table.upsert(MergeSource.scan(lake.table("t.y").scan())).style(style).run();
+      }
+      case "grow" ->
+          // Some rows have a column more with each change, the others wait behind them.
+          table
+              .upsert(
+                  MergeSource.named(
+                      to -> {
+                        for (int k = 0; k < ROWS; k++) {
+                          to.add(
+                              k % 2 == 0
+                                  ? Map.of("k", k, "v", n, "c" + n % 20, k)
+                                  : Map.of("v", n, "k", k));
+                        }
+                      }))
+              .rules(rules -> rules.with(Drift.GROW))
+              .style(style)
+              .run();
+      case "regrow" -> {
+        try (Transaction work = lake.begin()) {
+          TransactionTable inside = work.table("t.x");
+          inside.alter().set(TableSettings.DRIFT, Drift.GROW.word()).run();
+          inside.delete().style(style).run();
+          for (int k = 0; k < ROWS; k++) {
+            inside.addRow(Row.of(GROWING, k, n, k + 3_000_000_000L));
+          }
+          inside.alter().drop("more").run();
+          work.commit();
+        }
+      }
+      case "shared" -> {
+        // Rows come twice where no key is tested; the old ones go by their serials.
+        try (Transaction work = lake.begin()) {
+          work.table("t.x").alter().set(TableSettings.KEY_TEST, "declared").run();
+          for (int k = 0; k < ROWS; k++) {
+            work.table("t.x").add(k, n);
+          }
+          work.table("t.x").delete().where(column("v").lessThan(n)).style(style).run();
+          work.commit();
+        }
+        table.alter().set(TableSettings.KEY_TEST, "exact").run();
       }
       case "refused" -> refused(lake, n, style);
       case "late" -> {

@@ -20,6 +20,7 @@ import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.ysteron.change.ChangeStyle;
+import org.ysteron.drift.Drift;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.SmallEntries;
@@ -195,6 +196,15 @@ class DamageTest {
         other.alter().add(Field.of("note", Types.text())).run();
       }
     }
+    // A merge by which the table grows.
+    other
+        .merge(
+            MergeSource.named(
+                to -> to.add(Map.of("gauge", "ORR-3", "level", 3, "wind", 4.5))))
+        .rules(rules -> rules.with(Drift.GROW))
+        .on("gauge", "level")
+        .unmatched(Merge.takeAll())
+        .run();
     table
         .merge(MergeSource.scan(other.scan().columns("gauge", "level")))
         .on("gauge", "level")
