@@ -7,7 +7,6 @@ import org.ysteron.change.ChangeSet;
 import org.ysteron.change.LeftOut;
 import org.ysteron.change.NamedRows;
 import org.ysteron.change.TableChange;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.commit.CommitAttempt;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
@@ -17,6 +16,7 @@ import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
 import org.ysteron.drift.Grown;
 import org.ysteron.drift.TextRow;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.EndedException;
 import org.ysteron.table.VersionPage;
 

@@ -26,8 +26,7 @@ interface StatementRunner {
    * A commit of its own, run again on the newest state when another commit stands in its way: what
    * a single statement does depends on nothing but the state it runs on.
    */
-  record Alone(LakeCore core, CommitNote commitNote, VersionPage table)
-      implements StatementRunner {
+  record Alone(LakeCore core, CommitNote commitNote, VersionPage table) implements StatementRunner {
     private static final int MOST_TRIES = 60;
 
     @Override

@@ -8,13 +8,13 @@ import java.util.function.Function;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.NamedRows;
 import org.ysteron.change.TableChange;
-import org.ysteron.drift.WriteRules;
-import org.ysteron.table.VersionPage;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.drift.WriteRules;
+import org.ysteron.table.VersionPage;
 
 /**
  * A table as a transaction sees it. A row or a statement that is refused leaves nothing, and the

@@ -6,16 +6,16 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.Map;
 import org.ysteron.change.ChangeStyle;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.data.Field;
-import org.ysteron.drift.Drift;
-import org.ysteron.table.TableSettings;
 import org.ysteron.data.Row;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
+import org.ysteron.drift.Drift;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.table.Check;
 import org.ysteron.table.LayoutPlan;
+import org.ysteron.table.TableSettings;
 
 /**
  * A process that changes table t.x again and again and says what was committed. But for the named

@@ -20,13 +20,13 @@ import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.ysteron.change.ChangeStyle;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.SmallEntries;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.drift.Drift;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.DamagedException;
 import org.ysteron.expr.Condition;
 import org.ysteron.store.ForwardingStore;
@@ -198,9 +198,7 @@ class DamageTest {
     }
     // A merge by which the table grows.
     other
-        .merge(
-            MergeSource.named(
-                to -> to.add(Map.of("gauge", "ORR-3", "level", 3, "wind", 4.5))))
+        .merge(MergeSource.named(to -> to.add(Map.of("gauge", "ORR-3", "level", 3, "wind", 4.5))))
         .rules(rules -> rules.with(Drift.GROW))
         .on("gauge", "level")
         .unmatched(Merge.takeAll())

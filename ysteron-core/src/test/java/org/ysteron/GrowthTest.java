@@ -3,17 +3,12 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import java.io.IOException;
-import java.io.UncheckedIOException;
-import java.nio.file.Files;
-import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
-import java.util.TreeMap;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import org.junit.jupiter.api.Test;
@@ -29,7 +24,6 @@ import org.ysteron.drift.WriteRules;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
-import org.ysteron.intake.OutsideFile;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.TableSettings;
 
@@ -37,8 +31,17 @@ import org.ysteron.table.TableSettings;
 class GrowthTest {
   private static final List<Type> FLOORS =
       List.of(
-          Types.INTEGER, Types.BIGINT, Types.REAL, Types.DOUBLE, Types.decimal(6, 2),
-          Types.text(4), Types.text(), Types.DATE, Types.TIMESTAMP, Types.BOOLEAN, Types.INSTANT);
+          Types.INTEGER,
+          Types.BIGINT,
+          Types.REAL,
+          Types.DOUBLE,
+          Types.decimal(6, 2),
+          Types.text(4),
+          Types.text(),
+          Types.DATE,
+          Types.TIMESTAMP,
+          Types.BOOLEAN,
+          Types.INSTANT);
 
   /** Values as JSON has them, some of a kind in each line. */
   private static final List<List<String>> VALUES =
@@ -63,7 +66,8 @@ class GrowthTest {
       List.of(
           List.of("[]", "[1]", "null", "[2.5, null]", "[[]]"),
           List.of("{}", "{\"a\": 1}", "{\"b\": [], \"a\": 2.5}", "{\"b\": [true]}"),
-          List.of("{\"a\": {\"x\": 1}}", "{\"a\": {}}", "{\"c\": \"2026-03-01\", \"a\": {\"y\": 0}}"),
+          List.of(
+              "{\"a\": {\"x\": 1}}", "{\"a\": {}}", "{\"c\": \"2026-03-01\", \"a\": {\"y\": 0}}"),
           List.of("1", "[1]", "{}", "\"t\""),
           List.of("[{\"a\": 1}, {}]", "[]", "[{\"b\": \"x\"}]"));
 
@@ -238,7 +242,8 @@ class GrowthTest {
     }
     assertThat(table.now().files()).hasSize(2);
     assertThat(table.now().schema().columns()).hasSize(303);
-    assertThat(table.scan().where(Condition.column("k299").equalTo(299)).rows().toList()).hasSize(1);
+    assertThat(table.scan().where(Condition.column("k299").equalTo(299)).rows().toList())
+        .hasSize(1);
     assertThat(table.now().record().operation()).isEqualTo("grow + append");
   }
 
@@ -268,7 +273,8 @@ class GrowthTest {
       assertThatThrownBy(() -> add(append, "{\"id\": 2, \"level\": \"02134\", \"more\": 1}"))
           .isInstanceOf(InvalidInputException.class)
           .hasMessageContaining("Row 2: column level (INTEGER): '02134' is not a value of INTEGER");
-      assertThatThrownBy(() -> add(append, "{\"id\": 2, \"level\": 0.123456789012345678901234567890}"))
+      assertThatThrownBy(
+              () -> add(append, "{\"id\": 2, \"level\": 0.123456789012345678901234567890}"))
           .hasMessageContaining("0.123456789012345678901234567890");
       add(append, "{\"id\": 3, \"level\": 1, \"ratio\": 0.123456789}");
       append.commit();
@@ -276,8 +282,10 @@ class GrowthTest {
     assertThat(table.schema().columns()).hasSize(3);
     assertThat(type("level")).isEqualTo("DOUBLE PRECISION");
     assertThat(type("ratio")).isEqualTo("DOUBLE PRECISION");
-    assertThatThrownBy(() -> load(NUMBERED, "{\"id\": 1, \"level\": 1, \"ratio\": 0.12345678901234567891}"))
-        .hasMessageContaining("'0.12345678901234567891' has more digits than DOUBLE PRECISION holds");
+    assertThatThrownBy(
+            () -> load(NUMBERED, "{\"id\": 1, \"level\": 1, \"ratio\": 0.12345678901234567891}"))
+        .hasMessageContaining(
+            "'0.12345678901234567891' has more digits than DOUBLE PRECISION holds");
   }
 
   private void load(Schema ignored, String row) {
@@ -317,8 +325,7 @@ class GrowthTest {
     }
     assertThat(type("height")).isEqualTo("BIGINT");
     assertThat(table.schema().columns()).hasSize(4);
-    assertThat(values("height"))
-        .containsExactly(3_000_000_000L, 4_000_000_000L, 5_000_000_000L);
+    assertThat(values("height")).containsExactly(3_000_000_000L, 4_000_000_000L, 5_000_000_000L);
     table.alter().drop("more").run();
     try (Append late = growing()) {
       add(late, "{\"id\": 4, \"height\": 30000000000000000000}");
@@ -344,8 +351,7 @@ class GrowthTest {
     }
     assertThat(table.schema().columns().stream().map(Field::name))
         .containsExactly("id", "level", "ratio", "a", "leftovers");
-    assertThat(values("leftovers"))
-        .containsExactly("{\"d\":1,\"c\":1}", "{\"b\":{\"x\":1}}", null);
+    assertThat(values("leftovers")).containsExactly("{\"d\":1,\"c\":1}", "{\"b\":{\"x\":1}}", null);
   }
 
   @Test
@@ -357,8 +363,7 @@ class GrowthTest {
           .hasMessageContaining("Row 2: column level is null, but NOT NULL");
     }
     assertThat(table.now().version()).isZero();
-    try (Append append =
-        table.append(rules -> rules.with(Drift.GROW_OR_SET_ASIDE).leavingOut())) {
+    try (Append append = table.append(rules -> rules.with(Drift.GROW_OR_SET_ASIDE).leavingOut())) {
       add(append, "{\"id\": 1, \"level\": 1}", "{\"id\": 2, \"level\": \"high\"}");
       append.commit();
       assertThat(append.leftOut().rows()).isEqualTo(1);
@@ -396,8 +401,17 @@ class GrowthTest {
       stream.addObject(object("{\"id\": 1, \"level\": 1, \"gust\": 5}"));
       stream.flush();
       assertThat(type("gust")).isEqualTo("INTEGER");
-      stream.addRow(row(List.of(Field.of("id", Types.INTEGER), Field.of("level", Types.INTEGER), Field.of("gust", Types.DOUBLE)), 2, 1, 7.5));
-      assertThatThrownBy(() -> stream.addObject(object("{\"id\": 3, \"level\": 1, \"gust\": \"x\"}")))
+      stream.addRow(
+          row(
+              List.of(
+                  Field.of("id", Types.INTEGER),
+                  Field.of("level", Types.INTEGER),
+                  Field.of("gust", Types.DOUBLE)),
+              2,
+              1,
+              7.5));
+      assertThatThrownBy(
+              () -> stream.addObject(object("{\"id\": 3, \"level\": 1, \"gust\": \"x\"}")))
           .isInstanceOf(InvalidInputException.class);
     }
     assertThat(type("gust")).isEqualTo("DOUBLE PRECISION");
@@ -435,7 +449,8 @@ class GrowthTest {
             row(List.of(Field.of("x", Types.listOf(Types.BOOLEAN))), List.of(true, false)));
     try (Append append = growing()) {
       append.addRow(all);
-      assertThatThrownBy(() -> append.addObject(Map.of("id", 2, "level", 1, "odd", new StringBuilder("x"))))
+      assertThatThrownBy(
+              () -> append.addObject(Map.of("id", 2, "level", 1, "odd", new StringBuilder("x"))))
           .isInstanceOf(InvalidInputException.class)
           .hasMessageContaining("StringBuilder");
       assertThatThrownBy(() -> append.addObject(Map.of("id", 2, "level", 1, "odd", "half \ud800")))
@@ -494,15 +509,16 @@ class GrowthTest {
   void columnsThatNoRowOfTheSourceHasKeepTheirValues() {
     fill();
     table.alter().set(TableSettings.DRIFT, "set_aside").run();
-    table.upsert(named("{\"id\": 1, \"level\": 11, \"odd\": [1]}", "{\"id\": 2, \"level\": 21}")).run();
+    table
+        .upsert(named("{\"id\": 1, \"level\": 11, \"odd\": [1]}", "{\"id\": 2, \"level\": 21}"))
+        .run();
     assertThat(read())
         .containsExactlyInAnyOrder(
             "{id=1, level=11, ratio=0.5, leftovers={\"odd\":[1]}}",
             "{id=2, level=21, ratio=null, leftovers=null}");
     table.upsert(named("{\"id\": 1, \"level\": 12}")).run();
     assertThat(values("leftovers")).containsExactlyInAnyOrder("{\"odd\":[1]}", null);
-    assertThatThrownBy(
-            () -> table.upsert(named("{\"id\": 9}")).run())
+    assertThatThrownBy(() -> table.upsert(named("{\"id\": 9}")).run())
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("level");
     assertThatThrownBy(
@@ -567,7 +583,8 @@ class GrowthTest {
       assertThatThrownBy(
               () ->
                   inside
-                      .upsert(named("{\"id\": 1, \"level\": 1, \"x\": 1}", "{\"id\": 1, \"level\": 2}"))
+                      .upsert(
+                          named("{\"id\": 1, \"level\": 1, \"x\": 1}", "{\"id\": 1, \"level\": 2}"))
                       .rules(rules -> rules.with(Drift.GROW))
                       .run())
           .isInstanceOf(InvalidInputException.class);

@@ -17,13 +17,13 @@ import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import org.ysteron.change.ChangeReport;
 import org.ysteron.change.ChangeStyle;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.TextRow;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.drift.Drift;
+import org.ysteron.drift.TextRow;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
@@ -96,7 +96,8 @@ class RowChangeModelTest {
                       inside::merge,
                       inside::rewrite,
                       inside::alter,
-                      (rows, refused) -> rows.forEach(row -> offer(row, by(inside::addRow), refused))));
+                      (rows, refused) ->
+                          rows.forEach(row -> offer(row, by(inside::addRow), refused))));
               assertThat(rows(inside.scan())).isEqualTo(model);
             }
             work.commit();

@@ -27,6 +27,7 @@ public final class Main {
     all.put("many-files", new ManyFilesBenchmark());
     all.put("merge", new MergeBenchmark());
     all.put("keys", new KeysBenchmark());
+    all.put("grow", new GrowBenchmark());
     all.put("delete", new DeleteBenchmark());
     all.put("masked-scan", new MaskedScanBenchmark());
     all.put("old-files", new OldFilesBenchmark());

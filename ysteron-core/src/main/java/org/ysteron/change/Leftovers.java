@@ -16,7 +16,6 @@ import org.ysteron.data.Json;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
-import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.drift.Findings;
 import org.ysteron.error.InvalidInputException;

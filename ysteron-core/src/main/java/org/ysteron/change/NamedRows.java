@@ -6,8 +6,8 @@ import java.util.Map;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.drift.Grown;
 import org.ysteron.drift.GrowingRows;
+import org.ysteron.drift.Grown;
 import org.ysteron.drift.RowFitter;
 import org.ysteron.drift.TextRow;
 import org.ysteron.drift.WriteRules;
@@ -16,9 +16,9 @@ import org.ysteron.table.Alteration;
 import org.ysteron.table.TableForm;
 
 /**
- * Rows on their way into a table, whose columns may not be the table's. Rows that fit go straight to
- * files. From the first one on that needs the table to grow, all wait until the last one is there;
- * then the table grows once, and they are written. For one thread.
+ * Rows on their way into a table, whose columns may not be the table's. Rows that fit go straight
+ * to files. From the first one on that needs the table to grow, all wait until the last one is
+ * there; then the table grows once, and they are written. For one thread.
  */
 public final class NamedRows implements AutoCloseable {
   private final TableChange change;
@@ -189,7 +189,8 @@ public final class NamedRows implements AutoCloseable {
         change.grow(waiting.alterations());
         TableWriter last = change.writer();
         writers.add(last);
-        waiting.forEach(change.draft().form(), (number, values) -> write(last, number, values), this::misfit);
+        waiting.forEach(
+            change.draft().form(), (number, values) -> write(last, number, values), this::misfit);
       }
       for (TableWriter each : writers) {
         if (each.rows() > 0) {

@@ -16,8 +16,8 @@ public enum Drift {
   /** What is in unknown columns goes as JSON into the table's leftovers column. */
   SET_ASIDE,
   /**
-   * Like grow, but what no widening takes exactly, and columns beyond the limit of new ones, go into
-   * the leftovers column.
+   * Like grow, but what no widening takes exactly, and columns beyond the limit of new ones, go
+   * into the leftovers column.
    */
   GROW_OR_SET_ASIDE;
 

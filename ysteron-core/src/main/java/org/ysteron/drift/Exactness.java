@@ -7,8 +7,9 @@ import org.ysteron.data.Types;
 /** Whether binary numbers hold decimal ones, which is: whether they are written as these. */
 final class Exactness {
   /** So many digits, and fewer, come out of a double as they went in. */
-  private static final int SAFE_DOUBLE_DIGITS = 15;
+  static final int SAFE_DOUBLE_DIGITS = 15;
 
+  private static final int SAFE_REAL_DIGITS = 6;
   private static final int SAFE_EXPONENT = 200;
 
   private Exactness() {}
@@ -26,7 +27,14 @@ final class Exactness {
   /** Whether the shortest decimal form of the nearest single-precision number is a number. */
   private static boolean isReal(BigDecimal number) {
     float nearest = number.floatValue();
-    return Float.isFinite(nearest) && new BigDecimal(Float.toString(nearest)).compareTo(number) == 0;
+    return Float.isFinite(nearest)
+        && new BigDecimal(Float.toString(nearest)).compareTo(number) == 0;
+  }
+
+  /** Whether a text is a number of so few characters that it is held for sure. */
+  static boolean isSurelyHeld(String text, Type type) {
+    int safe = type == Types.DOUBLE ? SAFE_DOUBLE_DIGITS : SAFE_REAL_DIGITS;
+    return text.length() <= safe && text.indexOf('e') < 0 && text.indexOf('E') < 0;
   }
 
   /** Whether a type holds a number as it is written; true for all but binary numbers. */

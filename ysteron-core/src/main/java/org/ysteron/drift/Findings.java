@@ -51,6 +51,9 @@ public final class Findings {
   private static final int INTEGER_DIGITS = 10;
   private static final int BIGINT_DIGITS = 19;
 
+  /** So many digits surely are an INTEGER. */
+  private static final int SHORT_WHOLE = 9;
+
   private final int kinds;
   private final Digits digits;
   private final int longest;
@@ -236,12 +239,48 @@ public final class Findings {
     if (first != '-' && (first < '0' || first > '9')) {
       return of(TEXT, Digits.NONE, length(text));
     }
+    Findings plain = ofPlainNumber(text);
+    if (plain != null) {
+      return plain;
+    }
     Optional<Object> number = FieldText.number(text);
     if (number.isPresent()) {
       Findings of = ofNumber((Number) number.get());
       return of(of.kinds, of.digits, text.length());
     }
     return of(TextForm.of(text).map(Findings::kind).orElse(TEXT), Digits.NONE, length(text));
+  }
+
+  /** What short digits tell, with a point or none, as most numbers are; null of all others. */
+  private static Findings ofPlainNumber(String text) {
+    int start = text.charAt(0) == '-' ? 1 : 0;
+    int point = -1;
+    boolean zero = true;
+    for (int i = start; i < text.length(); i++) {
+      char c = text.charAt(i);
+      if (c == '.' && point < 0) {
+        point = i;
+      } else if (c < '0' || c > '9') {
+        return null;
+      } else {
+        zero &= c == '0';
+      }
+    }
+    int end = point < 0 ? text.length() : point;
+    int before = end - start;
+    int behind = point < 0 ? 0 : text.length() - point - 1;
+    boolean zeroInFront = before > 1 && text.charAt(start) == '0';
+    boolean isShort = before + behind <= (point < 0 ? SHORT_WHOLE : Exactness.SAFE_DOUBLE_DIGITS);
+    if (before == 0
+        || (point >= 0 && behind == 0)
+        || zeroInFront
+        || !isShort
+        || (zero && start > 0)) {
+      return null;
+    }
+    boolean nothingInFront = point >= 0 && text.charAt(start) == '0';
+    Digits digits = new Digits(0, nothingInFront ? 0 : before, behind, false, false);
+    return of(point < 0 ? WHOLE : FRACTION, digits, text.length());
   }
 
   /** These and others. */
@@ -266,7 +305,9 @@ public final class Findings {
     }
     Map<String, Member> bothMembers = members(other);
     Findings bothElements =
-        element == null ? other.element : other.element == null ? element : element.and(other.element);
+        element == null
+            ? other.element
+            : other.element == null ? element : element.and(other.element);
     boolean same =
         (kinds | other.kinds) == kinds
             && bothDigits == digits
@@ -347,7 +388,9 @@ public final class Findings {
     return declared.get().isNested() ? common(declared.get(), told()) : above(declared.get());
   }
 
-  /** The least type that takes these values, and all of a narrower type, exactly; empty for none. */
+  /**
+   * The least type that takes these values, and all of a narrower type, exactly; empty for none.
+   */
   public Optional<Type> above(Type floor) {
     if (clash || floor.isNested()) {
       return Optional.empty();
@@ -410,10 +453,7 @@ public final class Findings {
     decimal(0, 0).ifPresent(types::add);
     types.addAll(List.of(Types.DOUBLE, Types.DATE, Types.TIMESTAMP, Types.TIME, Types.INSTANT));
     boolean tells = (kinds & ~EMPTY) != 0;
-    return types.stream()
-        .filter(type -> tells && isHeldBy(type))
-        .findFirst()
-        .orElse(Types.text());
+    return types.stream().filter(type -> tells && isHeldBy(type)).findFirst().orElse(Types.text());
   }
 
   private Type nested() {
@@ -439,8 +479,7 @@ public final class Findings {
       return true;
     }
     if (type instanceof Type.Text text) {
-      return (told & NESTED) == 0
-          && (text.limit().isEmpty() || longest <= text.limit().getAsInt());
+      return (told & NESTED) == 0 && (text.limit().isEmpty() || longest <= text.limit().getAsInt());
     }
     if (type instanceof Type.Decimal decimal) {
       return (told & ~NUMBERS) == 0
@@ -489,7 +528,8 @@ public final class Findings {
     }
     if (one instanceof Type.MapOf a && other instanceof Type.MapOf b) {
       return a.key().type().equals(b.key().type())
-          ? common(a.value().type(), b.value().type()).map(type -> Types.mapOf(a.key().type(), type))
+          ? common(a.value().type(), b.value().type())
+              .map(type -> Types.mapOf(a.key().type(), type))
           : Optional.empty();
     }
     return one.isNested() || other.isNested()
@@ -501,5 +541,4 @@ public final class Findings {
   public String toString() {
     return type().map(Type::toString).orElse(isNothing() ? "nothing" : "no one type");
   }
-
 }

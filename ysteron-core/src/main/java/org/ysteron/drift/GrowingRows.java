@@ -10,8 +10,8 @@ import org.ysteron.table.TableNumbers;
 import org.ysteron.table.TableSettings;
 
 /**
- * Rows that wait for the table to have grown by all of them: they are looked at as they come, kept as
- * they came, and fitted when all are there. A row that is taken fits then, but for one of which
+ * Rows that wait for the table to have grown by all of them: they are looked at as they come, kept
+ * as they came, and fitted when all are there. A row that is taken fits then, but for one of which
  * something is set aside that must not be null. For one thread.
  */
 public final class GrowingRows implements AutoCloseable {
@@ -73,7 +73,7 @@ public final class GrowingRows implements AutoCloseable {
 
   private Growth.Step looked(long number, Object row) {
     RowFitter.Fitted fitted = fitter.fit(row);
-    rows.prepare(number, row);
+    rows.prepare(number, fitter.kept(row, fitted));
     return growth.step(fitted.needs());
   }
 

@@ -22,8 +22,8 @@ import org.ysteron.table.TableNumbers;
 
 /**
  * How a table has to grow for all rows of one load. What comes out depends on which rows there are,
- * never on their order: each column is as wide as the united {@link Findings} of all its values, new
- * columns stand in the order in which their sources have them, and of more new columns than are
+ * never on their order: each column is as wide as the united {@link Findings} of all its values,
+ * new columns stand in the order in which their sources have them, and of more new columns than are
  * allowed the first by name are taken.
  *
  * <p>The type that a column has is a floor: values that fit it tell nothing, and what its widenings
@@ -98,7 +98,8 @@ final class Growth {
       if (isNew && isOut(key)) {
         continue;
       }
-      Wanted before = changed.containsKey(key) ? changed.get(key) : (isNew ? fresh : wider).get(key);
+      Wanted before =
+          changed.containsKey(key) ? changed.get(key) : (isNew ? fresh : wider).get(key);
       try {
         Wanted after = united(before, need);
         if (after != before) {
@@ -146,8 +147,7 @@ final class Growth {
         && place == before.place) {
       return before;
     }
-    return wanted(
-        need.parent(), name, last, before.before, place, both, before.now, need.why());
+    return wanted(need.parent(), name, last, before.before, place, both, before.now, need.why());
   }
 
   private Wanted wanted(

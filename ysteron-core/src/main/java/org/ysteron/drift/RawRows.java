@@ -15,11 +15,13 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import org.ysteron.error.StoreFailures;
 import org.ysteron.error.YsteronException;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
 
 /**
- * Rows as they came, in their order, to be read once more when all are there. The first ones stay in
- * memory, compressed; when those are many, all go to a temporary file, which is gone when this is
- * closed. For one thread.
+ * Rows as they came, in their order, to be read once more when all are there. The first ones stay
+ * in memory, compressed; when those are many, all go to a temporary file, which is gone when this
+ * is closed. For one thread.
  */
 final class RawRows implements AutoCloseable {
   private static final int MOST_IN_MEMORY = 1 << 20;
@@ -28,9 +30,8 @@ final class RawRows implements AutoCloseable {
 
   private final RawValues values = new RawValues();
   private final Spill spill = new Spill();
-  private final ByteArrayOutputStream row = new ByteArrayOutputStream();
-  private final DataOutputStream into = new DataOutputStream(row);
-  private OutputStream out;
+  private final ByteOut row = new ByteOut();
+  private DataOutputStream out;
   private long rows;
 
   /** Takes rows. */
@@ -50,22 +51,19 @@ final class RawRows implements AutoCloseable {
    * @throws org.ysteron.error.InvalidInputException when a value of it is none of ours
    */
   void prepare(long number, Object given) {
-    row.reset();
-    try {
-      into.writeLong(number);
-      values.write(given, into);
-    } catch (IOException e) {
-      throw failed(e);
-    }
+    values.write(given, row.clear().varint(number));
   }
 
   /** Adds the row that was prepared last. */
   void add() {
     try {
       if (out == null) {
-        out = new BufferedOutputStream(new ZstdOutputStream(spill, LEVEL), BUFFER);
+        OutputStream packed = new ZstdOutputStream(spill, LEVEL);
+        out = new DataOutputStream(new BufferedOutputStream(packed, BUFFER));
       }
-      row.writeTo(out);
+      byte[] bytes = row.toByteArray();
+      out.writeInt(bytes.length);
+      out.write(bytes);
       rows++;
     } catch (IOException e) {
       throw failed(e);
@@ -89,11 +87,10 @@ final class RawRows implements AutoCloseable {
     try {
       out.close(); // which is of no effect when it is closed
       try (DataInputStream in =
-          new DataInputStream(
-              new BufferedInputStream(new ZstdInputStream(spill.read()), BUFFER))) {
+          new DataInputStream(new BufferedInputStream(new ZstdInputStream(spill.read()), BUFFER))) {
         for (long i = 0; i < rows; i++) {
-          long number = in.readLong();
-          visitor.row(number, values.read(in));
+          ByteIn bytes = new ByteIn(in.readNBytes(in.readInt()));
+          visitor.row(bytes.varint(), values.read(bytes));
         }
       }
     } catch (IOException e) {
@@ -156,7 +153,9 @@ final class RawRows implements AutoCloseable {
     }
 
     InputStream read() throws IOException {
-      return file == null ? new ByteArrayInputStream(memory.toByteArray()) : Files.newInputStream(file);
+      return file == null
+          ? new ByteArrayInputStream(memory.toByteArray())
+          : Files.newInputStream(file);
     }
 
     void delete() throws IOException {

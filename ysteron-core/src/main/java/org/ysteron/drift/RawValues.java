@@ -1,8 +1,5 @@
 package org.ysteron.drift;
 
-import java.io.DataInputStream;
-import java.io.DataOutputStream;
-import java.io.IOException;
 import java.math.BigDecimal;
 import java.math.BigInteger;
 import java.nio.charset.StandardCharsets;
@@ -24,6 +21,8 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Values;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.tree.ByteIn;
+import org.ysteron.tree.ByteOut;
 
 /**
  * Values of any of our classes as bytes and back, each with a byte in front that says what it is.
@@ -73,6 +72,7 @@ final class RawValues {
     MAP,
     ROW,
     TEXT_ROW,
+    PART_ROW,
     DATE,
     TIME,
     TIMESTAMP,
@@ -88,11 +88,15 @@ final class RawValues {
    *
    * @throws InvalidInputException when it is none of ours
    */
-  void write(Object value, DataOutputStream out) throws IOException {
+  void write(Object value, ByteOut out) {
     if (value == null) {
       tag(Tag.NULL, out);
     } else if (value instanceof TextRow row) {
       writeTextRow(row, out);
+    } else if (value instanceof PartRow row) {
+      tag(Tag.PART_ROW, out);
+      write(row.fitted(), out);
+      write(row.rest(), out);
     } else if (value instanceof String text) {
       writeText(Tag.TEXT, text, out);
     } else if (value instanceof FieldText text) {
@@ -103,20 +107,20 @@ final class RawValues {
       writeNumber(number, out);
     } else if (value instanceof List<?> list) {
       tag(Tag.LIST, out);
-      out.writeInt(list.size());
+      out.varint(list.size());
       for (Object each : list) {
         write(each, out);
       }
     } else if (value instanceof Map<?, ?> map) {
       tag(Tag.MAP, out);
-      out.writeInt(map.size());
+      out.varint(map.size());
       for (Map.Entry<?, ?> entry : map.entrySet()) {
         write(entry.getKey(), out);
         write(entry.getValue(), out);
       }
     } else if (value instanceof Row row) {
       tag(Tag.ROW, out);
-      out.writeInt(fields.number(row.fields()));
+      out.varint(fields.number(row.fields()));
       for (int i = 0; i < row.fields().size(); i++) {
         write(row.get(i), out);
       }
@@ -125,53 +129,52 @@ final class RawValues {
     }
   }
 
-  private static void tag(Tag tag, DataOutputStream out) throws IOException {
-    out.writeByte(tag.ordinal());
+  private static void tag(Tag tag, ByteOut out) {
+    out.u8(tag.ordinal());
   }
 
-  private void writeTextRow(TextRow row, DataOutputStream out) throws IOException {
+  private void writeTextRow(TextRow row, ByteOut out) {
     tag(Tag.TEXT_ROW, out);
-    out.writeInt(names.number(row.names()));
+    out.varint(names.number(row.names()));
     for (String value : row.values()) {
-      if (value == null) {
-        out.writeInt(-1);
-      } else {
+      out.u8(value == null ? 0 : 1);
+      if (value != null) {
         writeBytes(value, out);
       }
     }
   }
 
-  private static void writeText(Tag tag, String text, DataOutputStream out) throws IOException {
+  private static void writeText(Tag tag, String text, ByteOut out) {
     tag(tag, out);
     writeBytes(text, out);
   }
 
-  private static void writeBytes(String text, DataOutputStream out) throws IOException {
+  private static void writeBytes(String text, ByteOut out) {
     if (Limits.halfCharacter(text) >= 0) {
       Values.accept(text, Types.text()); // says what is wrong
     }
-    byte[] bytes = text.getBytes(StandardCharsets.UTF_8);
-    out.writeInt(bytes.length);
-    out.write(bytes);
+    out.text(text);
   }
 
-  private static void writeNumber(Number number, DataOutputStream out) throws IOException {
+  private static void writeNumber(Number number, ByteOut out) {
     if (number instanceof Integer) {
       tag(Tag.INTEGER, out);
-      out.writeInt(number.intValue());
+      out.signed(number.intValue());
     } else if (number instanceof Long) {
       tag(Tag.LONG, out);
-      out.writeLong(number.longValue());
+      out.signed(number.longValue());
     } else if (number instanceof Double) {
       tag(Tag.DOUBLE, out);
-      out.writeDouble(number.doubleValue());
+      out.fixed64(Double.doubleToRawLongBits(number.doubleValue()));
     } else if (number instanceof Float) {
       tag(Tag.FLOAT, out);
-      out.writeFloat(number.floatValue());
-    } else if (number instanceof BigInteger) {
-      writeText(Tag.WHOLE, number.toString(), out);
-    } else if (number instanceof BigDecimal) {
-      writeText(Tag.DECIMAL, number.toString(), out);
+      out.varint(Float.floatToRawIntBits(number.floatValue()) & 0xffffffffL);
+    } else if (number instanceof BigInteger whole) {
+      tag(Tag.WHOLE, out);
+      out.sized(whole.toByteArray());
+    } else if (number instanceof BigDecimal decimal) {
+      tag(Tag.DECIMAL, out);
+      out.signed(decimal.scale()).sized(decimal.unscaledValue().toByteArray());
     } else {
       throw unknown(number);
     }
@@ -183,15 +186,15 @@ final class RawValues {
             .formatted(Values.show(String.valueOf(value)), value.getClass().getSimpleName()));
   }
 
-  private static void writeOther(Object value, DataOutputStream out) throws IOException {
+  private static void writeOther(Object value, ByteOut out) {
     Type type = Types.ofJava(value).orElseThrow(() -> unknown(value));
     Values.accept(value, type);
     if (value instanceof LocalDate date) {
       tag(Tag.DATE, out);
-      out.writeLong(date.toEpochDay());
+      out.signed(date.toEpochDay());
     } else if (value instanceof LocalTime time) {
       tag(Tag.TIME, out);
-      out.writeLong(time.toNanoOfDay());
+      out.signed(time.toNanoOfDay());
     } else if (value instanceof LocalDateTime time) {
       tag(Tag.TIMESTAMP, out);
       writeInstant(time.toInstant(ZoneOffset.UTC), out);
@@ -200,59 +203,67 @@ final class RawValues {
       writeInstant(instant, out);
     } else if (value instanceof byte[] bytes) {
       tag(Tag.BYTES, out);
-      out.writeInt(bytes.length);
-      out.write(bytes);
+      out.sized(bytes);
     } else if (value instanceof UUID id) {
       tag(Tag.UUID, out);
-      out.writeLong(id.getMostSignificantBits());
-      out.writeLong(id.getLeastSignificantBits());
+      out.fixed64(id.getMostSignificantBits()).fixed64(id.getLeastSignificantBits());
     } else {
       throw unknown(value);
     }
   }
 
-  private static void writeInstant(Instant instant, DataOutputStream out) throws IOException {
-    out.writeLong(instant.getEpochSecond());
-    out.writeInt(instant.getNano());
+  private static void writeInstant(Instant instant, ByteOut out) {
+    out.signed(instant.getEpochSecond()).varint(instant.getNano());
   }
 
   /** Reads a value. */
-  Object read(DataInputStream in) throws IOException {
-    return switch (Tag.ALL[in.readByte()]) {
+  Object read(ByteIn in) {
+    return switch (Tag.ALL[in.u8()]) {
       case NULL -> null;
       case TRUE -> true;
       case FALSE -> false;
-      case INTEGER -> in.readInt();
-      case LONG -> in.readLong();
-      case WHOLE -> new BigInteger(text(in));
-      case DECIMAL -> new BigDecimal(text(in));
-      case DOUBLE -> in.readDouble();
-      case FLOAT -> in.readFloat();
+      case INTEGER -> (int) in.signed();
+      case LONG -> in.signed();
+      case WHOLE -> new BigInteger(bytes(in));
+      case DECIMAL -> decimal(in);
+      case DOUBLE -> Double.longBitsToDouble(in.fixed64());
+      case FLOAT -> Float.intBitsToFloat((int) in.varint());
       case TEXT -> text(in);
       case FIELD_TEXT -> new FieldText(text(in));
       case LIST -> list(in);
       case MAP -> map(in);
       case ROW -> row(in);
       case TEXT_ROW -> textRow(in);
-      case DATE -> LocalDate.ofEpochDay(in.readLong());
-      case TIME -> LocalTime.ofNanoOfDay(in.readLong());
+      case PART_ROW -> partRow(in);
+      case DATE -> LocalDate.ofEpochDay(in.signed());
+      case TIME -> LocalTime.ofNanoOfDay(in.signed());
       case TIMESTAMP -> LocalDateTime.ofInstant(instant(in), ZoneOffset.UTC);
       case INSTANT -> instant(in);
-      case BYTES -> in.readNBytes(in.readInt());
-      case UUID -> new UUID(in.readLong(), in.readLong());
+      case BYTES -> bytes(in);
+      case UUID -> new UUID(in.fixed64(), in.fixed64());
     };
   }
 
-  private static String text(DataInputStream in) throws IOException {
-    return new String(in.readNBytes(in.readInt()), StandardCharsets.UTF_8);
+  /** Of any length, as it was written here. */
+  private static byte[] bytes(ByteIn in) {
+    return in.raw((int) in.varint());
   }
 
-  private static Instant instant(DataInputStream in) throws IOException {
-    return Instant.ofEpochSecond(in.readLong(), in.readInt());
+  private static String text(ByteIn in) {
+    return new String(bytes(in), StandardCharsets.UTF_8);
   }
 
-  private List<Object> list(DataInputStream in) throws IOException {
-    int size = in.readInt();
+  private static BigDecimal decimal(ByteIn in) {
+    int scale = (int) in.signed();
+    return new BigDecimal(new BigInteger(bytes(in)), scale);
+  }
+
+  private static Instant instant(ByteIn in) {
+    return Instant.ofEpochSecond(in.signed(), in.varint());
+  }
+
+  private List<Object> list(ByteIn in) {
+    int size = (int) in.varint();
     List<Object> list = new ArrayList<>();
     for (int i = 0; i < size; i++) {
       list.add(read(in));
@@ -260,8 +271,8 @@ final class RawValues {
     return list;
   }
 
-  private Map<Object, Object> map(DataInputStream in) throws IOException {
-    int size = in.readInt();
+  private Map<Object, Object> map(ByteIn in) {
+    int size = (int) in.varint();
     Map<Object, Object> map = new LinkedHashMap<>();
     for (int i = 0; i < size; i++) {
       Object key = read(in);
@@ -270,8 +281,14 @@ final class RawValues {
     return map;
   }
 
-  private Row row(DataInputStream in) throws IOException {
-    List<Field> of = fields.get(in.readInt());
+  @SuppressWarnings("unchecked") // its names are texts
+  private PartRow partRow(ByteIn in) {
+    Row fitted = (Row) read(in);
+    return new PartRow(fitted, (Map<String, Object>) read(in));
+  }
+
+  private Row row(ByteIn in) {
+    List<Field> of = fields.get((int) in.varint());
     Object[] values = new Object[of.size()];
     for (int i = 0; i < values.length; i++) {
       values[i] = read(in);
@@ -279,12 +296,11 @@ final class RawValues {
     return Row.of(new Type.Struct(of), values);
   }
 
-  private TextRow textRow(DataInputStream in) throws IOException {
-    List<String> of = names.get(in.readInt());
+  private TextRow textRow(ByteIn in) {
+    List<String> of = names.get((int) in.varint());
     String[] values = new String[of.size()];
     for (int i = 0; i < values.length; i++) {
-      int length = in.readInt();
-      values[i] = length < 0 ? null : new String(in.readNBytes(length), StandardCharsets.UTF_8);
+      values[i] = in.u8() == 0 ? null : text(in);
     }
     return new TextRow(of, values);
   }

@@ -1,14 +1,14 @@
 package org.ysteron.drift;
 
-import java.math.BigDecimal;
-import java.time.LocalDate;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import org.ysteron.data.Decimals;
+import java.util.Set;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Names;
@@ -16,7 +16,6 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
-import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
 import org.ysteron.data.Widening;
 import org.ysteron.error.InvalidInputException;
@@ -32,12 +31,14 @@ public final class RowFitter {
 
   private final Schema schema;
   private final WriteRules rules;
+  private final ValueFitter fitter;
   private final int leftovers;
   private final boolean isGrown;
   private final boolean isPartial;
   private final Map<String, Map<String, Integer>> positions = new HashMap<>();
   private List<String> plannedNames;
   private int[] planned;
+  private final List<Integer> strangers = new ArrayList<>();
   private List<String> wrong;
   private List<Need> needs;
 
@@ -50,8 +51,7 @@ public final class RowFitter {
    * @param needsLeftovers whether the table has no column for that
    */
   @SuppressWarnings("ArrayRecordComponent") // handed over once, never compared
-  public record Fitted(
-      Object[] values, List<Need> needs, boolean leaves, boolean needsLeftovers) {
+  public record Fitted(Object[] values, List<Need> needs, boolean leaves, boolean needsLeftovers) {
     /** Whether the values are those of the table. */
     public boolean fits() {
       return needs.isEmpty() && !needsLeftovers;
@@ -65,6 +65,7 @@ public final class RowFitter {
    * @param name the name of its column, or of the element, key or value that it is
    * @param floor the type that is to become wider; empty for a new column
    * @param place where it stands among its siblings in the source
+   * @param value the value as it came
    * @param findings what it tells
    * @param why what is wrong as long as the table has not grown
    */
@@ -73,6 +74,7 @@ public final class RowFitter {
       String name,
       Optional<Type> floor,
       int place,
+      Object value,
       Findings findings,
       String why) {}
 
@@ -95,6 +97,7 @@ public final class RowFitter {
       Schema schema, WriteRules rules, int leftovers, boolean isGrown, boolean isPartial) {
     this.schema = schema;
     this.rules = rules;
+    this.fitter = new ValueFitter(rules);
     this.leftovers = leftovers;
     this.isGrown = isGrown;
     this.isPartial = isPartial;
@@ -118,15 +121,21 @@ public final class RowFitter {
    */
   public Fitted fit(Object row) {
     if (row instanceof TextRow texts) {
-      Object[] values = quick(texts);
-      if (values != null) {
-        return new Fitted(values, List.of(), false, false);
+      Fitted fitted = quick(texts);
+      if (fitted != null) {
+        return fitted;
       }
     }
     wrong = new ArrayList<>();
     needs = new ArrayList<>();
+    if (row instanceof PartRow part) {
+      return part(part);
+    }
     Map<String, Object> left = new LinkedHashMap<>();
-    Object[] values = struct(row, schema.struct(), "", left);
+    return ended(struct(row, schema.struct(), "", left), left);
+  }
+
+  private Fitted ended(Object[] values, Map<String, Object> left) {
     boolean homeless = !left.isEmpty() && leftovers < 0;
     if (!left.isEmpty() && !homeless) {
       setAside(values, left);
@@ -137,8 +146,57 @@ public final class RowFitter {
     return new Fitted(values, needs, !left.isEmpty(), homeless);
   }
 
-  /** The values of a row that has nothing but what the table takes, as most have; else null. */
-  private Object[] quick(TextRow row) {
+  /**
+   * What is to be kept of a row until the table has grown: what fits as it is already, and the rest
+   * as it came; or all as it came, when something inside of a column does not fit.
+   */
+  Object kept(Object row, Fitted fitted) {
+    if (row instanceof Row) {
+      return row;
+    }
+    Map<String, Object> rest = new LinkedHashMap<>();
+    for (Need need : fitted.needs) {
+      if (!need.parent.isEmpty()) {
+        return row;
+      }
+      rest.put(need.name, need.value);
+    }
+    Object[] values = fitted.values.clone();
+    for (int c = 0; c < values.length; c++) {
+      values[c] = values[c] == PENDING ? null : values[c];
+    }
+    return new PartRow(Row.of(schema.struct(), values), rest);
+  }
+
+  /** A row of which some fitted the table before it grew; its columns are the first ones still. */
+  private Fitted part(PartRow row) {
+    Object[] values = new Object[schema.columns().size()];
+    for (int c = 0; c < row.fitted().fields().size(); c++) {
+      Object value = row.fitted().get(c);
+      Type before = row.fitted().fields().get(c).type();
+      values[c] = Widening.value(value, before, schema.columns().get(c).type());
+    }
+    Map<String, Object> left = new LinkedHashMap<>();
+    Map<String, Integer> known = positions.computeIfAbsent("", p -> known(schema.struct(), p));
+    for (Member member : members(row.rest())) {
+      Integer at = known.get(fold(member.name));
+      if (at == null) {
+        unknown(member, schema.struct(), "", left);
+        continue;
+      }
+      Object rest = field(member, schema.columns().get(at), "", values, at);
+      if (rest != null) {
+        left.put(member.name, rest);
+      }
+    }
+    for (int c = 0; c < values.length; c++) {
+      required(values, c, schema.columns().get(c), "", false);
+    }
+    return ended(values, left);
+  }
+
+  /** Fits a row in which all that the table has fits, as in most; else null. */
+  private Fitted quick(TextRow row) {
     if (plannedNames != row.names()) {
       plan(row.names());
     }
@@ -149,12 +207,12 @@ public final class RowFitter {
     for (int c = 0; c < values.length; c++) {
       Field field = schema.columns().get(c);
       String text = planned[c] < 0 ? null : row.values()[planned[c]];
-      if (text != null && !isNull(text, field.type())) {
+      if (text != null && !ValueFitter.isNull(text, field.type())) {
         if (field.type().isNested() || field.type() == Types.JSON) {
           return null;
         }
         try {
-          values[c] = parsed(text, field.type());
+          values[c] = fitter.parsed(text, field.type());
         } catch (InvalidInputException e) {
           return null; // what is wrong is told with all the rest
         }
@@ -169,57 +227,43 @@ public final class RowFitter {
         return null;
       }
     }
-    return values;
+    return new Fitted(values, strangers(row), false, false);
   }
 
-  /** Where the columns are in rows of such names, if all names are columns. */
+  private List<Need> strangers(TextRow row) {
+    List<Need> found = new ArrayList<>(strangers.size());
+    for (int at : strangers) {
+      FieldText value = row.value(at);
+      if (value != null) {
+        Findings told = Findings.of(value, rules.anyCase());
+        found.add(new Need("", row.names().get(at), Optional.empty(), at, value, told, ""));
+      }
+    }
+    return found;
+  }
+
+  /** Where the columns are in rows of such names, if the others may become columns. */
   private void plan(List<String> names) {
     plannedNames = names;
     planned = null;
+    strangers.clear();
     Map<String, Integer> known = known(schema.struct(), "");
+    Set<String> folded = new HashSet<>();
     int[] plan = new int[schema.columns().size()];
-    java.util.Arrays.fill(plan, -1);
+    Arrays.fill(plan, -1);
     for (int i = 0; i < names.size(); i++) {
       Integer at = known.get(fold(names.get(i)));
-      if (at == null || plan[at] >= 0) {
+      boolean mayGrow = at == null && rules.grows() && !isGrown;
+      if (!folded.add(fold(names.get(i))) || (at == null && !mayGrow)) {
         return;
       }
-      plan[at] = i;
+      if (at == null) {
+        strangers.add(i);
+      } else {
+        plan[at] = i;
+      }
     }
     planned = plan;
-  }
-
-  private static boolean isNull(String text, Type type) {
-    return text.isEmpty() && !(type instanceof Type.Text) && type != Types.BINARY;
-  }
-
-  private Object parsed(String text, Type type) {
-    if (isWidenedDate(text, type)) {
-      return ((LocalDate) ValueText.parse(text, Types.DATE)).atStartOfDay();
-    }
-    Object value = ValueText.parse(text, type);
-    if (rules.drift().grows() && (type == Types.DOUBLE || type == Types.REAL)) {
-      exact(text, type);
-    }
-    return value;
-  }
-
-  /** Whether a text is a date where a column of dates may have become one of timestamps. */
-  private boolean isWidenedDate(String text, Type type) {
-    return type == Types.TIMESTAMP
-        && rules.drift().grows()
-        && TextForm.of(text).filter(form -> form == TextForm.DATE).isPresent();
-  }
-
-  private static void exact(String text, Type type) {
-    if (ValueText.isNumber(text) && !Exactness.isHeld(Decimals.parse(text), type)) {
-      throw inexact(text, type);
-    }
-  }
-
-  private static InvalidInputException inexact(String number, Type type) {
-    return new InvalidInputException(
-        Values.quote(number) + " has more digits than " + type + " holds");
   }
 
   private boolean takesDefault(Field field) {
@@ -253,8 +297,7 @@ public final class RowFitter {
       ((Map<?, ?>) container)
           .forEach(
               (name, value) ->
-                  members.add(
-                      new Member((String) name, members.size(), value, Optional.empty())));
+                  members.add(new Member((String) name, members.size(), value, Optional.empty())));
     }
     return members;
   }
@@ -299,18 +342,23 @@ public final class RowFitter {
       if (absent && isPartial && path.isEmpty()) {
         continue;
       }
-      if (values[i] == null && (absent || takesDefault(field))) {
-        values[i] = field.writeDefault().orElse(null);
-      }
-      if (values[i] == null && field.required()) {
-        wrong.add(
-            absent
-                ? "column %s is missing, which is NOT NULL and has no default"
-                    .formatted(Schema.below(path, field.name()))
-                : "column %s is null, but NOT NULL".formatted(Schema.below(path, field.name())));
-      }
+      required(values, i, field, path, absent);
     }
     return values;
+  }
+
+  /** Gives a field its default where it takes it, and says when it is null and must not be. */
+  private void required(Object[] values, int i, Field field, String path, boolean absent) {
+    if (values[i] == null && (absent || takesDefault(field))) {
+      values[i] = field.writeDefault().orElse(null);
+    }
+    if (values[i] == null && field.required()) {
+      wrong.add(
+          absent
+              ? "column %s is missing, which is NOT NULL and has no default"
+                  .formatted(Schema.below(path, field.name()))
+              : "column %s is null, but NOT NULL".formatted(Schema.below(path, field.name())));
+    }
   }
 
   private Map<String, Integer> known(Type.Struct type, String path) {
@@ -341,7 +389,9 @@ public final class RowFitter {
       // Also what tells nothing yet must wait: another row may tell what it is.
       Findings findings = findings(member.value, member.declared, full);
       if (member.value != null || !findings.isNothing()) {
-        needs.add(new Need(path, member.name, Optional.empty(), member.place, findings, ""));
+        needs.add(
+            new Need(
+                path, member.name, Optional.empty(), member.place, member.value, findings, ""));
       }
       return;
     }
@@ -458,7 +508,7 @@ public final class RowFitter {
 
   private void key(Object key, Field field, String path, Object[] one) {
     try {
-      one[1] = converted(key, Optional.empty(), field.type());
+      one[1] = fitter.converted(key, Optional.empty(), field.type());
     } catch (InvalidInputException e) {
       wrong.add(misfit(Schema.below(path, "key"), field.type(), e));
     }
@@ -476,7 +526,7 @@ public final class RowFitter {
 
   private Object single(Member member, Field field, String parent, Object[] values, int at) {
     try {
-      values[at] = converted(member.value, member.declared, field.type());
+      values[at] = fitter.converted(member.value, member.declared, field.type());
       return null;
     } catch (InvalidInputException e) {
       String why = misfit(Schema.below(parent, field.name()), field.type(), e);
@@ -485,7 +535,8 @@ public final class RowFitter {
         Findings findings = findings(member.value, member.declared, why);
         if (wrong.size() == before) {
           Optional<Type> floor = Optional.of(field.type());
-          needs.add(new Need(parent, field.name(), floor, member.place, findings, why));
+          needs.add(
+              new Need(parent, field.name(), floor, member.place, member.value, findings, why));
           values[at] = PENDING;
         }
         return null;
@@ -496,47 +547,5 @@ public final class RowFitter {
       wrong.add(why);
       return null;
     }
-  }
-
-  /** A value as a type has it. */
-  private Object converted(Object value, Optional<Type> declared, Type type) {
-    if (declared.isPresent()) {
-      Type given = declared.get();
-      boolean widens = !given.isNested() && !type.isNested() && Widening.isExact(given, type);
-      return Values.accept(widens ? Widening.value(value, given, type) : value, type);
-    }
-    if (value instanceof FieldText field) {
-      return fieldText(field, type);
-    }
-    boolean grows = rules.drift().grows();
-    boolean asText = grows && type instanceof Type.Text;
-    if (asText && (value instanceof Number || value instanceof Boolean)) {
-      return Values.accept(value.toString(), type);
-    }
-    if (value instanceof String text && isWidenedDate(text, type)) {
-      return parsed(text, type);
-    }
-    Object converted = Json.fromJson(value, type);
-    if (grows && (type == Types.DOUBLE || type == Types.REAL)) {
-      if (value instanceof BigDecimal number && !Exactness.isHeld(number, type)) {
-        throw inexact(number.toString(), type);
-      }
-      if (!(value instanceof Double) && !(value instanceof BigDecimal)) {
-        exact(value.toString(), type);
-      }
-    }
-    return converted;
-  }
-
-  private Object fieldText(FieldText field, Type type) {
-    String text = field.text();
-    if (isNull(text, type)) {
-      return null;
-    }
-    if (type.isNested() || type == Types.JSON) {
-      return Json.fromJson(Json.parse(text), type);
-    }
-    Object json = rules.drift().grows() && type.isNumber() ? field.json() : text;
-    return json instanceof Number ? converted(json, Optional.empty(), type) : parsed(text, type);
   }
 }

@@ -37,8 +37,7 @@ public final class SourceRows implements AutoCloseable {
       this.floor = floor;
       this.fitter = RowFitter.partial(floor.schema(), rules, -1);
       TableNumbers numbers = TableNumbers.of(floor);
-      this.growth =
-          new Growth(floor, numbers, rules, settings.number(TableSettings.MOST_COLUMNS));
+      this.growth = new Growth(floor, numbers, rules, settings.number(TableSettings.MOST_COLUMNS));
     }
 
     Growth.Step at(long number, Object row) {
@@ -127,7 +126,9 @@ public final class SourceRows implements AutoCloseable {
       boolean takesTheRest =
           look.leavesSomething()
               && grown.leftoversColumn().filter(rest -> rest.id() == column.id()).isPresent();
-      if (takesTheRest || seen.isEmpty() || seen.contains(Findings.fold(column.name(), rules.anyCase()))) {
+      if (takesTheRest
+          || seen.isEmpty()
+          || seen.contains(Findings.fold(column.name(), rules.anyCase()))) {
         columns.add(column);
       }
     }

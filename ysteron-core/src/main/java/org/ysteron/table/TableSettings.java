@@ -51,8 +51,7 @@ public final class TableSettings {
           REWRITE_PERCENT, new Whole(33, 0, 100),
           DRIFT,
               new Word(
-                  "strict",
-                  List.of("strict", "lenient", "grow", "set_aside", "grow_or_set_aside")),
+                  "strict", List.of("strict", "lenient", "grow", "set_aside", "grow_or_set_aside")),
           MOST_COLUMNS, new Whole(1000, 0, 100_000),
           ANY_CASE, new Truth(false),
           KEY_TEST, new Word("exact", List.of("declared", "within_writes", "exact")));

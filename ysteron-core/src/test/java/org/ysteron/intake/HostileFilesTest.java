@@ -8,16 +8,16 @@ import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.Random;
 import java.util.Map;
+import java.util.Random;
 import org.junit.jupiter.api.Test;
-import org.ysteron.drift.NamedTarget;
-import org.ysteron.drift.TextRow;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.drift.NamedTarget;
+import org.ysteron.drift.TextRow;
 import org.ysteron.error.InvalidInputException;
 
 /**
