@@ -449,10 +449,9 @@ class GrowthTest {
             row(List.of(Field.of("x", Types.listOf(Types.BOOLEAN))), List.of(true, false)));
     try (Append append = growing()) {
       append.addRow(all);
-      assertThatThrownBy(
-              () -> append.addObject(Map.of("id", 2, "level", 1, "odd", new StringBuilder("x"))))
+      assertThatThrownBy(() -> append.addObject(Map.of("id", 2, "level", 1, "odd", new Object())))
           .isInstanceOf(InvalidInputException.class)
-          .hasMessageContaining("StringBuilder");
+          .hasMessageContaining("Object");
       assertThatThrownBy(() -> append.addObject(Map.of("id", 2, "level", 1, "odd", "half \ud800")))
           .hasMessageContaining("half of a character");
       append.commit();

@@ -310,7 +310,7 @@ public final class Findings {
             : other.element == null ? element : element.and(other.element);
     boolean same =
         (kinds | other.kinds) == kinds
-            && bothDigits == digits
+            && bothDigits.equals(digits)
             && Math.max(longest, other.longest) == longest
             && bothDeclared.equals(declared)
             && bothClash == clash
@@ -333,7 +333,7 @@ public final class Findings {
     for (Map.Entry<String, Member> theirs : other.members.entrySet()) {
       Member mine = members.get(theirs.getKey());
       Member united = mine == null ? theirs.getValue() : mine.and(theirs.getValue());
-      if (united != mine) {
+      if (!united.equals(mine)) {
         both = both == members ? new TreeMap<>(members) : both;
         both.put(theirs.getKey(), united);
       }

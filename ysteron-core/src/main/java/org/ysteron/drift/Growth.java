@@ -101,10 +101,10 @@ final class Growth {
       Wanted before =
           changed.containsKey(key) ? changed.get(key) : (isNew ? fresh : wider).get(key);
       try {
-        Wanted after = united(before, need);
-        if (after != before) {
-          more += after.names() - (before == null ? 0 : before.names());
-          changed.put(key, after);
+        Optional<Wanted> after = united(before, need);
+        if (after.isPresent()) {
+          more += after.get().names() - (before == null ? 0 : before.names());
+          changed.put(key, after.get());
         }
       } catch (InvalidInputException e) {
         wrong.add(e.getMessage());
@@ -125,29 +125,33 @@ final class Growth {
     return firstOut != null && key.compareTo(firstOut) >= 0;
   }
 
-  private Wanted united(Wanted before, RowFitter.Need need) {
+  /** A column with what one more value needs; empty when that changes nothing. */
+  private Optional<Wanted> united(Wanted before, RowFitter.Need need) {
     if (before == null) {
-      return wanted(
-          need.parent(),
-          need.name(),
-          need.name(),
-          need.floor(),
-          need.place(),
-          need.findings(),
-          Optional.empty(),
-          need.why());
+      return Optional.of(
+          wanted(
+              need.parent(),
+              need.name(),
+              need.name(),
+              need.floor(),
+              need.place(),
+              need.findings(),
+              Optional.empty(),
+              need.why()));
     }
     Findings both = before.findings.and(need.findings());
     String name = before.name.compareTo(need.name()) <= 0 ? before.name : need.name();
     String last = before.last.compareTo(need.name()) >= 0 ? before.last : need.name();
     int place = Math.max(before.place, need.place());
-    if (both == before.findings
-        && name.equals(before.name)
-        && last.equals(before.last)
-        && place == before.place) {
-      return before;
-    }
-    return wanted(need.parent(), name, last, before.before, place, both, before.now, need.why());
+    boolean same =
+        both == before.findings
+            && name.equals(before.name)
+            && last.equals(before.last)
+            && place == before.place;
+    return same
+        ? Optional.empty()
+        : Optional.of(
+            wanted(need.parent(), name, last, before.before, place, both, before.now, need.why()));
   }
 
   private Wanted wanted(

@@ -30,6 +30,29 @@ import org.ysteron.tree.ByteOut;
  * the same. For one thread.
  */
 final class RawValues {
+  private static final int NULL = 0;
+  private static final int TRUE = 1;
+  private static final int FALSE = 2;
+  private static final int INTEGER = 3;
+  private static final int LONG = 4;
+  private static final int WHOLE = 5;
+  private static final int DECIMAL = 6;
+  private static final int DOUBLE = 7;
+  private static final int FLOAT = 8;
+  private static final int TEXT = 9;
+  private static final int FIELD_TEXT = 10;
+  private static final int LIST = 11;
+  private static final int MAP = 12;
+  private static final int ROW = 13;
+  private static final int TEXT_ROW = 14;
+  private static final int PART_ROW = 15;
+  private static final int DATE = 16;
+  private static final int TIME = 17;
+  private static final int TIMESTAMP = 18;
+  private static final int INSTANT = 19;
+  private static final int BYTES = 20;
+  private static final int UUID = 21;
+
   private final Known<List<Field>> fields = new Known<>();
   private final Known<List<String>> names = new Known<>();
 
@@ -56,33 +79,6 @@ final class RawValues {
     }
   }
 
-  private enum Tag {
-    NULL,
-    TRUE,
-    FALSE,
-    INTEGER,
-    LONG,
-    WHOLE,
-    DECIMAL,
-    DOUBLE,
-    FLOAT,
-    TEXT,
-    FIELD_TEXT,
-    LIST,
-    MAP,
-    ROW,
-    TEXT_ROW,
-    PART_ROW,
-    DATE,
-    TIME,
-    TIMESTAMP,
-    INSTANT,
-    BYTES,
-    UUID;
-
-    private static final Tag[] ALL = values();
-  }
-
   /**
    * Writes a value.
    *
@@ -90,36 +86,36 @@ final class RawValues {
    */
   void write(Object value, ByteOut out) {
     if (value == null) {
-      tag(Tag.NULL, out);
+      tag(NULL, out);
     } else if (value instanceof TextRow row) {
       writeTextRow(row, out);
     } else if (value instanceof PartRow row) {
-      tag(Tag.PART_ROW, out);
+      tag(PART_ROW, out);
       write(row.fitted(), out);
       write(row.rest(), out);
     } else if (value instanceof String text) {
-      writeText(Tag.TEXT, text, out);
+      writeText(TEXT, text, out);
     } else if (value instanceof FieldText text) {
-      writeText(Tag.FIELD_TEXT, text.text(), out);
+      writeText(FIELD_TEXT, text.text(), out);
     } else if (value instanceof Boolean truth) {
-      tag(truth ? Tag.TRUE : Tag.FALSE, out);
+      tag(truth ? TRUE : FALSE, out);
     } else if (value instanceof Number number) {
       writeNumber(number, out);
     } else if (value instanceof List<?> list) {
-      tag(Tag.LIST, out);
+      tag(LIST, out);
       out.varint(list.size());
       for (Object each : list) {
         write(each, out);
       }
     } else if (value instanceof Map<?, ?> map) {
-      tag(Tag.MAP, out);
+      tag(MAP, out);
       out.varint(map.size());
       for (Map.Entry<?, ?> entry : map.entrySet()) {
         write(entry.getKey(), out);
         write(entry.getValue(), out);
       }
     } else if (value instanceof Row row) {
-      tag(Tag.ROW, out);
+      tag(ROW, out);
       out.varint(fields.number(row.fields()));
       for (int i = 0; i < row.fields().size(); i++) {
         write(row.get(i), out);
@@ -129,12 +125,12 @@ final class RawValues {
     }
   }
 
-  private static void tag(Tag tag, ByteOut out) {
-    out.u8(tag.ordinal());
+  private static void tag(int tag, ByteOut out) {
+    out.u8(tag);
   }
 
   private void writeTextRow(TextRow row, ByteOut out) {
-    tag(Tag.TEXT_ROW, out);
+    tag(TEXT_ROW, out);
     out.varint(names.number(row.names()));
     for (String value : row.values()) {
       out.u8(value == null ? 0 : 1);
@@ -144,7 +140,7 @@ final class RawValues {
     }
   }
 
-  private static void writeText(Tag tag, String text, ByteOut out) {
+  private static void writeText(int tag, String text, ByteOut out) {
     tag(tag, out);
     writeBytes(text, out);
   }
@@ -158,22 +154,22 @@ final class RawValues {
 
   private static void writeNumber(Number number, ByteOut out) {
     if (number instanceof Integer) {
-      tag(Tag.INTEGER, out);
+      tag(INTEGER, out);
       out.signed(number.intValue());
     } else if (number instanceof Long) {
-      tag(Tag.LONG, out);
+      tag(LONG, out);
       out.signed(number.longValue());
     } else if (number instanceof Double) {
-      tag(Tag.DOUBLE, out);
+      tag(DOUBLE, out);
       out.fixed64(Double.doubleToRawLongBits(number.doubleValue()));
     } else if (number instanceof Float) {
-      tag(Tag.FLOAT, out);
+      tag(FLOAT, out);
       out.varint(Float.floatToRawIntBits(number.floatValue()) & 0xffffffffL);
     } else if (number instanceof BigInteger whole) {
-      tag(Tag.WHOLE, out);
+      tag(WHOLE, out);
       out.sized(whole.toByteArray());
     } else if (number instanceof BigDecimal decimal) {
-      tag(Tag.DECIMAL, out);
+      tag(DECIMAL, out);
       out.signed(decimal.scale()).sized(decimal.unscaledValue().toByteArray());
     } else {
       throw unknown(number);
@@ -190,22 +186,22 @@ final class RawValues {
     Type type = Types.ofJava(value).orElseThrow(() -> unknown(value));
     Values.accept(value, type);
     if (value instanceof LocalDate date) {
-      tag(Tag.DATE, out);
+      tag(DATE, out);
       out.signed(date.toEpochDay());
     } else if (value instanceof LocalTime time) {
-      tag(Tag.TIME, out);
+      tag(TIME, out);
       out.signed(time.toNanoOfDay());
     } else if (value instanceof LocalDateTime time) {
-      tag(Tag.TIMESTAMP, out);
+      tag(TIMESTAMP, out);
       writeInstant(time.toInstant(ZoneOffset.UTC), out);
     } else if (value instanceof Instant instant) {
-      tag(Tag.INSTANT, out);
+      tag(INSTANT, out);
       writeInstant(instant, out);
     } else if (value instanceof byte[] bytes) {
-      tag(Tag.BYTES, out);
+      tag(BYTES, out);
       out.sized(bytes);
     } else if (value instanceof UUID id) {
-      tag(Tag.UUID, out);
+      tag(UUID, out);
       out.fixed64(id.getMostSignificantBits()).fixed64(id.getLeastSignificantBits());
     } else {
       throw unknown(value);
@@ -218,7 +214,7 @@ final class RawValues {
 
   /** Reads a value. */
   Object read(ByteIn in) {
-    return switch (Tag.ALL[in.u8()]) {
+    return switch (in.u8()) {
       case NULL -> null;
       case TRUE -> true;
       case FALSE -> false;
@@ -241,6 +237,7 @@ final class RawValues {
       case INSTANT -> instant(in);
       case BYTES -> bytes(in);
       case UUID -> new UUID(in.fixed64(), in.fixed64());
+      default -> throw new IllegalStateException("what was written is not what is read");
     };
   }
 

@@ -8,19 +8,13 @@ import org.ysteron.error.InvalidInputException;
 
 /** The forms of ISO 8601 and RFC 3339 that a text can have. */
 enum TextForm {
-  DATE(Types.DATE),
-  TIME(Types.TIME),
-  TIMESTAMP(Types.TIMESTAMP),
-  INSTANT(Types.INSTANT);
+  DATE,
+  TIME,
+  TIMESTAMP,
+  INSTANT;
 
   private static final int DATE_LENGTH = "2026-03-01".length();
   private static final int LONGEST = "2026-03-01T12:00:00.000000000+00:00:00".length();
-
-  private final Type type;
-
-  TextForm(Type type) {
-    this.type = type;
-  }
 
   /** The form of a text that is a value of its type, and as exact as the type is. */
   static Optional<TextForm> of(String text) {
@@ -29,11 +23,20 @@ enum TextForm {
       return Optional.empty();
     }
     try {
-      ValueText.parse(text, form.type);
+      ValueText.parse(text, form.type());
       return Optional.of(form);
     } catch (InvalidInputException e) {
       return Optional.empty();
     }
+  }
+
+  private Type type() {
+    return switch (this) {
+      case DATE -> Types.DATE;
+      case TIME -> Types.TIME;
+      case TIMESTAMP -> Types.TIMESTAMP;
+      case INSTANT -> Types.INSTANT;
+    };
   }
 
   /** What a text looks like, or null. */
