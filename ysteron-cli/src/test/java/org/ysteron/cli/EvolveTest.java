@@ -84,7 +84,7 @@ class EvolveTest {
     assertThat(run(1, "alter", TABLE)).contains("There is nothing to do");
     assertThat(run(1, "alter", TABLE, "--set", "drift=loose"))
         .contains(
-            "The setting drift is loose; it must be one of strict, lenient, grow, set_aside.");
+            "The setting drift is loose; it must be one of strict, lenient, grow, set_aside, grow_or_set_aside.");
     assertThat(run(1, "alter", TABLE, "DROP gauge_id"))
         .contains("Column gauge_id is in the primary key")
         .contains("DROP gauge_id\n  ^");

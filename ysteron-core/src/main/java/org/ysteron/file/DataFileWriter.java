@@ -44,7 +44,6 @@ public final class DataFileWriter implements AutoCloseable {
   private static final int INDEX_BYTES = 64;
   private static final int PAGE_ROWS = 20_000;
   private static final int PAGE_BYTES = 1 << 20;
-  private static final int BLOOM_SIZES = 11;
 
   private final Schema schema;
   private final Set<Integer> ranged;
@@ -59,6 +58,7 @@ public final class DataFileWriter implements AutoCloseable {
   private final ParquetFileWriter file;
   private ColumnChunkPageWriteStore pages;
   private List<Shredder> leaves = List.of();
+  private Map<ColumnDescriptor, KeyFilter> filters = Map.of();
   private long groupRows;
   private long rows;
 
@@ -134,24 +134,16 @@ public final class DataFileWriter implements AutoCloseable {
   }
 
   private ParquetProperties properties() {
-    ParquetProperties.Builder builder =
-        ParquetProperties.builder()
-            .withWriterVersion(ParquetProperties.WriterVersion.PARQUET_1_0)
-            .withAllocator(HeapByteBufferAllocator.getInstance())
-            .withPageSize(PAGE_BYTES)
-            .withPageRowCountLimit(PAGE_ROWS)
-            .withColumnIndexTruncateLength(INDEX_BYTES)
-            .withStatisticsTruncateLength(INDEX_BYTES)
-            .withSizeStatisticsEnabled(false)
-            .withPageWriteChecksumEnabled(true);
-    for (String key : schema.key()) {
-      // The filter that fits is chosen among sizes from 1 KiB to 1 MiB.
-      builder
-          .withBloomFilterEnabled(key, true)
-          .withAdaptiveBloomFilterEnabled(true)
-          .withBloomFilterCandidatesNumber(key, BLOOM_SIZES);
-    }
-    return builder.build();
+    return ParquetProperties.builder()
+        .withWriterVersion(ParquetProperties.WriterVersion.PARQUET_1_0)
+        .withAllocator(HeapByteBufferAllocator.getInstance())
+        .withPageSize(PAGE_BYTES)
+        .withPageRowCountLimit(PAGE_ROWS)
+        .withColumnIndexTruncateLength(INDEX_BYTES)
+        .withStatisticsTruncateLength(INDEX_BYTES)
+        .withSizeStatisticsEnabled(false)
+        .withPageWriteChecksumEnabled(true)
+        .build();
   }
 
   private void startGroup() {
@@ -162,6 +154,7 @@ public final class DataFileWriter implements AutoCloseable {
             HeapByteBufferAllocator.getInstance(),
             INDEX_BYTES,
             true);
+    filters = new LinkedHashMap<>();
     List<Shredder> made = new ArrayList<>();
     List<ColumnDescriptor> descriptors = message.getColumns(); // made anew at each call
     int leaf = 0;
@@ -171,6 +164,9 @@ public final class DataFileWriter implements AutoCloseable {
         ColumnWriteStore store =
             properties.newColumnWriteStore(branch(descriptor.getPath()), pages, pages);
         made.add(new Shredder(store, store.getColumnWriter(descriptor), c, path));
+        if (schema.keyIds().contains(path.get(0).field().id())) {
+          filters.put(descriptor, new KeyFilter());
+        }
       }
     }
     leaves = made;
@@ -213,6 +209,11 @@ public final class DataFileWriter implements AutoCloseable {
     for (Shredder leaf : leaves) {
       tasks.add(() -> leaf.write(batch.vectors().get(leaf.column()), 0, batch.size()));
     }
+    filters.forEach(
+        (column, filter) -> {
+          int at = schema.indexOf(column.getPath()[0]);
+          tasks.add(() -> filter.add(batch.vectors().get(at)));
+        });
     workers.runAll(tasks);
     groupRows += batch.size();
     rows += batch.size();
@@ -227,6 +228,9 @@ public final class DataFileWriter implements AutoCloseable {
       return;
     }
     workers.runAll(leaves.stream().<Runnable>map(leaf -> leaf.store()::flush).toList());
+    filters.forEach(
+        (column, filter) ->
+            filter.end().ifPresent(pages.getBloomFilterWriter(column)::writeBloomFilter));
     try {
       file.startBlock(groupRows);
       pages.flushToFileWriter(file);
