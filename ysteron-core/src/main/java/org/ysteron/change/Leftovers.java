@@ -17,7 +17,9 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
+import org.ysteron.drift.Drift;
 import org.ysteron.drift.Findings;
+import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
@@ -181,7 +183,7 @@ public final class Leftovers {
     if (value instanceof Map) {
       return "object";
     }
-    return Findings.of(value, false).toString();
+    return Findings.of(value, WriteRules.STRICT.with(Drift.SET_ASIDE)).toString();
   }
 
   /** Lifts keys into columns, which are added unless they are there, and fills the rows. */
@@ -253,7 +255,9 @@ public final class Leftovers {
           for (Lifted key : keys) {
             Object value = find(object, Schema.parsePath(key.path()));
             findings.computeIfPresent(
-                key.path(), (path, before) -> before.and(Findings.of(value, false)));
+                key.path(),
+                (path, before) ->
+                    before.and(Findings.of(value, WriteRules.STRICT.with(Drift.SET_ASIDE))));
           }
         });
     Map<String, Optional<Type>> types = new TreeMap<>();

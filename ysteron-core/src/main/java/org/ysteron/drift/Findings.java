@@ -1,7 +1,6 @@
 package org.ysteron.drift;
 
 import java.math.BigDecimal;
-import java.math.BigInteger;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.HashMap;
@@ -27,7 +26,8 @@ import org.ysteron.error.InvalidInputException;
  * behind the point, and whether a double holds them exactly, that is: whether its shortest decimal
  * form is the number. Texts are looked at for dates and times of ISO 8601, and those of files
  * without types, such as CSV, also for truth and for numbers as JSON writes them, without zeros in
- * front. What no other type takes is text; what is nested and not alike is JSON. Immutable.
+ * front. What no other type takes is text; what is nested and not alike is JSON. Immutable, as far
+ * as anybody sees.
  */
 public final class Findings {
   /** What tells nothing. */
@@ -45,6 +45,10 @@ public final class Findings {
   private static final int EMPTY = 1 << 8;
   private static final int OBJECT = 1 << 9;
   private static final int LIST = 1 << 10;
+
+  /** Something in objects has a name that no column can have. */
+  private static final int LEFT = 1 << 11;
+
   private static final int NUMBERS = WHOLE | FRACTION;
   private static final int NESTED = OBJECT | LIST;
 
@@ -61,6 +65,12 @@ public final class Findings {
   private final boolean clash;
   private final Map<String, Member> members;
   private final Findings element;
+  private final boolean nothing;
+  private final int names;
+  private final boolean leaves;
+
+  /** Worked out once, since objects in objects ask for it again at each level; null before. */
+  private Type told;
 
   /**
    * What is in a member of objects.
@@ -81,39 +91,6 @@ public final class Findings {
     }
   }
 
-  /**
-   * What numbers need.
-   *
-   * @param width of whole ones: 0 for INTEGER, 1 for BIGINT, 2 for more
-   * @param before digits before the point
-   * @param behind digits behind the point
-   * @param noDouble whether no double holds one of them
-   * @param onlyDouble whether only a double holds one, since it is not finite
-   */
-  private record Digits(int width, int before, int behind, boolean noDouble, boolean onlyDouble) {
-    static final Digits NONE = new Digits(0, 0, 0, false, false);
-
-    Digits and(Digits other) {
-      Digits both =
-          new Digits(
-              Math.max(width, other.width),
-              Math.max(before, other.before),
-              Math.max(behind, other.behind),
-              noDouble || other.noDouble,
-              onlyDouble || other.onlyDouble);
-      return both.equals(this) ? this : both;
-    }
-
-    static Digits of(BigDecimal number) {
-      BigInteger whole = number.signum() == 0 ? BigInteger.ZERO : number.toBigInteger();
-      int bits = whole.bitLength();
-      int width = bits < Integer.SIZE ? 0 : bits < Long.SIZE ? 1 : 2;
-      int before = Math.max(0, number.precision() - number.scale());
-      return new Digits(
-          width, before, Math.max(0, number.scale()), !Exactness.isDouble(number), false);
-    }
-  }
-
   private Findings(
       int kinds,
       Digits digits,
@@ -129,6 +106,19 @@ public final class Findings {
     this.clash = clash;
     this.members = members;
     this.element = element;
+    boolean tells =
+        (kinds & ~(NESTED | LEFT)) != 0 || declared.isPresent() || (kinds & NESTED) == NESTED;
+    tells |= element != null && !element.nothing;
+    int count = element == null ? 0 : element.names;
+    for (Member member : members.values()) {
+      tells |= !member.findings.nothing;
+      count += 1 + member.findings.names;
+    }
+    boolean left = (kinds & LEFT) != 0 || (element != null && element.leaves);
+    left |= members.values().stream().anyMatch(member -> member.findings.leaves);
+    this.leaves = left;
+    this.nothing = !tells;
+    this.names = count;
   }
 
   private static Findings of(int kind, Digits digits, int longest) {
@@ -144,10 +134,12 @@ public final class Findings {
    * What a value tells that came without a type: parsed JSON (maps, lists, text, numbers, truth) or
    * Java values.
    *
-   * @param anyCase whether names that differ by case only are the same
-   * @throws InvalidInputException when an object has two names that are the same
+   * @param rules whether names that differ by case only are the same, and whether a name that no
+   *     column can have is refused or its value left over
+   * @throws InvalidInputException when an object has two names that are the same, or one that no
+   *     column can have
    */
-  public static Findings of(Object value, boolean anyCase) {
+  public static Findings of(Object value, WriteRules rules) {
     if (value == null) {
       return NOTHING;
     }
@@ -158,12 +150,12 @@ public final class Findings {
       return declared(new Type.Struct(row.fields()));
     }
     if (value instanceof Map<?, ?> object) {
-      return ofObject(object, anyCase);
+      return ofObject(object, rules);
     }
     if (value instanceof List<?> list) {
       Findings all = NOTHING;
       for (Object each : list) {
-        all = all.and(of(each, anyCase));
+        all = all.and(of(each, rules));
       }
       return new Findings(LIST, Digits.NONE, 0, Optional.empty(), false, Map.of(), all);
     }
@@ -186,23 +178,40 @@ public final class Findings {
     return text.codePointCount(0, text.length());
   }
 
-  private static Findings ofObject(Map<?, ?> object, boolean anyCase) {
+  private static Findings ofObject(Map<?, ?> object, WriteRules rules) {
     Map<String, Member> members = new TreeMap<>();
     int place = 0;
+    boolean leaves = false;
     for (Map.Entry<?, ?> entry : object.entrySet()) {
       String name = String.valueOf(entry.getKey());
-      Member member = new Member(name, name, place++, of(entry.getValue(), anyCase));
-      Member same = members.put(fold(name, anyCase), member);
+      if (rules.drift().setsAside() && !isPossible(name)) {
+        leaves |= entry.getValue() != null;
+        continue;
+      }
+      Field.of(name, Types.BOOLEAN); // says what is wrong with it
+      Member member = new Member(name, name, place++, of(entry.getValue(), rules));
+      Member same = members.put(fold(name, rules), member);
       if (same != null) {
         throw new InvalidInputException(
             "%s and %s are one field, if their case does not count".formatted(same.name, name));
       }
     }
-    return new Findings(OBJECT, Digits.NONE, 0, Optional.empty(), false, members, null);
+    int kinds = leaves ? OBJECT | LEFT : OBJECT;
+    return new Findings(kinds, Digits.NONE, 0, Optional.empty(), false, members, null);
   }
 
-  static String fold(String name, boolean anyCase) {
-    return anyCase ? name.toLowerCase(Locale.ROOT) : name;
+  private static boolean isPossible(String name) {
+    try {
+      Field.of(name, Types.BOOLEAN);
+      return true;
+    } catch (InvalidInputException e) {
+      return false;
+    }
+  }
+
+  /** A name as names are compared. */
+  static String fold(String name, WriteRules rules) {
+    return rules.anyCase() ? name.toLowerCase(Locale.ROOT) : name;
   }
 
   private static Findings ofNumber(Number number) {
@@ -343,19 +352,16 @@ public final class Findings {
 
   /** Whether they tell nothing, so that there is nothing that a column would be for. */
   public boolean isNothing() {
-    return (kinds & ~NESTED) == 0
-        && declared.isEmpty()
-        && (kinds & NESTED) != NESTED
-        && (element == null || element.isNothing())
-        && members.values().stream().allMatch(member -> member.findings.isNothing());
+    return nothing;
+  }
+
+  /** Whether something is in them that no column takes, whatever its type. */
+  boolean leaves() {
+    return leaves;
   }
 
   /** How many names are in them, at all depths. */
   int names() {
-    int names = element == null ? 0 : element.names();
-    for (Member member : members.values()) {
-      names += 1 + member.findings.names();
-    }
     return names;
   }
 
@@ -435,14 +441,19 @@ public final class Findings {
   }
 
   private Optional<Type> decimal(int before, int behind) {
-    int scale = Math.max(behind, digits.behind);
-    int precision = Math.max(1, Math.max(before, digits.before) + scale);
+    int scale = Math.max(behind, digits.behind());
+    int precision = Math.max(1, Math.max(before, digits.before()) + scale);
     return precision <= Type.Decimal.MOST_DIGITS
         ? Optional.of(Types.decimal(precision, scale))
         : Optional.empty();
   }
 
   private Type told() {
+    told = told == null ? leastOfAll() : told;
+    return told;
+  }
+
+  private Type leastOfAll() {
     if ((kinds & NESTED) != 0) {
       return nested();
     }
@@ -452,16 +463,15 @@ public final class Findings {
     }
     decimal(0, 0).ifPresent(types::add);
     types.addAll(List.of(Types.DOUBLE, Types.DATE, Types.TIMESTAMP, Types.TIME, Types.INSTANT));
-    boolean tells = (kinds & ~EMPTY) != 0;
+    boolean tells = (kinds & ~(EMPTY | LEFT)) != 0;
     return types.stream().filter(type -> tells && isHeldBy(type)).findFirst().orElse(Types.text());
   }
 
   private Type nested() {
-    if (kinds == LIST && element.type().isPresent()) {
-      return Types.listOf(element.type().get());
-    }
-    if (kinds != OBJECT) {
-      return Types.JSON;
+    int alike = kinds & ~LEFT;
+    if (alike != OBJECT) {
+      Optional<Type> elements = alike == LIST ? element.type() : Optional.empty();
+      return elements.map(Types::listOf).orElse(Types.JSON);
     }
     List<Field> fields = new ArrayList<>();
     members.values().stream()
@@ -474,7 +484,7 @@ public final class Findings {
 
   /** Whether a type takes all these values exactly; those that were declared apart. */
   private boolean isHeldBy(Type type) {
-    int told = kinds & ~EMPTY;
+    int told = kinds & ~(EMPTY | LEFT);
     if (type == Types.JSON) {
       return true;
     }
@@ -483,18 +493,18 @@ public final class Findings {
     }
     if (type instanceof Type.Decimal decimal) {
       return (told & ~NUMBERS) == 0
-          && !digits.onlyDouble
-          && digits.behind <= decimal.scale()
-          && digits.before <= decimal.precision() - decimal.scale();
+          && !digits.onlyDouble()
+          && digits.behind() <= decimal.scale()
+          && digits.before() <= decimal.precision() - decimal.scale();
     }
     if (!(type instanceof Type.Simple simple)) {
       return false;
     }
     return switch (simple) {
       case BOOLEAN -> told == TRUTH;
-      case INTEGER -> told == WHOLE && digits.width == 0;
-      case BIGINT -> told == WHOLE && digits.width <= 1;
-      case DOUBLE -> (told & ~NUMBERS) == 0 && !digits.noDouble;
+      case INTEGER -> told == WHOLE && digits.width() == 0;
+      case BIGINT -> told == WHOLE && digits.width() <= 1;
+      case DOUBLE -> (told & ~NUMBERS) == 0 && !digits.noDouble();
       case DATE -> told == DATE;
       case TIMESTAMP -> (told & ~(DATE | TIMESTAMP)) == 0;
       case TIME -> told == TIME;

@@ -103,7 +103,9 @@ public final class GrowingRows implements AutoCloseable {
 
   private static InvalidInputException refused(long row, InvalidInputException why) {
     return new InvalidInputException(
-        "Row %d: %s. Nothing was changed.".formatted(row, why.getMessage()), why);
+        "Row %d: %s. Nothing was changed."
+            .formatted(row, why.getMessage().replaceFirst("\\.$", "")),
+        why);
   }
 
   /** Rows taken. */
@@ -151,13 +153,22 @@ public final class GrowingRows implements AutoCloseable {
         (number, row) -> {
           Object[] values;
           try {
-            values = told(number, () -> last.fit(row)).values();
+            values = told(number, () -> whole(last.fit(row)));
           } catch (InvalidInputException e) {
             misfit.row(number, e);
             return;
           }
           target.row(number, values);
         });
+  }
+
+  /** The values of a row of which nothing is left without a place. */
+  static Object[] whole(RowFitter.Fitted fitted) {
+    if (!fitted.fits()) {
+      throw new InvalidInputException(
+          "something in it has no column, and none for what is left over");
+    }
+    return fitted.values();
   }
 
   @Override

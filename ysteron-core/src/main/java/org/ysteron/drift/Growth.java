@@ -30,6 +30,8 @@ import org.ysteron.table.TableNumbers;
  * do not take is refused or set aside, by the rules. For one thread.
  */
 final class Growth {
+  private static final int MOST_SHOWN = 100;
+
   private final TableForm floor;
   private final TableNumbers numbers;
   private final WriteRules rules;
@@ -93,7 +95,7 @@ final class Growth {
     List<String> wrong = new ArrayList<>();
     long more = 0;
     for (RowFitter.Need need : needs) {
-      String key = Schema.below(need.parent(), Findings.fold(need.name(), rules.anyCase()));
+      String key = Schema.below(need.parent(), Findings.fold(need.name(), rules));
       boolean isNew = need.floor().isEmpty();
       if (isNew && isOut(key)) {
         continue;
@@ -193,10 +195,15 @@ final class Growth {
           "column %s cannot be added or become %s: %s"
               .formatted(
                   Names.shown(Schema.below(alteration.parent(), alteration.field().name())),
-                  alteration.field().type(),
-                  e.getMessage()),
+                  shown(alteration.field().type()),
+                  e.getMessage().replaceFirst("\\.$", "")),
           e);
     }
+  }
+
+  private static String shown(Type type) {
+    String text = type.toString();
+    return text.length() <= MOST_SHOWN ? text : text.substring(0, MOST_SHOWN) + "…";
   }
 
   private boolean isPossible(Wanted wanted) {
@@ -283,7 +290,8 @@ final class Growth {
   /** Whether something is left over that no column takes. */
   boolean leaves() {
     long telling = fresh.values().stream().filter(wanted -> !wanted.findings.isNothing()).count();
-    return firstOut != null || possible().size() < wider.size() + telling;
+    boolean inside = fresh.values().stream().anyMatch(wanted -> wanted.findings.leaves());
+    return inside || firstOut != null || possible().size() < wider.size() + telling;
   }
 
   /** What makes a column for what is left over, under a name that is free. */

@@ -235,7 +235,7 @@ public final class RowFitter {
     for (int at : strangers) {
       FieldText value = row.value(at);
       if (value != null) {
-        Findings told = Findings.of(value, rules.anyCase());
+        Findings told = Findings.of(value, rules);
         found.add(new Need("", row.names().get(at), Optional.empty(), at, value, told, ""));
       }
     }
@@ -303,7 +303,7 @@ public final class RowFitter {
   }
 
   private String fold(String name) {
-    return Findings.fold(name, rules.anyCase());
+    return Findings.fold(name, rules);
   }
 
   private Object[] struct(Object given, Type.Struct type, String path, Map<String, Object> left) {
@@ -412,7 +412,7 @@ public final class RowFitter {
         }
         return Findings.declared(declared.get());
       }
-      return Findings.of(value, rules.anyCase());
+      return Findings.of(value, rules);
     } catch (InvalidInputException e) {
       wrong.add("column %s cannot be added: %s".formatted(Names.shown(path), e.getMessage()));
       return Findings.NOTHING;

@@ -102,7 +102,7 @@ public final class SourceRows implements AutoCloseable {
   }
 
   private void see(String name) {
-    seen.add(Findings.fold(name, rules.anyCase()));
+    seen.add(Findings.fold(name, rules));
   }
 
   /** What a table has to be altered by for the rows. */
@@ -126,9 +126,7 @@ public final class SourceRows implements AutoCloseable {
       boolean takesTheRest =
           look.leavesSomething()
               && grown.leftoversColumn().filter(rest -> rest.id() == column.id()).isPresent();
-      if (takesTheRest
-          || seen.isEmpty()
-          || seen.contains(Findings.fold(column.name(), rules.anyCase()))) {
+      if (takesTheRest || seen.isEmpty() || seen.contains(Findings.fold(column.name(), rules))) {
         columns.add(column);
       }
     }
@@ -143,7 +141,7 @@ public final class SourceRows implements AutoCloseable {
     RowFitter fitter = RowFitter.grown(narrow, rules, leftovers);
     rows.forEach(
         (number, row) ->
-            target.row(number, GrowingRows.told(number, () -> fitter.fit(row)).values()));
+            target.row(number, GrowingRows.told(number, () -> GrowingRows.whole(fitter.fit(row)))));
   }
 
   @Override

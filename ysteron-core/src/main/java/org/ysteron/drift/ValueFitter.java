@@ -70,6 +70,9 @@ final class ValueFitter {
     if (value instanceof FieldText field) {
       return fieldText(field, type);
     }
+    if (!(value instanceof Boolean) && Types.ofJava(value).isPresent()) {
+      return converted(value, Types.ofJava(value), type); // a Java value that JSON does not have
+    }
     boolean grows = rules.drift().grows();
     boolean asText = grows && type instanceof Type.Text;
     if (asText && (value instanceof Number || value instanceof Boolean)) {
