@@ -15,6 +15,7 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
 import org.ysteron.drift.Grown;
+import org.ysteron.drift.NamedTarget;
 import org.ysteron.drift.TextRow;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.error.EndedException;
@@ -102,10 +103,19 @@ public final class Append implements AutoCloseable {
     return this;
   }
 
-  /** Adds a row of a file in which everything is text, by the rules of this append. */
-  public Append addTexts(TextRow row) {
-    open().add(row);
-    return this;
+  /** Takes rows by names, by the rules of this append: also those of files that are all text. */
+  public NamedTarget named() {
+    return new NamedTarget() {
+      @Override
+      public void add(Map<String, Object> members) {
+        open().add(members);
+      }
+
+      @Override
+      public void add(TextRow row) {
+        open().add(row);
+      }
+    };
   }
 
   /** Adds a row from a record, whose components are bound to the columns by name. */

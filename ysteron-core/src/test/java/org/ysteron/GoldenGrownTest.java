@@ -38,7 +38,7 @@ class GoldenGrownTest {
       feed.alter().set(TableSettings.MOST_COLUMNS, 3).run();
       try (Append append = feed.append()) {
         append.add("ORR-1", 5);
-        append.addTexts(text("ORR-2", "3000000000", "02134", "2026-03-01"));
+        append.named().add(text("ORR-2", "3000000000", "02134", "2026-03-01"));
         append.addObject(Map.of("gauge", "ORR-3", "level", 7, "zip", "x", "zone", 1));
         append.commit();
       }

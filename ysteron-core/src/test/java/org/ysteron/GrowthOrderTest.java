@@ -85,7 +85,7 @@ class GrowthOrderTest {
         for (int i = 0; i < json.size(); i++) {
           Map<String, Object> members = object(json.get(i));
           if (csv.contains(i)) {
-            append.addTexts(texts(members));
+            append.named().add(texts(members));
           } else {
             append.addObject(members);
           }

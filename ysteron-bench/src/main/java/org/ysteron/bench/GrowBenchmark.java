@@ -8,7 +8,6 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
 import java.util.SplittableRandom;
 import org.ysteron.Append;
 import org.ysteron.Lake;
@@ -17,8 +16,6 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.drift.Drift;
-import org.ysteron.drift.NamedTarget;
-import org.ysteron.drift.TextRow;
 import org.ysteron.intake.OutsideFile;
 
 /**
@@ -121,18 +118,6 @@ final class GrowBenchmark implements Main.Benchmark {
       file.read(SCHEMA, append::add, bytes -> {});
       return;
     }
-    file.readNamed(
-        new NamedTarget() {
-          @Override
-          public void add(Map<String, Object> members) {
-            append.addObject(members);
-          }
-
-          @Override
-          public void add(TextRow row) {
-            append.addTexts(row);
-          }
-        },
-        bytes -> {});
+    file.readNamed(append.named(), bytes -> {});
   }
 }

@@ -5,6 +5,7 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Random;
+import java.util.stream.LongStream;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.MergeSource;
@@ -14,6 +15,8 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.store.LocalStore;
+import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableSettings;
 
 /**
@@ -72,8 +75,48 @@ final class KeysBenchmark implements Main.Benchmark {
       boolean kept = againstUpsert(lake);
       kept &= inOrder(lake);
       kept &= besideOthers(lake);
+      kept &= byLayout(directory.resolve("laid-out"));
       return manyIntoMore(lake) && kept;
     }
+  }
+
+  /** Rows of random keys in 64 files each: which of them are opened to test one more. */
+  private boolean byLayout(Path directory) throws IOException {
+    LocalStore local = new LocalStore(directory);
+    CountingStore store = new CountingStore(local);
+    try (Lake lake = Lake.create(store)) {
+      Table plain = table(lake, true, "exact");
+      Table laidOut = table(lake, true, "exact");
+      laidOut.alter().layout(LayoutPlan.none().rule("hash id into 64")).run();
+      for (int file = 0; file < 64; file++) {
+        append(plain, scattered(5_000L * file, 5_000));
+      }
+      append(laidOut, scattered(0, 64 * 5_000));
+      double[] opened = new double[2];
+      double[] millis = new double[2];
+      for (int i = 0; i < 40; i++) {
+        for (int t = 0; t < 2; t++) {
+          long before = store.opened();
+          long start = System.nanoTime();
+          append(t == 0 ? plain : laidOut, scattered(64 * 5_000 + i, 1));
+          millis[t] += (System.nanoTime() - start) / 1e6 / 40;
+          opened[t] += (store.opened() - before) / 40.0;
+        }
+      }
+      System.out.printf(
+          "one row of a random key: %.1f data files opened, %.1f ms; laid out by hash %.1f, %.1f ms%n",
+          opened[0], millis[0], opened[1], millis[1]);
+      return Timing.ratio("files opened, laid out by hash / not", opened[1] / opened[0], 0.1);
+    } finally {
+      local.close();
+    }
+  }
+
+  /** Even numbers in no order, each once. */
+  private static List<Long> scattered(long from, int count) {
+    return LongStream.range(from, from + count)
+        .mapToObj(i -> 2 * (i * 7_368_787L % LARGE))
+        .toList();
   }
 
   /** Rows of new keys among those that are there, appended and upserted. */

@@ -3,15 +3,12 @@ package org.ysteron.cli;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.Map;
 import java.util.function.LongConsumer;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.change.LeftOut;
 import org.ysteron.commit.Committed;
-import org.ysteron.drift.NamedTarget;
-import org.ysteron.drift.TextRow;
 import org.ysteron.drift.WriteRules;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -52,7 +49,7 @@ final class LoadCommand extends LakeCommand {
         if (rules.isPlain()) {
           files.file(path).read(target.schema(), append::add, told);
         } else {
-          files.file(path).readNamed(into(append), told);
+          files.file(path).readNamed(append.named(), told);
         }
         before += size(path);
       }
@@ -72,20 +69,6 @@ final class LoadCommand extends LakeCommand {
                       committed.versions().get(target.id()),
                       committed.commit().entry()));
     }
-  }
-
-  private static NamedTarget into(Append append) {
-    return new NamedTarget() {
-      @Override
-      public void add(Map<String, Object> members) {
-        append.addObject(members);
-      }
-
-      @Override
-      public void add(TextRow row) {
-        append.addTexts(row);
-      }
-    };
   }
 
   private long total() {

@@ -137,4 +137,31 @@ class EvolveTest {
         .contains("The partition rule \"range gauge_id every 5\" cannot be used");
     assertThat(ok("files", TABLE, "--format", "json")).contains("\"partition\":\"");
   }
+
+  @Test
+  void loadsAndUpsertsGrowTheTableAndSaySo() throws IOException {
+    String csv = file("b.csv", "gauge_id,level,zip,Wind\nC,3000000000,02134,4.5\nD,1,12345,\n");
+    String json = file("c.jsonl", "{\"gauge_id\": \"E\", \"zip\": 7, \"wind\": 12}\n");
+    assertThat(ok("load", TABLE, csv, json, "--drift", "grow", "--any-case"))
+        .isEqualTo(
+            """
+            Widened column level from INTEGER to BIGINT.
+            Added column zip VARCHAR.
+            Added column Wind DOUBLE PRECISION.
+            Wind and wind differ by case only and are one column.
+            Appended 3 rows to tide.readings: version 2, entry 3.
+            """);
+    String late = file("d.csv", "gauge_id,level,gust\nC,1,high\nF,2,\n");
+    assertThat(run(1, "upsert", TABLE, late)).contains("there is no column gust");
+    assertThat(ok("upsert", TABLE, late, "--drift", "grow"))
+        .startsWith("Added column gust VARCHAR.\n1 row of tide.readings matched: 1 updated");
+    String wrong =
+        file("e.jsonl", "{\"gauge_id\": \"G\"}\n{\"gauge_id\": \"H\", \"level\": \"x\"}\n");
+    assertThat(run(1, "upsert", TABLE, wrong, "--drift", "grow"))
+        .contains("e.jsonl, line 2: column level (BIGINT): 'x' is not a value of BIGINT");
+    assertThat(ok("merge", TABLE, wrong, "--drift", "grow_or_set_aside", "--unmatched", "take"))
+        .startsWith("Added column leftovers JSON.\n0 rows of tide.readings matched");
+    assertThat(ok("scan", TABLE, "--where", "gauge_id = 'H'", "--columns", "level,leftovers"))
+        .contains("{\"level\":\"x\"}");
+  }
 }
