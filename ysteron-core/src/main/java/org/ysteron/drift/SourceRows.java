@@ -21,20 +21,26 @@ import org.ysteron.table.TableSettings;
 public final class SourceRows implements AutoCloseable {
   private final WriteRules rules;
   private final TableSettings settings;
-  private final Set<String> seen = new HashSet<>();
   private final RawRows rows = new RawRows();
   private Look look;
-  private List<String> lastNames;
 
   /** What the rows ask of a form of the table. */
   private static final class Look {
     private final TableForm floor;
     private final RowFitter fitter;
     private final Growth growth;
+    private final WriteRules rules;
+
+    /** The names of the table's columns that no row had yet. */
+    private final Set<String> unseen = new HashSet<>();
+
+    private List<String> lastNames;
     private boolean leaves;
 
     Look(TableForm floor, TableSettings settings, WriteRules rules) {
       this.floor = floor;
+      this.rules = rules;
+      floor.schema().columns().forEach(column -> unseen.add(Findings.fold(column.name(), rules)));
       this.fitter = RowFitter.partial(floor.schema(), rules, -1);
       TableNumbers numbers = TableNumbers.of(floor);
       this.growth = new Growth(floor, numbers, rules, settings.number(TableSettings.MOST_COLUMNS));
@@ -46,8 +52,33 @@ public final class SourceRows implements AutoCloseable {
           () -> {
             RowFitter.Fitted fitted = fitter.fit(row);
             leaves |= fitted.leaves();
+            see(row);
             return growth.step(fitted.needs());
           });
+    }
+
+    private void see(Object row) {
+      if (unseen.isEmpty()) {
+        return;
+      }
+      if (row instanceof TextRow texts) {
+        if (texts.names() != lastNames) {
+          lastNames = texts.names();
+          lastNames.forEach(this::see);
+        }
+      } else if (row instanceof Row values) {
+        values.fields().forEach(field -> see(field.name()));
+      } else {
+        ((Map<?, ?>) row).keySet().forEach(name -> see((String) name));
+      }
+    }
+
+    private void see(String name) {
+      unseen.remove(Findings.fold(name, rules));
+    }
+
+    boolean isSeen(Field column) {
+      return !unseen.contains(Findings.fold(column.name(), rules));
     }
 
     List<Alteration> alterations() {
@@ -85,24 +116,6 @@ public final class SourceRows implements AutoCloseable {
         });
     look.growth.take(step);
     rows.add();
-    see(row);
-  }
-
-  private void see(Object row) {
-    if (row instanceof TextRow texts) {
-      if (texts.names() != lastNames) {
-        lastNames = texts.names();
-        lastNames.forEach(this::see);
-      }
-    } else if (row instanceof Row values) {
-      values.fields().forEach(field -> see(field.name()));
-    } else {
-      ((Map<?, ?>) row).keySet().forEach(name -> see((String) name));
-    }
-  }
-
-  private void see(String name) {
-    seen.add(Findings.fold(name, rules));
   }
 
   /** What a table has to be altered by for the rows. */
@@ -126,7 +139,7 @@ public final class SourceRows implements AutoCloseable {
       boolean takesTheRest =
           look.leavesSomething()
               && grown.leftoversColumn().filter(rest -> rest.id() == column.id()).isPresent();
-      if (takesTheRest || seen.isEmpty() || seen.contains(Findings.fold(column.name(), rules))) {
+      if (takesTheRest || rows.rows() == 0 || look.isSeen(column)) {
         columns.add(column);
       }
     }
