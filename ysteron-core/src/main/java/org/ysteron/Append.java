@@ -3,10 +3,6 @@ package org.ysteron;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import org.ysteron.change.ChangeSet;
-import org.ysteron.change.LeftOut;
-import org.ysteron.change.NamedRows;
-import org.ysteron.change.TableChange;
 import org.ysteron.commit.CommitAttempt;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
@@ -15,11 +11,15 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
 import org.ysteron.drift.Grown;
+import org.ysteron.drift.LeftOut;
 import org.ysteron.drift.NamedTarget;
 import org.ysteron.drift.TextRow;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.error.EndedException;
 import org.ysteron.table.VersionPage;
+import org.ysteron.transact.ChangeSet;
+import org.ysteron.transact.NamedRows;
+import org.ysteron.transact.TableChange;
 
 /**
  * Rows on their way into a table. They are there, all of them, after {@link #commit()}; closing

@@ -1,8 +1,8 @@
 package org.ysteron;
 
 import java.util.Optional;
-import org.ysteron.change.ChangeReport;
 import org.ysteron.commit.Committed;
+import org.ysteron.statement.ChangeReport;
 
 /**
  * What a row change did.

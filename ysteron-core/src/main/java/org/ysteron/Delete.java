@@ -3,11 +3,11 @@ package org.ysteron;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.Predicate;
-import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.RowDelete;
-import org.ysteron.change.Selection;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
+import org.ysteron.statement.ChangeStyle;
+import org.ysteron.statement.RowDelete;
+import org.ysteron.statement.Selection;
 
 /**
  * A delete in the making. Files all of whose rows go, by their ranges, are dropped unread. For one

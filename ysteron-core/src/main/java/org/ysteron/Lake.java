@@ -14,9 +14,6 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
-import org.ysteron.change.Isolation;
-import org.ysteron.change.TableEdits;
-import org.ysteron.change.TableNames;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Names;
@@ -32,6 +29,9 @@ import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableForm;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TableSettings;
+import org.ysteron.transact.Isolation;
+import org.ysteron.transact.TableEdits;
+import org.ysteron.transact.TableNames;
 
 /**
  * A directory, or another store, of tables that commit together. It follows the newest commit: each

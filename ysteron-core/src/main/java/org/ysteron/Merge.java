@@ -10,18 +10,18 @@ import java.util.function.BiPredicate;
 import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.function.UnaryOperator;
-import org.ysteron.change.ChangeReport;
-import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.MergeSpec;
-import org.ysteron.change.RowMerge;
-import org.ysteron.change.RowSpool;
-import org.ysteron.change.TableChange;
 import org.ysteron.data.Row;
 import org.ysteron.drift.Grown;
 import org.ysteron.drift.SourceRows;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.file.Workers;
+import org.ysteron.merge.MergeSpec;
+import org.ysteron.merge.RowMerge;
+import org.ysteron.merge.RowSpool;
+import org.ysteron.statement.ChangeReport;
+import org.ysteron.statement.ChangeStyle;
 import org.ysteron.table.TableForm;
+import org.ysteron.transact.TableChange;
 
 /**
  * A merge in the making. Rows of the source are matched to rows of the table on some columns, by

@@ -10,8 +10,6 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Function;
-import org.ysteron.change.RowSpool;
-import org.ysteron.change.TableChange;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -26,7 +24,9 @@ import org.ysteron.drift.TextRow;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.file.Workers;
+import org.ysteron.merge.RowSpool;
 import org.ysteron.table.VersionPage;
+import org.ysteron.transact.TableChange;
 
 /**
  * Rows to merge into a table. Columns are matched to the table's by name, and their values must fit

@@ -3,13 +3,6 @@ package org.ysteron;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Consumer;
-import org.ysteron.change.ChangeSet;
-import org.ysteron.change.Isolation;
-import org.ysteron.change.LeftOut;
-import org.ysteron.change.TableChange;
-import org.ysteron.change.TableWriter;
-import org.ysteron.change.WriterRows;
-import org.ysteron.change.WriterStep;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
 import org.ysteron.commit.LakeCore;
@@ -17,10 +10,17 @@ import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Limits;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.drift.LeftOut;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.table.TableHead;
 import org.ysteron.table.WriterRecord;
+import org.ysteron.transact.ChangeSet;
+import org.ysteron.transact.Isolation;
+import org.ysteron.transact.TableChange;
+import org.ysteron.transact.WriterRows;
+import org.ysteron.transact.WriterStep;
+import org.ysteron.write.TableWriter;
 
 /**
  * A writer with a name, whose appends are applied exactly once each. Each append has a sequence

@@ -1,8 +1,8 @@
 package org.ysteron;
 
 import java.util.function.Predicate;
-import org.ysteron.change.RowRewrite;
 import org.ysteron.expr.Condition;
+import org.ysteron.statement.RowRewrite;
 import org.ysteron.table.FileEntry;
 
 /**

@@ -4,7 +4,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Consumer;
-import org.ysteron.change.TableChange;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
@@ -16,6 +15,7 @@ import org.ysteron.read.Explanation;
 import org.ysteron.read.ReadContext;
 import org.ysteron.read.TableScan;
 import org.ysteron.table.VersionPage;
+import org.ysteron.transact.TableChange;
 
 /**
  * A scan of one version: which rows, which columns, how many. Immutable: each method returns

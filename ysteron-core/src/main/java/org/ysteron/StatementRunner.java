@@ -1,15 +1,15 @@
 package org.ysteron;
 
 import java.util.function.Function;
-import org.ysteron.change.ChangeReport;
-import org.ysteron.change.ChangeSet;
-import org.ysteron.change.Isolation;
-import org.ysteron.change.TableChange;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.error.ConflictException;
+import org.ysteron.statement.ChangeReport;
 import org.ysteron.table.VersionPage;
+import org.ysteron.transact.ChangeSet;
+import org.ysteron.transact.Isolation;
+import org.ysteron.transact.TableChange;
 
 /** Runs one statement on one table: in a commit of its own, or in a transaction. */
 interface StatementRunner {

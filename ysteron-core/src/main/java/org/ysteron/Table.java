@@ -7,9 +7,6 @@ import java.util.UUID;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Consumer;
 import java.util.function.UnaryOperator;
-import org.ysteron.change.ChangeSet;
-import org.ysteron.change.Isolation;
-import org.ysteron.change.Leftovers;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.commit.LakeState;
@@ -18,10 +15,13 @@ import org.ysteron.drift.WriteRules;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.read.ReadContext;
+import org.ysteron.statement.Leftovers;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.TableHistory;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.VersionPage;
+import org.ysteron.transact.ChangeSet;
+import org.ysteron.transact.Isolation;
 
 /**
  * A table of a lake. It follows the newest version: each call looks for it; {@link #now()} and the

@@ -6,9 +6,6 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Supplier;
-import org.ysteron.change.ChangeSet;
-import org.ysteron.change.Isolation;
-import org.ysteron.change.TableChange;
 import org.ysteron.commit.CommitAttempt;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
@@ -22,6 +19,9 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableForm;
 import org.ysteron.table.TableSettings;
+import org.ysteron.transact.ChangeSet;
+import org.ysteron.transact.Isolation;
+import org.ysteron.transact.TableChange;
 
 /**
  * Any number of changes to any number of tables, in one commit: all of it or nothing. Reads see the

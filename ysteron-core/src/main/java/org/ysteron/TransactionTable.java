@@ -5,16 +5,16 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
 import java.util.function.Function;
-import org.ysteron.change.ChangeReport;
-import org.ysteron.change.NamedRows;
-import org.ysteron.change.TableChange;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.drift.WriteRules;
+import org.ysteron.statement.ChangeReport;
 import org.ysteron.table.VersionPage;
+import org.ysteron.transact.NamedRows;
+import org.ysteron.transact.TableChange;
 
 /**
  * A table as a transaction sees it. A row or a statement that is refused leaves nothing, and the

@@ -6,12 +6,12 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Predicate;
-import org.ysteron.change.Assignment;
-import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.RowUpdate;
-import org.ysteron.change.Selection;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
+import org.ysteron.statement.Assignment;
+import org.ysteron.statement.ChangeStyle;
+import org.ysteron.statement.RowUpdate;
+import org.ysteron.statement.Selection;
 
 /**
  * An update in the making: which rows, which columns get which values. All values are computed from

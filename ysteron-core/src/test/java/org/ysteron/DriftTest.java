@@ -12,7 +12,6 @@ import java.util.function.UnaryOperator;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.ysteron.change.Leftovers;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
@@ -22,6 +21,7 @@ import org.ysteron.drift.Drift;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.statement.Leftovers;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.TableSettings;
 

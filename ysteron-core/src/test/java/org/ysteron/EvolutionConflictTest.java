@@ -15,17 +15,17 @@ import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
-import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.Isolation;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.drift.Drift;
 import org.ysteron.error.ConflictException;
+import org.ysteron.statement.ChangeStyle;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.Alteration.Place;
 import org.ysteron.table.LayoutPlan;
+import org.ysteron.transact.Isolation;
 
 /**
  * What altering a table may meet, on either side. Table t.x has two files: keys 1 to 10, and 11 to

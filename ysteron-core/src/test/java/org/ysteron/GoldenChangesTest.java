@@ -9,11 +9,11 @@ import java.util.Map;
 import java.util.TreeMap;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.ysteron.change.ChangeStyle;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.statement.ChangeStyle;
 import org.ysteron.table.FileEntry;
 
 /**

@@ -12,14 +12,14 @@ import java.util.Map;
 import java.util.Set;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.Doubles;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.drift.WriteRules;
 import org.ysteron.error.KeyExistsException;
+import org.ysteron.keys.Doubles;
+import org.ysteron.statement.ChangeStyle;
 import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableSettings;
 

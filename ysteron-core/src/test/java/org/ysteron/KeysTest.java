@@ -12,8 +12,6 @@ import java.util.TreeMap;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.KeyLimit;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
@@ -25,6 +23,8 @@ import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.keys.KeyLimit;
+import org.ysteron.statement.ChangeStyle;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.LayoutPlan;
 import org.ysteron.table.TableSettings;
@@ -164,7 +164,7 @@ class KeysTest {
   void aTransactionThatMetAKeyOfOthersMayTryAgain() {
     int[] tries = {0};
     lake.inTransaction(
-        org.ysteron.change.Isolation.SERIALIZABLE,
+        org.ysteron.transact.Isolation.SERIALIZABLE,
         work -> {
           work.table("t.x").add(4 + tries[0], 0);
           if (tries[0]++ == 0) {
@@ -188,7 +188,7 @@ class KeysTest {
   @ValueSource(ints = {0, 2})
   void rowsThatATransactionMovedAfterwardsAreTestedToo(int limit) {
     try (KeyLimit few = new KeyLimit(limit);
-        Transaction work = lake.begin(org.ysteron.change.Isolation.SNAPSHOT)) {
+        Transaction work = lake.begin(org.ysteron.transact.Isolation.SNAPSHOT)) {
       TransactionTable inside = work.table("t.x");
       inside.add(4, 1);
       inside.add(5, 1);

@@ -9,7 +9,6 @@ import java.util.Map;
 import java.util.TreeMap;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.ysteron.change.ChangeReport;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
@@ -17,6 +16,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.statement.ChangeReport;
 import org.ysteron.store.MemoryStore;
 
 /** What merges do and refuse. */

@@ -16,8 +16,6 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Predicate;
 import org.junit.jupiter.api.Test;
-import org.ysteron.change.ChangeStyle;
-import org.ysteron.change.Isolation;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -28,11 +26,13 @@ import org.ysteron.data.Types;
 import org.ysteron.error.ConflictException;
 import org.ysteron.read.FileScan;
 import org.ysteron.read.ReadContext;
+import org.ysteron.statement.ChangeStyle;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.FileEntry;
 import org.ysteron.table.HistoryRecord;
 import org.ysteron.table.TableHistory;
 import org.ysteron.table.VersionPage;
+import org.ysteron.transact.Isolation;
 
 /**
  * One transaction beside commits of others, with any files packed with any others by both. A model

@@ -11,13 +11,13 @@ import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 import org.junit.jupiter.api.Test;
-import org.ysteron.change.Isolation;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.HistoryRecord;
+import org.ysteron.transact.Isolation;
 
 /** Writers of different rows in one process, who pack all files again and again, never meet. */
 class PackingTest {

@@ -13,13 +13,13 @@ import java.util.Set;
 import java.util.TreeMap;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
-import org.ysteron.change.Doubles;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
+import org.ysteron.keys.Doubles;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.TableSettings;
 

@@ -13,8 +13,6 @@ import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Supplier;
-import org.ysteron.change.ChangeReport;
-import org.ysteron.change.ChangeStyle;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
@@ -25,6 +23,8 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
+import org.ysteron.statement.ChangeReport;
+import org.ysteron.statement.ChangeStyle;
 import org.ysteron.table.LayoutPlan;
 
 /** The operations of a simulation, each on a real table and on a model of it. */

@@ -15,7 +15,6 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.FutureTask;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
-import org.ysteron.change.Isolation;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.Committed;
 import org.ysteron.commit.LakeCore;
@@ -31,6 +30,7 @@ import org.ysteron.error.YsteronException;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.StoreException;
 import org.ysteron.table.TableSettings;
+import org.ysteron.transact.Isolation;
 
 /**
  * Several writers and readers on one lake whose store fails, delays and loses replies, and some of

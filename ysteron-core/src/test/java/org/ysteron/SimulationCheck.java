@@ -8,13 +8,13 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.UUID;
-import org.ysteron.change.Isolation;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.table.Check;
 import org.ysteron.table.CommitStamp;
 import org.ysteron.table.TableListing;
+import org.ysteron.transact.Isolation;
 
 /** Replays the ledger of a simulation on the model and compares everything. */
 final class SimulationCheck {

@@ -1,7 +1,7 @@
 package org.ysteron;
 
-import org.ysteron.change.KeyLimit;
 import org.ysteron.commit.SmallEntries;
+import org.ysteron.keys.KeyLimit;
 import org.ysteron.table.SmallPages;
 
 /**

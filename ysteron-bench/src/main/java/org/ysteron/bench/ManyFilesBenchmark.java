@@ -10,10 +10,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.UUID;
-import org.ysteron.change.ChangeSet;
-import org.ysteron.change.Isolation;
-import org.ysteron.change.TableChange;
-import org.ysteron.change.TableEdits;
 import org.ysteron.commit.CommitNote;
 import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Field;
@@ -36,6 +32,10 @@ import org.ysteron.table.TableHistory;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TableSettings;
 import org.ysteron.table.VersionPage;
+import org.ysteron.transact.ChangeSet;
+import org.ysteron.transact.Isolation;
+import org.ysteron.transact.TableChange;
+import org.ysteron.transact.TableEdits;
 import org.ysteron.tree.TreeDiff;
 
 /**

@@ -1,8 +1,8 @@
 package org.ysteron.cli;
 
 import org.ysteron.ChangeResult;
-import org.ysteron.change.ChangeReport;
-import org.ysteron.change.ChangeStyle;
+import org.ysteron.statement.ChangeReport;
+import org.ysteron.statement.ChangeStyle;
 import picocli.CommandLine.Option;
 
 /** How rows are changed, and what is said of it. */

@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.Lake;
 import org.ysteron.TableView;
-import org.ysteron.change.Doubles;
+import org.ysteron.keys.Doubles;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

@@ -2,7 +2,7 @@ package org.ysteron.cli;
 
 import java.util.stream.Collectors;
 import org.ysteron.Lake;
-import org.ysteron.change.Leftovers;
+import org.ysteron.statement.Leftovers;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;

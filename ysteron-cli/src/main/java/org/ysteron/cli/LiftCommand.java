@@ -2,8 +2,8 @@ package org.ysteron.cli;
 
 import java.util.List;
 import org.ysteron.Lake;
-import org.ysteron.change.Leftovers;
 import org.ysteron.sql.SqlLift;
+import org.ysteron.statement.Leftovers;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;

@@ -19,9 +19,6 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
-import org.ysteron.change.ChangeSet;
-import org.ysteron.change.Isolation;
-import org.ysteron.change.TableEdits;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
@@ -41,6 +38,9 @@ import org.ysteron.table.Layout;
 import org.ysteron.table.StagedFile;
 import org.ysteron.table.TableForm;
 import org.ysteron.table.TableSettings;
+import org.ysteron.transact.ChangeSet;
+import org.ysteron.transact.Isolation;
+import org.ysteron.transact.TableEdits;
 
 class CommitTest {
   private static final Schema SCHEMA = Schema.of(Field.of("n", Types.INTEGER));

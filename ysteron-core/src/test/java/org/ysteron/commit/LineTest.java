@@ -18,7 +18,6 @@ import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
-import org.ysteron.change.TableEdits;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
@@ -34,6 +33,7 @@ import org.ysteron.store.StoreException;
 import org.ysteron.table.Layout;
 import org.ysteron.table.TableForm;
 import org.ysteron.table.TableSettings;
+import org.ysteron.transact.TableEdits;
 import org.ysteron.tree.Numbering;
 import org.ysteron.tree.PageHome;
 

@@ -12,9 +12,6 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.Lake;
 import org.ysteron.LakeView;
 import org.ysteron.Table;
-import org.ysteron.change.ChangeSet;
-import org.ysteron.change.Isolation;
-import org.ysteron.change.TableEdits;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
@@ -26,6 +23,9 @@ import org.ysteron.table.Layout;
 import org.ysteron.table.TableForm;
 import org.ysteron.table.TableListing;
 import org.ysteron.table.TableSettings;
+import org.ysteron.transact.ChangeSet;
+import org.ysteron.transact.Isolation;
+import org.ysteron.transact.TableEdits;
 
 /** Entries that hold several commits, as one process may unite them. */
 class SeveralCommitsTest {

@@ -3,9 +3,9 @@ package org.ysteron.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import org.ysteron.change.Leftovers;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
+import org.ysteron.statement.Leftovers;
 
 /** Reads {@code key [AS column [type]]}: a key of the leftovers that is to become a column. */
 public final class SqlLift {
