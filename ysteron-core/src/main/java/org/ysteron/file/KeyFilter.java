@@ -11,6 +11,7 @@ import java.util.Optional;
 import net.openhft.hashing.LongHashFunction;
 import org.apache.parquet.column.values.bloomfilter.BlockSplitBloomFilter;
 import org.apache.parquet.column.values.bloomfilter.BloomFilter;
+import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 
 /**
@@ -79,7 +80,11 @@ final class KeyFilter {
                 >= 0;
         lastBytes = Arrays.copyOfRange(data, start, start + length);
       }
-      add(HASH.hashBytes(data, start, length));
+      if (vector.type() instanceof Type.Decimal) {
+        add(HASH.hashBytes(Shredder.stored(vector, i).getBytesUnsafe()));
+      } else {
+        add(HASH.hashBytes(data, start, length));
+      }
     }
   }
 

@@ -165,7 +165,7 @@ final class Shredder {
 
   private void writeValue(Vector vector, int i, int repetition, int definition) {
     if (vector instanceof Vector.OfBytes bytes) {
-      writer.write(binary(bytes, i), repetition, definition);
+      writer.write(stored(bytes, i), repetition, definition);
     } else if (vector instanceof Vector.OfLong longs) {
       writer.write(longs.values()[i], repetition, definition);
     } else if (vector instanceof Vector.OfInt ints) {
@@ -179,7 +179,8 @@ final class Shredder {
     }
   }
 
-  private static Binary binary(Vector.OfBytes bytes, int i) {
+  /** A value as it is stored, which may be valid only until the next one. */
+  static Binary stored(Vector.OfBytes bytes, int i) {
     int start = bytes.starts()[i];
     if (bytes.type() instanceof Type.Decimal) {
       byte[] signed = java.util.Arrays.copyOfRange(bytes.data(), start, start + bytes.lengths()[i]);

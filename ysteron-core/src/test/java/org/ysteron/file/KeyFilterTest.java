@@ -2,7 +2,10 @@ package org.ysteron.file;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.math.BigDecimal;
+import java.math.BigInteger;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import org.apache.parquet.column.values.bloomfilter.BlockSplitBloomFilter;
@@ -82,6 +85,12 @@ class KeyFilterTest {
     assertThat(doubles.findHash(doubles.hash(2.5))).isTrue();
     BloomFilter reals = filter(Types.REAL, List.of(1.5f)).orElseThrow();
     assertThat(reals.findHash(reals.hash(1.5f))).isTrue();
+    List<BigDecimal> wide = List.of(new BigDecimal("7.00"), new BigDecimal("-5.25"));
+    BloomFilter decimals = filter(Types.decimal(30, 2), wide).orElseThrow();
+    byte[] stored = new byte[16];
+    Arrays.fill(stored, (byte) 0xff);
+    System.arraycopy(BigInteger.valueOf(-525).toByteArray(), 0, stored, 14, 2);
+    assertThat(decimals.findHash(decimals.hash(Binary.fromConstantByteArray(stored)))).isTrue();
     assertThat(filter(Types.BOOLEAN, List.of(true, false))).isEmpty();
     assertThat(filter(Types.text(), List.of("a", "a", "b"))).isEmpty();
     assertThat(filter(Types.BIGINT, List.of())).isEmpty();
