@@ -5,16 +5,24 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.catchThrowableOfType;
 import static org.ysteron.expr.Condition.column;
 
+import java.math.BigDecimal;
+import java.math.BigInteger;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.UUID;
+import java.util.function.LongFunction;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.drift.Drift;
 import org.ysteron.drift.WriteRules;
@@ -511,5 +519,39 @@ class KeysTest {
       work.commit();
     }
     assertThat(doubles()).hasSize(2);
+  }
+
+  @Test
+  void keysOfEveryTypeAreFoundAmongRowsInNoOrder() {
+    Map<Type, LongFunction<Object>> types = new LinkedHashMap<>();
+    types.put(Types.decimal(30, 2), i -> new BigDecimal(BigInteger.valueOf(i).pow(3), 2));
+    types.put(Types.decimal(10, 2), i -> BigDecimal.valueOf(i % 1_000_000, 2));
+    types.put(Types.UUID, i -> new UUID(i, -i));
+    types.put(Types.BINARY, i -> new byte[] {(byte) i, (byte) (i >> 8), (byte) (i >> 16)});
+    types.put(Types.DOUBLE, i -> i / 8.0);
+    types.put(Types.REAL, i -> i / 4.0f);
+    types.put(Types.DATE, i -> LocalDate.ofEpochDay(i % 100_000));
+    types.put(Types.INSTANT, Instant::ofEpochSecond);
+    types.put(Types.text(), i -> "key " + i);
+    types.put(Types.INTEGER, i -> (int) i);
+    types.forEach(
+        (type, of) -> {
+          Schema schema = Schema.of(Field.of("k", type), Field.of("v", Types.INTEGER)).withKey("k");
+          Table rows = lake.createTable("t.k" + Integer.toHexString(type.hashCode()), schema);
+          try (Append append = rows.append()) {
+            for (long i = 1; i <= 1500; i++) {
+              append.add(of.apply((i * 7919 % 100_003) * (i % 2 == 0 ? 1 : -1)), 1);
+            }
+            append.commit();
+          }
+          for (long i = 1; i <= 1500; i += 149) {
+            Object key = of.apply((i * 7919 % 100_003) * (i % 2 == 0 ? 1 : -1));
+            assertThat(rows.scan().where(column("k").equalTo(key)).count()).as("%s", key).isOne();
+            try (Append append = rows.append()) {
+              append.add(key, 2);
+              assertThat(refused(append::commit).rows()).as("%s", key).isEqualTo(1);
+            }
+          }
+        });
   }
 }
