@@ -1,25 +1,26 @@
 package org.ysteron;
 
-import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
-import org.ysteron.commit.CommitAttempt;
-import org.ysteron.commit.CommitNote;
-import org.ysteron.commit.Committed;
-import org.ysteron.commit.UnknownOutcomeException;
+import java.util.Optional;
 import org.ysteron.data.Batch;
-import org.ysteron.data.RecordBinding;
+import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Row;
-import org.ysteron.drift.Grown;
-import org.ysteron.drift.LeftOut;
-import org.ysteron.drift.NamedTarget;
-import org.ysteron.drift.TextRow;
-import org.ysteron.drift.WriteRules;
+import org.ysteron.data.TextRow;
 import org.ysteron.error.EndedException;
-import org.ysteron.table.VersionPage;
-import org.ysteron.transact.ChangeSet;
-import org.ysteron.transact.NamedRows;
-import org.ysteron.transact.TableChange;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.transact.ChangeSet;
+import org.ysteron.internal.transact.NamedRows;
+import org.ysteron.internal.transact.Retries;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.ChangeReport;
+import org.ysteron.report.Committed;
+import org.ysteron.report.Grown;
+import org.ysteron.report.LeftOut;
+import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.report.WriteResult;
 
 /**
  * Rows on their way into a table. They are there, all of them, after {@link #commit()}; closing
@@ -44,8 +45,6 @@ public final class Append implements AutoCloseable {
   private final TableChange change;
   private final VersionPage table;
   private final NamedRows rows;
-  private final Map<Class<?>, RecordBinding<?>> bindings = new HashMap<>();
-  private long bound;
   private State state = State.OPEN;
 
   private enum State {
@@ -120,15 +119,7 @@ public final class Append implements AutoCloseable {
 
   /** Adds a row from a record, whose components are bound to the columns by name. */
   public Append addRecord(Record record) {
-    if (change.draft().schemaVersion() != bound) {
-      bindings.clear();
-      bound = change.draft().schemaVersion();
-    }
-    RecordBinding<?> binding =
-        bindings.computeIfAbsent(
-            record.getClass(),
-            type -> RecordBinding.forWriting(record.getClass(), open().schema().struct()));
-    open().add(binding.values(record));
+    open().add(record);
     return this;
   }
 
@@ -159,8 +150,15 @@ public final class Append implements AutoCloseable {
   }
 
   /** Commits the rows; with none, a version without new files. */
-  public Committed commit() {
+  public WriteResult commit() {
     return commit(note.note());
+  }
+
+  /** Commits the rows; when the store does not say how that ended, it is asked again some times. */
+  WriteResult commitUntilKnown() {
+    Committed committed = Retries.untilKnown(() -> commit().committed().orElseThrow());
+    state = State.ENDED;
+    return result(committed);
   }
 
   /**
@@ -171,9 +169,9 @@ public final class Append implements AutoCloseable {
    * @throws org.ysteron.error.ConflictException when the table was dropped, or altered so that the
    *     rows do not fit
    * @throws UnknownOutcomeException when the store does not say whether it happened; the data files
-   *     stay, and its {@link CommitAttempt} goes on
+   *     stay, and its {@link UnknownOutcomeException.Attempt} goes on
    */
-  public Committed commit(String text) {
+  public WriteResult commit(String text) {
     NamedRows ready = open();
     try {
       ready.finish();
@@ -183,7 +181,7 @@ public final class Append implements AutoCloseable {
       state = State.UNKNOWN;
       Committed committed = set.commit(note.withNote(text)).orElseThrow();
       state = State.ENDED;
-      return committed;
+      return result(committed);
     } catch (UnknownOutcomeException e) {
       throw e;
     } catch (RuntimeException e) {
@@ -194,6 +192,18 @@ public final class Append implements AutoCloseable {
     }
   }
 
+  /** What this did when it was committed. */
+  WriteResult result(Committed committed) {
+    ChangeReport given = rows.report();
+    ChangeReport there =
+        ChangeReport.inserted(
+            given.rowsInserted() - change.leftOut().rows(),
+            given.filesAdded(),
+            given.bytesWritten());
+    return new WriteResult(there, Optional.of(committed), change.leftOut(), rows.grown());
+  }
+
+  /** Gives up what was not committed. */
   @Override
   public void close() {
     if (state == State.OPEN) {

@@ -8,16 +8,15 @@ import java.util.concurrent.ScheduledExecutorService;
 import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
-import java.util.function.UnaryOperator;
-import org.ysteron.commit.Committed;
-import org.ysteron.commit.UnknownOutcomeException;
+import java.util.function.Supplier;
 import org.ysteron.data.Row;
-import org.ysteron.drift.LeftOut;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.StoreFailures;
 import org.ysteron.error.YsteronException;
+import org.ysteron.internal.work.StoreFailures;
+import org.ysteron.report.LeftOut;
+import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.report.WriteResult;
 
 /**
  * Appends rows as they come, some at a time: it commits when so many rows or bytes have gathered,
@@ -33,11 +32,10 @@ import org.ysteron.error.YsteronException;
  */
 public final class BufferedAppend implements AutoCloseable {
   private static final long LOOK_EVERY = 64;
-  private static final int UNCLEAR_TRIES = 4;
 
-  private final Table table;
+  private final String table;
+  private final Supplier<Append> appends;
   private final Limits limits;
-  private final UnaryOperator<WriteRules> rules;
   private final Consumer<Gathered> committedRows;
   private final ScheduledExecutorService timer;
   private final Object commits = new Object();
@@ -76,24 +74,25 @@ public final class BufferedAppend implements AutoCloseable {
    *
    * @param rows how many
    * @param all how many since the start
-   * @param committed their commit
-   * @param leftOut those that were left out of it, which are not among the others
+   * @param result their commit, and those that were left out of it, which are not among the others
    */
-  public record Gathered(long rows, long all, Committed committed, LeftOut leftOut) {}
+  public record Gathered(long rows, long all, WriteResult result) {
+    /** Those that were left out, which are not among the others. */
+    public LeftOut leftOut() {
+      return result.leftOut();
+    }
+  }
 
   BufferedAppend(
-      Table table,
-      Limits limits,
-      UnaryOperator<WriteRules> rules,
-      Consumer<Gathered> committedRows) {
+      String table, Supplier<Append> appends, Limits limits, Consumer<Gathered> committedRows) {
     this.table = table;
     this.limits = limits;
-    this.rules = rules;
+    this.appends = appends;
     this.committedRows = committedRows;
     this.timer =
         Executors.newSingleThreadScheduledExecutor(
             work -> {
-              Thread thread = new Thread(work, "ysteron-append-" + table.name());
+              Thread thread = new Thread(work, "ysteron-append-" + table);
               thread.setDaemon(true);
               return thread;
             });
@@ -130,7 +129,7 @@ public final class BufferedAppend implements AutoCloseable {
     synchronized (this) {
       ready();
       if (append == null) {
-        append = table.append(rules);
+        append = appends.get();
       }
       take(row);
       if (due == null) {
@@ -161,7 +160,7 @@ public final class BufferedAppend implements AutoCloseable {
   private void ready() {
     throwFailure();
     if (closed) {
-      throw new EndedException("The buffered append to %s was closed.".formatted(table.name()));
+      throw new EndedException("The buffered append to %s was closed.".formatted(table));
     }
   }
 
@@ -170,7 +169,7 @@ public final class BufferedAppend implements AutoCloseable {
       throw new EndedException(
           "The buffered append to %s ended when rows could not be committed: %s %s. Open another one."
               .formatted(
-                  table.name(),
+                  table,
                   failure.getMessage(),
                   failure instanceof UnknownOutcomeException
                       ? "Whether %d rows are in the table is not known; %d are"
@@ -186,7 +185,7 @@ public final class BufferedAppend implements AutoCloseable {
       flush();
     } catch (RuntimeException | Error e) {
       // Kept; the next call reports it.
-      StoreFailures.log("rows gathered for " + table.name(), new YsteronException(e.toString(), e));
+      StoreFailures.log("rows gathered for " + table, new YsteronException(e.toString(), e));
     }
   }
 
@@ -196,7 +195,7 @@ public final class BufferedAppend implements AutoCloseable {
    *
    * @throws EndedException when rows could not be committed before
    */
-  public Optional<Committed> flush() {
+  public Optional<WriteResult> flush() {
     synchronized (commits) {
       Append ready;
       long rows;
@@ -215,10 +214,10 @@ public final class BufferedAppend implements AutoCloseable {
     }
   }
 
-  private Committed commit(Append ready, long rows) {
-    Committed committed;
+  private WriteResult commit(Append ready, long rows) {
+    WriteResult committed;
     try {
-      committed = ended(ready);
+      committed = ready.commitUntilKnown();
     } catch (RuntimeException | Error e) {
       synchronized (this) {
         if (append != null) {
@@ -230,31 +229,14 @@ public final class BufferedAppend implements AutoCloseable {
       }
       throw e;
     }
-    LeftOut leftOut = ready.leftOut();
-    long there = rows - leftOut.rows();
+    long there = rows - committed.leftOut().rows();
     long all;
     synchronized (this) {
       acknowledged += there;
       all = acknowledged;
     }
-    committedRows.accept(new Gathered(there, all, committed, leftOut));
+    committedRows.accept(new Gathered(there, all, committed));
     return committed;
-  }
-
-  private static Committed ended(Append ready) {
-    try {
-      return ready.commit();
-    } catch (UnknownOutcomeException e) {
-      UnknownOutcomeException last = e;
-      for (int tries = 1; tries < UNCLEAR_TRIES; tries++) {
-        try {
-          return last.attempt().run();
-        } catch (UnknownOutcomeException again) {
-          last = again;
-        }
-      }
-      throw last;
-    }
   }
 
   private void fail(Throwable cause, long rows) {

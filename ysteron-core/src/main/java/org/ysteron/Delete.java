@@ -1,17 +1,17 @@
 package org.ysteron;
 
-import java.util.Optional;
 import java.util.Set;
 import java.util.function.Predicate;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
-import org.ysteron.statement.ChangeStyle;
-import org.ysteron.statement.RowDelete;
-import org.ysteron.statement.Selection;
+import org.ysteron.internal.statement.RowDelete;
+import org.ysteron.internal.statement.Selection;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.report.WriteResult;
 
 /**
- * A delete in the making. Files all of whose rows go, by their ranges, are dropped unread. For one
- * thread.
+ * A delete in the making. Files all of whose rows go, by their ranges, are dropped unread.
+ * Immutable: each method returns another one.
  *
  * <pre>{@code
  * readings.delete().where(column("taken_at").lessThan(start)).run("older than five years");
@@ -19,43 +19,58 @@ import org.ysteron.statement.Selection;
  */
 public final class Delete {
   private final StatementRunner runner;
-  private Condition condition = Condition.all();
-  private Optional<Predicate<Row>> test = Optional.empty();
-  private Optional<Set<Long>> serials = Optional.empty();
-  private ChangeStyle style = ChangeStyle.BY_SHARE;
+  private final Selection selection;
+  private final ChangeStyle style;
 
   Delete(StatementRunner runner) {
+    this(runner, Selection.UNTOLD, ChangeStyle.BY_SHARE);
+  }
+
+  private Delete(StatementRunner runner, Selection selection, ChangeStyle style) {
     this.runner = runner;
+    this.selection = selection;
+    this.style = style;
+  }
+
+  private Delete of(Selection rows) {
+    return new Delete(runner, rows, style);
+  }
+
+  /** Every row. */
+  @CheckReturnValue
+  public Delete all() {
+    return of(Selection.ALL);
   }
 
   /** Only rows for which a condition is true; with an earlier one, both. */
+  @CheckReturnValue
   public Delete where(Condition also) {
-    condition = condition.and(also);
-    return this;
+    return of(selection.where(also));
   }
 
   /**
    * Only rows with these serials, as {@link TableView#doubles} tells them. Unless there are other
    * conditions, too, all of them must be there.
    */
+  @CheckReturnValue
   public Delete whereSerial(Set<Long> these) {
-    serials = Optional.of(Set.copyOf(these));
-    return this;
+    return of(selection.whereSerial(these));
   }
 
   /** Only rows that pass a test; what it looks at cannot be told, so other writers wait for it. */
+  @CheckReturnValue
   public Delete whereRow(Predicate<Row> rowTest) {
-    test = Optional.of(test.map(before -> before.and(rowTest)).orElse(rowTest));
-    return this;
+    return of(selection.whereRow(rowTest));
   }
 
   /** How the rows go; by default by the share of their file. */
+  @CheckReturnValue
   public Delete style(ChangeStyle changeStyle) {
-    style = changeStyle;
-    return this;
+    return new Delete(runner, selection, changeStyle);
   }
 
-  public ChangeResult run() {
+  /** Deletes the rows. */
+  public WriteResult run() {
     return run("");
   }
 
@@ -63,10 +78,11 @@ public final class Delete {
    * Deletes the rows.
    *
    * @param note for the commit
+   * @throws org.ysteron.error.InvalidInputException when it was not said which rows
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
-  public ChangeResult run(String note) {
-    Selection selection = new Selection(condition, test, serials);
-    return runner.run(note, table -> RowDelete.run(table, selection, style));
+  public WriteResult run(String note) {
+    Selection rows = selection.told("delete", runner.table().name());
+    return runner.run(note, table -> RowDelete.run(table, rows, style));
   }
 }

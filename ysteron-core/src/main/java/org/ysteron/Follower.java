@@ -4,17 +4,17 @@ import java.time.Duration;
 import java.util.Optional;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
-import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
-import org.ysteron.read.AppendedRows;
-import org.ysteron.read.ReadContext;
-import org.ysteron.table.HistoryRecord;
-import org.ysteron.table.TableHistory;
-import org.ysteron.table.VersionPage;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.read.AppendedRows;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.TableHistory;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.report.TableVersion;
 
 /**
  * Reads the rows that each new version of a table brought, version by version. It remembers nothing
@@ -76,19 +76,19 @@ public final class Follower {
     }
 
     /** When, by whom, what. */
-    public HistoryRecord record() {
-      return record;
+    public TableVersion record() {
+      return record.told();
     }
 
     /** The rows it brought, by column. */
     public Results<Batch> batches() {
-      AppendedRows rows = new AppendedRows(ReadContext.of(core), from, to);
+      AppendedRows rows = new AppendedRows(core.reading(), from, to);
       return new Results<>(() -> rows.next().orElse(null), rows::close);
     }
 
     /** The rows it brought. */
     public Results<Row> rows() {
-      AppendedRows rows = new AppendedRows(ReadContext.of(core), from, to);
+      AppendedRows rows = new AppendedRows(core.reading(), from, to);
       RowSupplier supplier = new RowSupplier(rows);
       return new Results<>(supplier::next, rows::close);
     }

@@ -1,37 +1,35 @@
 package org.ysteron;
 
-import java.io.IOException;
-import java.nio.file.AccessDeniedException;
-import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.attribute.BasicFileAttributes;
 import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
-import java.util.Set;
+import java.util.Optional;
 import java.util.UUID;
-import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.Function;
-import org.ysteron.commit.CommitNote;
-import org.ysteron.commit.LakeCore;
-import org.ysteron.data.Names;
 import org.ysteron.data.Schema;
-import org.ysteron.error.ConflictException;
-import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.commit.Change;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.layout.LayoutText;
+import org.ysteron.internal.table.TableListing;
+import org.ysteron.internal.text.Limits;
+import org.ysteron.internal.transact.Retries;
+import org.ysteron.internal.transact.TableEdits;
+import org.ysteron.internal.transact.TableNames;
+import org.ysteron.option.Isolation;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.ChangeReport;
+import org.ysteron.report.CommitStamp;
+import org.ysteron.report.TableInfo;
+import org.ysteron.report.WriteResult;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
-import org.ysteron.store.StoreException;
-import org.ysteron.table.CommitStamp;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableForm;
-import org.ysteron.table.TableListing;
-import org.ysteron.table.TableSettings;
-import org.ysteron.transact.Isolation;
-import org.ysteron.transact.TableEdits;
-import org.ysteron.transact.TableNames;
 
 /**
  * A directory, or another store, of tables that commit together. It follows the newest commit: each
@@ -45,24 +43,23 @@ import org.ysteron.transact.TableNames;
  * }</pre>
  */
 public final class Lake implements AutoCloseable {
-  private static final int MOST_TRIES = 60;
-
   private final LakeCore core;
   private final CommitNote note;
-  private final Set<Thread> inTransaction;
+  private final boolean isOwner;
 
+  /** A lake that is open; its core is closed with it. */
   Lake(LakeCore core, CommitNote note) {
-    this(core, note, ConcurrentHashMap.newKeySet());
+    this(core, note, true);
   }
 
-  private Lake(LakeCore core, CommitNote note, Set<Thread> inTransaction) {
+  private Lake(LakeCore core, CommitNote note, boolean isOwner) {
     this.core = core;
     this.note = note;
-    this.inTransaction = inTransaction;
+    this.isOwner = isOwner;
   }
 
   private Lake with(CommitNote other) {
-    return new Lake(core, other, inTransaction);
+    return new Lake(core, other, false);
   }
 
   /** Makes a lake in a directory, which is made too. */
@@ -78,18 +75,7 @@ public final class Lake implements AutoCloseable {
 
   /** Opens the lake in a directory. */
   public static Lake open(Path directory) {
-    try {
-      if (Files.readAttributes(directory, BasicFileAttributes.class).isDirectory()) {
-        return open(new LocalStore(directory));
-      }
-    } catch (AccessDeniedException e) {
-      throw new StoreException("The directory %s may not be read.".formatted(directory), e);
-    } catch (IOException e) {
-      // there is none
-    }
-    throw new NotFoundException(
-        "There is no lake in %s: it is no directory. Make a lake there, or check the path."
-            .formatted(directory.toAbsolutePath().normalize()));
+    return open(LocalStore.existing(directory));
   }
 
   /** Opens the lake in a store. */
@@ -114,22 +100,25 @@ public final class Lake implements AutoCloseable {
     return new Lake(LakeCore.create(store, note, new LakeCore.Settings(clock, threads)), note);
   }
 
-  /** This lake, whose commits say who made them and by which program. */
+  /**
+   * This lake, whose commits say who made them and by which program. Closing what this returns
+   * closes nothing; it ends with the lake.
+   */
   public Lake by(String author, String program) {
     return with(note.by(author, program));
   }
 
-  /** This lake, whose commits carry a note. */
+  /** This lake, whose commits carry a note; see {@link #by}. */
   public Lake noting(String text) {
     return with(note.withNote(text));
   }
 
-  /** This lake, whose commits name the statement that caused them. */
+  /** This lake, whose commits name the statement that caused them; see {@link #by}. */
   public Lake because(String statement) {
     return with(note.withStatement(statement));
   }
 
-  /** This lake, whose commits carry a name and a value of the caller's own. */
+  /** This lake, whose commits carry a name and a value of the caller's own; see {@link #by}. */
   public Lake labelled(String name, String value) {
     return with(note.withLabel(name, value));
   }
@@ -144,13 +133,9 @@ public final class Lake implements AutoCloseable {
     return begin(Isolation.SERIALIZABLE);
   }
 
-  /**
-   * Begins a transaction on the newest state.
-   *
-   * @throws InvalidInputException when this thread has one on this lake already
-   */
+  /** Begins a transaction on the newest state. */
   public Transaction begin(Isolation isolation) {
-    return new Transaction(core, note, isolation, inTransaction);
+    return new Transaction(core, note, isolation);
   }
 
   /**
@@ -161,18 +146,15 @@ public final class Lake implements AutoCloseable {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public <T> T inTransaction(Isolation isolation, Function<Transaction, T> work) {
-    for (int tries = 1; ; tries++) {
-      try (Transaction transaction = begin(isolation)) {
-        T result = work.apply(transaction);
-        transaction.commit();
-        return result;
-      } catch (ConflictException e) {
-        if (!e.isWorthAnotherTry() || tries == MOST_TRIES) {
-          throw e;
-        }
-      }
-      core.pause(tries);
-    }
+    return Retries.onConflict(
+        core,
+        () -> {
+          try (Transaction transaction = begin(isolation)) {
+            T result = work.apply(transaction);
+            transaction.commit();
+            return result;
+          }
+        });
   }
 
   /** The lake's id for life. */
@@ -186,13 +168,13 @@ public final class Lake implements AutoCloseable {
   }
 
   /** All tables by name, as of the newest commit. */
-  public List<TableListing> tables() {
-    return core.refresh().page().tables(false, core.pages());
+  public List<TableInfo> tables() {
+    return now().tables();
   }
 
   /** The tables that were dropped and can be brought back. */
-  public List<TableListing> droppedTables() {
-    return core.refresh().page().tables(true, core.pages());
+  public List<TableInfo> droppedTables() {
+    return now().droppedTables();
   }
 
   /**
@@ -205,12 +187,20 @@ public final class Lake implements AutoCloseable {
     return new Table(core, note, listing.id(), listing.name());
   }
 
-  /** Creates a table with the default properties. */
+  /** A table by name, if there is one. */
+  public Optional<Table> findTable(String name) {
+    return core.refresh()
+        .page()
+        .table(name, core.pages())
+        .map(listing -> new Table(core, note, listing.id(), listing.name()));
+  }
+
+  /** Creates a table with the default settings. */
   public Table createTable(String name, Schema schema) {
     return createTable(name, schema, TableSettings.DEFAULTS);
   }
 
-  /** Creates a table. */
+  /** Creates a table with settings. */
   public Table createTable(String name, Schema schema, TableSettings settings) {
     return createTable(name, schema, settings, LayoutPlan.none());
   }
@@ -219,40 +209,32 @@ public final class Lake implements AutoCloseable {
   public Table createTable(String name, Schema schema, TableSettings settings, LayoutPlan layout) {
     UUID id = UUID.randomUUID();
     core.commit(
-        TableEdits.create(id, name, TableForm.of(schema, layout.bind(schema)), settings), note);
+        TableEdits.create(
+            id, name, TableForm.of(schema, LayoutText.bind(layout, schema)), settings),
+        note);
     return new Table(core, note, id, name);
   }
 
   /** Drops a table; it can be brought back. */
-  public CommitStamp dropTable(String name) {
+  public WriteResult dropTable(String name) {
     TableListing listing = LakeView.find(core.refresh(), name, core);
-    return core.commit(TableEdits.drop(listing.id(), name), note).commit();
+    return committed(TableEdits.drop(listing.id(), name));
   }
 
   /** Gives a table another name. */
-  public CommitStamp renameTable(String name, String newName) {
+  public WriteResult renameTable(String name, String newName) {
     TableListing listing = LakeView.find(core.refresh(), name, core);
-    return core.commit(TableEdits.rename(listing.id(), name, newName), note).commit();
+    return committed(TableEdits.rename(listing.id(), name, newName));
+  }
+
+  private WriteResult committed(Change change) {
+    return WriteResult.of(ChangeReport.NOTHING, core.commit(change, note));
   }
 
   /** Brings the dropped table of a name back; of several, the one dropped last. */
   public Table bringBackTable(String name) {
     TableNames.check(name);
-    List<TableListing> dropped = droppedTables();
-    TableListing listing =
-        dropped.stream()
-            .filter(table -> table.name().equals(name))
-            .max(
-                java.util.Comparator.comparing(
-                    table -> TableView.of(core, table.page()).record().commit().entry()))
-            .orElseThrow(
-                () ->
-                    new NotFoundException(
-                        "No table %s was dropped.%s"
-                            .formatted(
-                                name,
-                                Names.didYouMean(
-                                    name, dropped.stream().map(TableListing::name).toList()))));
+    TableListing listing = LakeView.lastDropped(core.refresh(), name, core);
     core.commit(TableEdits.bringBack(listing.id(), name), note);
     return new Table(core, note, listing.id(), name);
   }
@@ -271,27 +253,32 @@ public final class Lake implements AutoCloseable {
     return new LakeView(core, core.at(Objects.requireNonNull(time)));
   }
 
+  /**
+   * The lake as it was after a ledger entry.
+   *
+   * @throws NotFoundException when there is no such entry
+   * @throws org.ysteron.error.ExpiredException when it is not kept any more
+   */
+  public LakeView atEntry(long entry) {
+    return new LakeView(core, core.atEntry(entry));
+  }
+
   /** The commits to any table, the newest first, at most so many; their entries are checked. */
   public List<CommitStamp> commits(int limit) {
-    checkNotNegative(limit, "limit");
+    Limits.notNegative(limit, "limit");
     return core.commits(limit);
   }
 
   /** The commit of a commit id among the newest so many entries; to find out how one ended. */
-  public java.util.Optional<CommitStamp> findCommit(UUID commitId, int entries) {
+  public Optional<CommitStamp> findCommit(UUID commitId, int entries) {
     return now().findCommit(commitId, entries);
   }
 
-  /** Refuses an argument that must not be negative. */
-  static void checkNotNegative(long value, String what) {
-    if (value < 0) {
-      throw new InvalidInputException(
-          "The %s is %d; it must not be negative.".formatted(what, value));
-    }
-  }
-
+  /** Ends the lake's threads and lets go of its store, unless this came from {@link #by} or so. */
   @Override
   public void close() {
-    core.close();
+    if (isOwner) {
+      core.close();
+    }
   }
 }

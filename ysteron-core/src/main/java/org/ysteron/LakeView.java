@@ -1,15 +1,17 @@
 package org.ysteron;
 
+import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
-import org.ysteron.commit.LakeCore;
-import org.ysteron.commit.LakeState;
-import org.ysteron.data.Names;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.table.CommitStamp;
-import org.ysteron.table.EntryRecord;
-import org.ysteron.table.TableListing;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.table.EntryRecord;
+import org.ysteron.internal.table.TableListing;
+import org.ysteron.internal.text.NearNames;
+import org.ysteron.report.CommitStamp;
+import org.ysteron.report.TableInfo;
 
 /** A lake as of one commit; all its tables belong together. Immutable, thread-safe. */
 public final class LakeView {
@@ -32,8 +34,8 @@ public final class LakeView {
   }
 
   /** All tables by name. */
-  public List<TableListing> tables() {
-    return tables(state, core);
+  public List<TableInfo> tables() {
+    return tables(state, core).stream().map(TableListing::told).toList();
   }
 
   private static List<TableListing> tables(LakeState state, LakeCore core) {
@@ -58,8 +60,8 @@ public final class LakeView {
   }
 
   /** The tables that were dropped and could be brought back. */
-  public List<TableListing> droppedTables() {
-    return dropped(state, core);
+  public List<TableInfo> droppedTables() {
+    return dropped(state, core).stream().map(TableListing::told).toList();
   }
 
   /**
@@ -69,6 +71,11 @@ public final class LakeView {
    */
   public TableView table(String name) {
     return TableView.of(core, find(state, name, core).page());
+  }
+
+  /** A table by name, if there was one. */
+  public Optional<TableView> findTable(String name) {
+    return table(state, name, core).map(listing -> TableView.of(core, listing.page()));
   }
 
   Optional<CommitStamp> findCommit(UUID commitId, int entries) {
@@ -93,10 +100,28 @@ public final class LakeView {
               String hint =
                   dropped.contains(name)
                       ? " It was dropped; it can be brought back."
-                      : Names.didYouMean(name, names);
+                      : NearNames.didYouMean(name, names);
               return new NotFoundException(
                   "There is no table %s in the lake as of entry %d.%s"
                       .formatted(org.ysteron.data.Values.quote(name), state.number(), hint));
             });
+  }
+
+  /** Of the tables that were dropped under a name, the one dropped last. */
+  static TableListing lastDropped(LakeState state, String name, LakeCore core) {
+    List<TableListing> dropped = dropped(state, core);
+    return dropped.stream()
+        .filter(table -> table.name().equals(name))
+        .max(
+            Comparator.comparing(
+                table -> TableView.of(core, table.page()).record().commit().entry()))
+        .orElseThrow(
+            () ->
+                new NotFoundException(
+                    "No table %s was dropped.%s"
+                        .formatted(
+                            name,
+                            NearNames.didYouMean(
+                                name, dropped.stream().map(TableListing::name).toList()))));
   }
 }

@@ -10,23 +10,24 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Function;
-import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
-import org.ysteron.data.RecordBinding;
+import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Type;
 import org.ysteron.data.Values;
-import org.ysteron.drift.NamedTarget;
-import org.ysteron.drift.SourceRows;
-import org.ysteron.drift.TextRow;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.file.Workers;
-import org.ysteron.merge.RowSpool;
-import org.ysteron.table.VersionPage;
-import org.ysteron.transact.TableChange;
+import org.ysteron.error.RefusedRowException;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.drift.SourceRows;
+import org.ysteron.internal.merge.RowSpool;
+import org.ysteron.internal.rows.RecordBinding;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.work.Workers;
+import org.ysteron.option.WriteRules;
 
 /**
  * Rows to merge into a table. Columns are matched to the table's by name, and their values must fit
@@ -259,9 +260,11 @@ public abstract class MergeSource {
 
   private static Object[] accepted(Object[] values, List<Field> columns, long row) {
     if (values.length != columns.size()) {
-      throw new InvalidInputException(
-          "Row %d of the source has %d values for %d columns. Nothing was changed."
-              .formatted(row, values.length, columns.size()));
+      throw new RefusedRowException(
+          row,
+          "it has %d values for the %d columns of the source"
+              .formatted(values.length, columns.size()),
+          null);
     }
     Object[] accepted = new Object[values.length];
     for (int c = 0; c < values.length; c++) {
@@ -269,10 +272,7 @@ public abstract class MergeSource {
       try {
         accepted[c] = values[c] == null ? null : Values.accept(values[c], column.type());
       } catch (InvalidInputException e) {
-        throw new InvalidInputException(
-            "Row %d of the source, column %s (%s): %s. Nothing was changed."
-                .formatted(row, column.name(), column.type(), e.getMessage()),
-            e);
+        throw new RefusedRowException(row, column.name(), column.type(), e.getMessage(), e);
       }
     }
     return accepted;

@@ -3,24 +3,29 @@ package org.ysteron;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Consumer;
-import org.ysteron.commit.CommitNote;
-import org.ysteron.commit.Committed;
-import org.ysteron.commit.LakeCore;
-import org.ysteron.commit.UnknownOutcomeException;
-import org.ysteron.data.Limits;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.drift.LeftOut;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.table.TableHead;
-import org.ysteron.table.WriterRecord;
-import org.ysteron.transact.ChangeSet;
-import org.ysteron.transact.Isolation;
-import org.ysteron.transact.TableChange;
-import org.ysteron.transact.WriterRows;
-import org.ysteron.transact.WriterStep;
-import org.ysteron.write.TableWriter;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.table.StagedFile;
+import org.ysteron.internal.table.TableHead;
+import org.ysteron.internal.table.WriterRecord;
+import org.ysteron.internal.text.Limits;
+import org.ysteron.internal.transact.ChangeSet;
+import org.ysteron.internal.transact.Retries;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.transact.WriterRows;
+import org.ysteron.internal.transact.WriterStep;
+import org.ysteron.internal.write.TableWriter;
+import org.ysteron.option.Isolation;
+import org.ysteron.report.ChangeReport;
+import org.ysteron.report.Committed;
+import org.ysteron.report.Grown;
+import org.ysteron.report.LeftOut;
+import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.report.WriteResult;
 
 /**
  * A writer with a name, whose appends are applied exactly once each. Each append has a sequence
@@ -40,8 +45,6 @@ import org.ysteron.write.TableWriter;
  * }</pre>
  */
 public final class NamedWriter {
-  private static final int MOST_TRIES = 20;
-
   private final LakeCore core;
   private final CommitNote note;
   private final UUID tableId;
@@ -143,52 +146,47 @@ public final class NamedWriter {
    * Appends rows, exactly once.
    *
    * @param sequence higher than those before
-   * @return the commit; empty when the number, or a higher one, was applied before
+   * @return the rows and their commit; nothing when the number, or a higher one, was applied before
    * @throws InvalidInputException when the last number applied is this one, with other rows
    * @throws ConflictException when another session of this writer was opened
    * @throws UnknownOutcomeException when the store does not say whether it happened; append it
    *     again
    */
-  public Optional<Committed> append(long sequence, Rows rows) {
+  public WriteResult append(long sequence, Rows rows) {
     if (sequence < 0) {
       throw new InvalidInputException(
           "The sequence number is %d; it must not be negative.".formatted(sequence));
     }
     leftOut = LeftOut.NONE;
-    for (int tries = 1; ; tries++) {
-      ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
-      try {
-        TableChange change = set.table(tableId, table);
-        WriterStep step = new WriterStep(name, session, sequence, "");
-        if (isApplied(change, step, rows)) {
-          return Optional.empty();
-        }
-        if (leavesOut) {
-          change.setLeavesOut();
-        }
-        TableWriter writer = change.writer();
-        WriterRows given = given(change, rows, writer::add);
-        change.append(writer);
-        change.step(step.applying(given.digest()));
-        Optional<Committed> committed = set.commit(note);
-        leftOut = given.leftOut().and(change.leftOut());
-        return committed;
-      } catch (WriterStep.AlreadyApplied e) {
-        set.discard();
-        return Optional.empty();
-      } catch (UnknownOutcomeException e) {
-        throw e;
-      } catch (ConflictException e) {
-        set.discard();
-        if (!e.isWorthAnotherTry() || tries == MOST_TRIES) {
-          throw e;
-        }
-      } catch (RuntimeException e) {
-        set.discard();
-        throw e;
-      }
-      core.pause(tries);
+    try {
+      WriteResult result =
+          Retries.changing(core, Isolation.SNAPSHOT, set -> append(set, sequence, rows));
+      leftOut = result.leftOut();
+      return result;
+    } catch (WriterStep.AlreadyApplied e) {
+      return WriteResult.NOTHING;
     }
+  }
+
+  private WriteResult append(ChangeSet set, long sequence, Rows rows) {
+    TableChange change = set.table(tableId, table);
+    WriterStep step = new WriterStep(name, session, sequence, "");
+    if (isApplied(change, step, rows)) {
+      return WriteResult.NOTHING;
+    }
+    if (leavesOut) {
+      change.setLeavesOut();
+    }
+    TableWriter writer = change.writer();
+    WriterRows given = given(change, rows, writer::add);
+    change.append(writer);
+    change.step(step.applying(given.digest()));
+    Optional<Committed> committed = set.commit(note);
+    long bytes = writer.written().stream().mapToLong(StagedFile::size).sum();
+    ChangeReport report =
+        ChangeReport.inserted(
+            writer.rows() - change.leftOut().rows(), writer.written().size(), bytes);
+    return new WriteResult(report, committed, given.leftOut().and(change.leftOut()), Grown.NOTHING);
   }
 
   private WriterRows given(TableChange change, Rows rows, Consumer<Object[]> to) {

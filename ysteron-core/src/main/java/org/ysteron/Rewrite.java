@@ -2,8 +2,9 @@ package org.ysteron;
 
 import java.util.function.Predicate;
 import org.ysteron.expr.Condition;
-import org.ysteron.statement.RowRewrite;
-import org.ysteron.table.FileEntry;
+import org.ysteron.internal.statement.RowRewrite;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.report.WriteResult;
 
 /**
  * Moves rows to new files by the newest layout: one partition, files of older layouts, or all.
@@ -28,11 +29,13 @@ public final class Rewrite {
   }
 
   /** Only files that may hold rows for which a condition is true; they are moved as a whole. */
+  @CheckReturnValue
   public Rewrite where(Condition also) {
     return new Rewrite(runner, condition.and(also), olderOnly, among);
   }
 
   /** Only files of layouts before the newest. */
+  @CheckReturnValue
   public Rewrite ofOlderLayouts() {
     return new Rewrite(runner, condition, true, among);
   }
@@ -42,12 +45,13 @@ public final class Rewrite {
     return new Rewrite(runner, condition, olderOnly, files);
   }
 
-  public ChangeResult run() {
+  /** Moves the rows. */
+  public WriteResult run() {
     return run("");
   }
 
   /** Moves the rows, with a note for the commit. */
-  public ChangeResult run(String note) {
+  public WriteResult run(String note) {
     return runner.run(
         note,
         table -> {

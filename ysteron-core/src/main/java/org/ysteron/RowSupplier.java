@@ -4,7 +4,7 @@ import java.util.Iterator;
 import java.util.List;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
-import org.ysteron.read.BatchSource;
+import org.ysteron.internal.read.BatchSource;
 
 /** Rows of one batch after the other. For one thread. */
 final class RowSupplier {

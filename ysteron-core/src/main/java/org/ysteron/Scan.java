@@ -4,18 +4,20 @@ import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Consumer;
-import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
-import org.ysteron.data.RecordBinding;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Condition;
-import org.ysteron.expr.Filter;
-import org.ysteron.read.Explanation;
-import org.ysteron.read.ReadContext;
-import org.ysteron.read.TableScan;
-import org.ysteron.table.VersionPage;
-import org.ysteron.transact.TableChange;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.read.Explainer;
+import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.read.TableScan;
+import org.ysteron.internal.rows.RecordBinding;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.text.Limits;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.report.Explanation;
 
 /**
  * A scan of one version: which rows, which columns, how many. Immutable: each method returns
@@ -87,23 +89,27 @@ public final class Scan {
   }
 
   /** Only rows for which a condition is true; with an earlier one, both. */
+  @CheckReturnValue
   public Scan where(Condition also) {
     return new Scan(context, table, condition.and(also), columns, limit, onRead, followed);
   }
 
   /** Only these columns, by path, in this order. */
+  @CheckReturnValue
   public Scan columns(String... paths) {
     return columns(List.of(paths));
   }
 
   /** Only these columns, by path, in this order. */
+  @CheckReturnValue
   public Scan columns(List<String> paths) {
     return new Scan(context, table, condition, List.copyOf(paths), limit, onRead, followed);
   }
 
   /** At most so many rows. */
+  @CheckReturnValue
   public Scan limit(long rows) {
-    Lake.checkNotNegative(rows, "limit");
+    Limits.notNegative(rows, "limit");
     return new Scan(context, table, condition, columns, rows, onRead, followed);
   }
 
@@ -150,11 +156,11 @@ public final class Scan {
   /** How many rows pass; files that pass as a whole are not read. */
   public long count() {
     onRead.accept(condition);
-    return new org.ysteron.read.Counter(context, table, filter()).count(limit);
+    return new org.ysteron.internal.read.Counter(context, table, filter()).count(limit);
   }
 
   /** What would be read and what skipped, and why; no rows are read. */
   public Explanation explain() {
-    return Explanation.of(context, table, filter());
+    return Explainer.explain(context, table, filter());
   }
 }

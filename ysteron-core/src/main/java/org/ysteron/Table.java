@@ -4,30 +4,30 @@ import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
-import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Consumer;
 import java.util.function.UnaryOperator;
-import org.ysteron.commit.CommitNote;
-import org.ysteron.commit.LakeCore;
-import org.ysteron.commit.LakeState;
 import org.ysteron.data.Schema;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.read.ReadContext;
-import org.ysteron.statement.Leftovers;
-import org.ysteron.table.HistoryRecord;
-import org.ysteron.table.TableHistory;
-import org.ysteron.table.TableListing;
-import org.ysteron.table.VersionPage;
-import org.ysteron.transact.ChangeSet;
-import org.ysteron.transact.Isolation;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.statement.Leftovers;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.TableHistory;
+import org.ysteron.internal.table.TableListing;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.transact.ChangeSet;
+import org.ysteron.option.Isolation;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.LeftoverKey;
+import org.ysteron.report.TableVersion;
 
 /**
  * A table of a lake. It follows the newest version: each call looks for it; {@link #now()} and the
  * {@code at} methods pin one. It stays the same table when it is renamed. Thread-safe.
  */
-public final class Table {
+public final class Table extends EditableTable {
   private final LakeCore core;
   private final CommitNote note;
   private final UUID id;
@@ -45,7 +45,7 @@ public final class Table {
     return id;
   }
 
-  /** The name by which it was found. */
+  @Override
   public String name() {
     return name;
   }
@@ -126,43 +126,25 @@ public final class Table {
     return at(core.clock().instant().minus(duration));
   }
 
-  /** The newest version's columns. */
+  @Override
   public Schema schema() {
     return now().schema();
   }
 
   /** Starts a scan of the newest version. */
+  @Override
   public Scan scan() {
     return now().scan().following(core, id, name);
   }
 
   /** The versions, the newest first, at most so many. */
-  public List<HistoryRecord> history(int limit) {
+  public List<TableVersion> history(int limit) {
     return now().history(limit);
   }
 
-  private StatementRunner alone() {
+  @Override
+  StatementRunner statements() {
     return new StatementRunner.Alone(core, note, newest(core.refresh()));
-  }
-
-  /** Starts a delete. */
-  public Delete delete() {
-    return new Delete(alone());
-  }
-
-  /** Starts an update. */
-  public Update update() {
-    return new Update(alone());
-  }
-
-  /** Starts a merge. */
-  public Merge merge(MergeSource source) {
-    return new Merge(alone(), source, "merge");
-  }
-
-  /** Starts a merge on the primary key that updates the rows there are and inserts the others. */
-  public Merge upsert(MergeSource source) {
-    return new Merge(alone(), source, "upsert").matched(Merge.takeAll()).unmatched(Merge.takeAll());
   }
 
   /**
@@ -199,7 +181,7 @@ public final class Table {
       BufferedAppend.Limits limits,
       UnaryOperator<WriteRules> rules,
       Consumer<BufferedAppend.Gathered> committed) {
-    return new BufferedAppend(this, limits, rules, committed);
+    return new BufferedAppend(name, () -> append(rules), limits, committed);
   }
 
   /**
@@ -228,36 +210,8 @@ public final class Table {
     return new Append(note, set, set.table(id, name), rules.apply(own));
   }
 
-  /** Starts altering the columns, the constraints, the layout, the settings. */
-  public Alter alter() {
-    return new Alter(alone());
-  }
-
-  /** Starts moving rows to files of the newest layout. */
-  public Rewrite rewrite() {
-    return new Rewrite(alone());
-  }
-
   /** What the leftovers column holds: its keys, the most frequent first. */
-  public List<Leftovers.Key> leftovers() {
-    return Leftovers.keys(ReadContext.of(core), history());
-  }
-
-  /**
-   * Lifts keys of the leftovers into columns, in one commit: adds those that are not there, fills
-   * the rows where values fit, and takes what fits from the leftovers.
-   *
-   * @return what was filled, and what did not fit
-   */
-  public Leftovers.Outcome lift(List<Leftovers.Lifted> keys) {
-    AtomicReference<Leftovers.Outcome> outcome = new AtomicReference<>();
-    alone()
-        .run(
-            "",
-            change -> {
-              outcome.set(Leftovers.lift(change, keys));
-              return outcome.get().report();
-            });
-    return outcome.get();
+  public List<LeftoverKey> leftovers() {
+    return Leftovers.keys(core.reading(), history());
   }
 }

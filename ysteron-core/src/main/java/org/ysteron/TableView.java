@@ -2,22 +2,31 @@ package org.ysteron;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Map;
-import org.ysteron.commit.LakeCore;
+import java.util.Optional;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
-import org.ysteron.keys.Doubles;
-import org.ysteron.read.ReadContext;
-import org.ysteron.table.FileEntry;
-import org.ysteron.table.HistoryRecord;
-import org.ysteron.table.Layout;
-import org.ysteron.table.TableForm;
-import org.ysteron.table.TableHistory;
-import org.ysteron.table.TableListing;
-import org.ysteron.table.TableSettings;
-import org.ysteron.table.VersionPage;
-import org.ysteron.tree.PageRef;
-import org.ysteron.tree.TreeCursor;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.form.FormComparison;
+import org.ysteron.internal.keys.Doubles;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileTexts;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.TableHistory;
+import org.ysteron.internal.table.TableListing;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.text.Limits;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.option.Alteration;
+import org.ysteron.option.Check;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.KeySharer;
+import org.ysteron.report.TableFile;
+import org.ysteron.report.TableVersion;
 
 /** One version of a table. Immutable, thread-safe. */
 public final class TableView {
@@ -51,14 +60,14 @@ public final class TableView {
     return page.settings();
   }
 
-  /** This version's own record: when, by whom, what, totals. */
-  public HistoryRecord record() {
-    return page.record();
+  /** When, by whom, what, totals. */
+  public TableVersion record() {
+    return page.record().told();
   }
 
   /** This version and those before it, the newest first, at most so many. */
-  public List<HistoryRecord> history(int limit) {
-    Lake.checkNotNegative(limit, "limit");
+  public List<TableVersion> history(int limit) {
+    Limits.notNegative(limit, "limit");
     TableListing newest =
         core.newestSeen()
             .page()
@@ -69,27 +78,38 @@ public final class TableView {
                         "The lake in %s does not list table %s (%s), whose version %d it refers to. Restore it from a copy of the lake."
                             .formatted(
                                 core.store().location(), page.name(), page.id(), page.version())));
-    return TableHistory.of(newest, core.pages()).records(page.version(), limit);
+    return TableHistory.of(newest, core.pages()).records(page.version(), limit).stream()
+        .map(HistoryRecord::told)
+        .toList();
   }
 
   /** All data files. */
-  public List<FileEntry> files() {
+  public List<TableFile> files() {
     return files(Integer.MAX_VALUE);
   }
 
   /** The first data files, at most so many. */
-  public List<FileEntry> files(int limit) {
+  public List<TableFile> files(int limit) {
+    Limits.notNegative(limit, "limit");
+    FileTexts texts = new FileTexts(page, core.pages());
+    return entries(limit).stream().map(texts::told).toList();
+  }
+
+  VersionPage page() {
+    return page;
+  }
+
+  List<FileEntry> entries() {
+    return entries(Integer.MAX_VALUE);
+  }
+
+  private List<FileEntry> entries(int limit) {
     List<FileEntry> files = new ArrayList<>();
     TreeCursor<FileEntry, ?> cursor = page.fileTree(core.pages()).cursor();
     while (files.size() < limit && cursor.next()) {
       files.add(cursor.value());
     }
     return files;
-  }
-
-  /** The name of a data file in the store. */
-  public String objectName(FileEntry file) {
-    return file.objectName(page.id());
   }
 
   /**
@@ -101,24 +121,49 @@ public final class TableView {
     return new TableView(core, page.readBy(other.page));
   }
 
-  /** The columns, the constraints and the layout then. */
-  public TableForm form() {
-    return page.form();
+  /** What makes this version's columns, constraints and layout into those of another version. */
+  public List<Alteration> alterationsTo(TableView later) {
+    return page.id().equals(later.page.id())
+        ? FormComparison.ofVersions(page.form(), later.page.form())
+        : FormComparison.ofTables(page.form(), later.page.form());
+  }
+
+  /** Counts the schemas of the table, from 0. */
+  public long schemaVersion() {
+    return page.form().schemaVersion();
+  }
+
+  /** The conditions that are false for no row. */
+  public List<Check> checks() {
+    return page.form().checks();
+  }
+
+  /** The column for what the schema does not know. */
+  public Optional<Field> leftoversColumn() {
+    return page.form().leftoversColumn();
+  }
+
+  /** How rows are laid out then. */
+  public LayoutPlan layout() {
+    return page.form().layout().plan(page.schema());
+  }
+
+  /** Counts the layouts of the table, from 0. */
+  public long layoutVersion() {
+    return page.form().layoutVersion();
   }
 
   /** All layouts that the table has or had, by their versions. */
-  public Map<Long, Layout> layouts() {
-    return page.layouts(core.pages());
+  public SortedMap<Long, LayoutPlan> layouts() {
+    SortedMap<Long, LayoutPlan> plans = new TreeMap<>();
+    page.layouts(core.pages())
+        .forEach((version, layout) -> plans.put(version, layout.plan(page.schema())));
+    return plans;
   }
 
   /** How many files there are of a layout. */
   public long filesOfLayout(long layout) {
     return page.filesOfLayout(layout, core.pages());
-  }
-
-  /** The partition that a file is in, for people: {@code 2026-03, 4 of 16}; empty for none. */
-  public String partition(FileEntry file) {
-    return page.partition(file, core.pages());
   }
 
   /**
@@ -127,12 +172,12 @@ public final class TableView {
    *
    * @param most so many keys at most
    */
-  public List<Doubles.Sharer> doubles(int most) {
-    return Doubles.of(ReadContext.of(core), page, most);
+  public List<KeySharer> doubles(int most) {
+    return Doubles.of(core.reading(), page, most);
   }
 
   /** Starts a scan. */
   public Scan scan() {
-    return new Scan(ReadContext.of(core), page);
+    return new Scan(core.reading(), page);
   }
 }

@@ -2,36 +2,29 @@ package org.ysteron;
 
 import java.util.HashMap;
 import java.util.Map;
-import java.util.Optional;
-import java.util.Set;
-import java.util.concurrent.atomic.AtomicReference;
-import java.util.function.Supplier;
-import org.ysteron.commit.CommitAttempt;
-import org.ysteron.commit.CommitNote;
-import org.ysteron.commit.Committed;
-import org.ysteron.commit.LakeCore;
-import org.ysteron.commit.LakeState;
-import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Schema;
-import org.ysteron.error.EndedException;
-import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableForm;
-import org.ysteron.table.TableSettings;
-import org.ysteron.transact.ChangeSet;
-import org.ysteron.transact.Isolation;
-import org.ysteron.transact.TableChange;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.layout.LayoutText;
+import org.ysteron.internal.transact.OpenTransaction;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.option.Isolation;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.report.WriteResult;
 
 /**
  * Any number of changes to any number of tables, in one commit: all of it or nothing. Reads see the
  * lake as it was when the transaction started, with the transaction's own changes. Closing it
- * without {@link #commit()} leaves nothing. It may be handed from thread to thread, but is for one
- * at a time.
+ * without {@link #commit()} leaves nothing. It belongs to no thread and may be handed from one to
+ * the next, but is for one at a time; there may be any number of transactions at once.
  *
  * <p>A row or a statement that is refused leaves nothing of itself, and the transaction goes on
  * without it. Any other failure of a part ends the whole: {@link #commit()} then throws an {@link
- * EndedException}, and nothing is changed.
+ * org.ysteron.error.EndedException}, and nothing is changed.
  *
  * <pre>{@code
  * try (Transaction work = lake.begin()) {
@@ -42,114 +35,18 @@ import org.ysteron.transact.TableChange;
  * }</pre>
  */
 public final class Transaction implements AutoCloseable {
-  private final LakeCore core;
-  private final ChangeSet changes;
-  private final Set<Thread> beginners;
-  private final Thread beginner;
-  private final AtomicReference<Thread> busy = new AtomicReference<>();
+  private final OpenTransaction open;
   private final Map<TableChange, TransactionTable> tables = new HashMap<>();
   private CommitNote note;
-  private State state = State.OPEN;
-  private Throwable failure;
 
-  private enum State {
-    OPEN,
-    COMMITTED,
-    UNKNOWN,
-    FAILED,
-    CLOSED
-  }
-
-  Transaction(LakeCore core, CommitNote note, Isolation isolation, Set<Thread> beginners) {
-    this.core = core;
+  Transaction(LakeCore core, CommitNote note, Isolation isolation) {
     this.note = note;
-    this.beginners = beginners;
-    this.beginner = Thread.currentThread();
-    if (!beginners.add(beginner)) {
-      throw new InvalidInputException(
-          "This thread has an open transaction on the lake already. Commit or close it first; transactions do not nest.");
-    }
-    try {
-      this.changes = new ChangeSet(core, core.refresh(), isolation);
-    } catch (RuntimeException e) {
-      beginners.remove(beginner);
-      throw e;
-    }
-  }
-
-  /** Runs something that needs an open transaction, and no other thread in it. */
-  <T> T inside(Supplier<T> work) {
-    Thread me = Thread.currentThread();
-    Thread other = busy.get();
-    boolean mine = other == me;
-    if (!mine && !busy.compareAndSet(null, me)) {
-      throw new InvalidInputException(
-          "The transaction is in use by thread %s. It may be handed on, but used by one at a time."
-              .formatted(other == null ? "another one" : other.getName()));
-    }
-    try {
-      if (state != State.OPEN) {
-        throw ended();
-      }
-      return work.get();
-    } catch (InvalidInputException | NotFoundException e) {
-      throw e; // refused: nothing of it was taken
-    } catch (RuntimeException | Error e) {
-      if (state == State.OPEN) {
-        failure = e;
-        giveUp(State.FAILED);
-      }
-      throw e;
-    } finally {
-      if (!mine) {
-        busy.set(null);
-      }
-    }
-  }
-
-  private EndedException ended() {
-    return new EndedException(
-        switch (state) {
-          case COMMITTED -> "The transaction was committed. Begin another one.";
-          case UNKNOWN ->
-              "The transaction's commit has not ended: the store did not say how. Ask the attempt that came with the error.";
-          case FAILED ->
-              "The transaction ended when a part of it failed: %s Nothing was changed; begin another one."
-                  .formatted(failure.getMessage());
-          default -> "The transaction was closed without a commit. Begin another one.";
-        },
-        failure);
-  }
-
-  /** Puts all rows that were added into their tables' state. */
-  void settle() {
-    try {
-      tables.values().forEach(TransactionTable::settle);
-    } catch (InvalidInputException e) {
-      failure = e; // rows that were taken cannot be there, so that the rest is not what was wanted
-      giveUp(State.FAILED);
-      throw e;
-    }
-  }
-
-  private void giveUp(State ended) {
-    end(ended);
-    tables.values().forEach(TransactionTable::giveUpRows);
-    changes.discard();
-  }
-
-  LakeCore core() {
-    return core;
-  }
-
-  ChangeSet changes() {
-    return changes;
+    this.open = new OpenTransaction(core, isolation);
   }
 
   /** The lake as it was when the transaction started, without its own changes. */
   public LakeView start() {
-    LakeState started = changes.start();
-    return new LakeView(core, started);
+    return new LakeView(open.core(), open.changes().start());
   }
 
   /**
@@ -158,11 +55,11 @@ public final class Transaction implements AutoCloseable {
    * @throws NotFoundException when there is none
    */
   public TransactionTable table(String name) {
-    return inside(
+    return open.inside(
         () -> {
-          TableChange change = changes.table(name).orElse(null);
+          TableChange change = open.changes().table(name).orElse(null);
           if (change == null) {
-            LakeView.find(changes.start(), name, core);
+            LakeView.find(open.changes().start(), name, open.core());
             throw new NotFoundException("Table " + name + " was dropped in this transaction.");
           }
           return handle(change);
@@ -170,7 +67,7 @@ public final class Transaction implements AutoCloseable {
   }
 
   private TransactionTable handle(TableChange change) {
-    return tables.computeIfAbsent(change, c -> new TransactionTable(this, c));
+    return tables.computeIfAbsent(change, c -> new TransactionTable(open, c));
   }
 
   /** Creates a table. */
@@ -186,19 +83,16 @@ public final class Transaction implements AutoCloseable {
   /** Creates a table that lays its rows out by a plan. */
   public TransactionTable createTable(
       String name, Schema schema, TableSettings settings, LayoutPlan layout) {
-    return inside(
-        () -> handle(changes.create(name, TableForm.of(schema, layout.bind(schema)), settings)));
+    return open.inside(
+        () -> {
+          TableForm form = TableForm.of(schema, LayoutText.bind(layout, schema));
+          return handle(open.changes().create(name, form, settings));
+        });
   }
 
   /** Drops a table; it can be brought back once this is committed. */
   public void dropTable(String name) {
-    TransactionTable table = table(name);
-    inside(
-        () -> {
-          table.giveUpRows();
-          changes.drop(table.change());
-          return null;
-        });
+    open.drop(table(name).change());
   }
 
   /** Gives the commit a note. */
@@ -212,12 +106,12 @@ public final class Transaction implements AutoCloseable {
   }
 
   /** Gives the commit a name and a value of the caller's own. */
-  public Transaction label(String name, String value) {
+  public Transaction labelled(String name, String value) {
     return note(note.withLabel(name, value));
   }
 
   private Transaction note(CommitNote changed) {
-    return inside(
+    return open.inside(
         () -> {
           note = changed;
           return this;
@@ -225,7 +119,7 @@ public final class Transaction implements AutoCloseable {
   }
 
   /** Commits with a note. */
-  public Optional<Committed> commit(String text) {
+  public WriteResult commit(String text) {
     noting(text);
     return commit();
   }
@@ -233,41 +127,19 @@ public final class Transaction implements AutoCloseable {
   /**
    * Commits everything.
    *
-   * @return the commit; empty when the transaction changed nothing
+   * @return what was done by all statements and rows; it has no commit when nothing was changed
    * @throws org.ysteron.error.ConflictException when it met another commit that it cannot be
-   *     combined with; the message names table, versions and who did what. Nothing was changed
+   *     combined with; it tells the table, versions and who did what. Nothing was changed
    * @throws UnknownOutcomeException when the store does not say whether it happened; its {@link
-   *     CommitAttempt} goes on
+   *     UnknownOutcomeException.Attempt} goes on
    */
-  public Optional<Committed> commit() {
-    return inside(
-        () -> {
-          settle();
-          // Whatever ends this other than a plain refusal leaves the files, which may be committed.
-          end(State.UNKNOWN);
-          try {
-            Optional<Committed> committed = changes.commit(note);
-            end(State.COMMITTED);
-            return committed;
-          } catch (UnknownOutcomeException e) {
-            throw e;
-          } catch (RuntimeException e) {
-            end(State.CLOSED);
-            changes.discard();
-            throw e;
-          }
-        });
+  public WriteResult commit() {
+    return open.commit(note);
   }
 
-  private void end(State ended) {
-    state = ended;
-    beginners.remove(beginner);
-  }
-
+  /** Gives up what was not committed. */
   @Override
   public void close() {
-    if (state == State.OPEN) {
-      giveUp(State.CLOSED);
-    }
+    open.close();
   }
 }

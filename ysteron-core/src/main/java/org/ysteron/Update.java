@@ -2,94 +2,123 @@ package org.ysteron;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Predicate;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
-import org.ysteron.statement.Assignment;
-import org.ysteron.statement.ChangeStyle;
-import org.ysteron.statement.RowUpdate;
-import org.ysteron.statement.Selection;
+import org.ysteron.internal.statement.Assignment;
+import org.ysteron.internal.statement.RowUpdate;
+import org.ysteron.internal.statement.Selection;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.report.WriteResult;
 
 /**
  * An update in the making: which rows, which columns get which values. All values are computed from
- * the row as it was. A row keeps its serial. For one thread.
+ * the row as it was. A row keeps its serial. Immutable: each method returns another one.
  *
  * <pre>{@code
  * readings.update()
  *     .where(column("gauge_id").equalTo("ORR-07"))
  *     .set("quality", "suspect")
- *     .setBy("taken_at", row -> ((Instant) row.get("taken_at")).minus(1, HOURS))
+ *     .setBy("taken_at", row -> row.getInstant("taken_at").minus(1, HOURS))
  *     .run("its clock was an hour off");
  * }</pre>
  */
 public final class Update {
   private final StatementRunner runner;
-  private final List<Assignment> assignments = new ArrayList<>();
-  private Condition condition = Condition.all();
-  private Optional<Predicate<Row>> test = Optional.empty();
-  private Optional<Set<Long>> serials = Optional.empty();
-  private ChangeStyle style = ChangeStyle.BY_SHARE;
-  private boolean onlyDifferent;
+  private final List<Assignment> assignments;
+  private final Selection selection;
+  private final ChangeStyle style;
+  private final boolean onlyDifferent;
 
   Update(StatementRunner runner) {
+    this(runner, List.of(), Selection.UNTOLD, ChangeStyle.BY_SHARE, false);
+  }
+
+  private Update(
+      StatementRunner runner,
+      List<Assignment> assignments,
+      Selection selection,
+      ChangeStyle style,
+      boolean onlyDifferent) {
     this.runner = runner;
+    this.assignments = assignments;
+    this.selection = selection;
+    this.style = style;
+    this.onlyDifferent = onlyDifferent;
+  }
+
+  private Update of(Selection rows) {
+    return new Update(runner, assignments, rows, style, onlyDifferent);
+  }
+
+  private Update with(Assignment assignment) {
+    List<Assignment> more = new ArrayList<>(assignments);
+    more.add(assignment);
+    return new Update(runner, List.copyOf(more), selection, style, onlyDifferent);
+  }
+
+  /** Every row. */
+  @CheckReturnValue
+  public Update all() {
+    return of(Selection.ALL);
   }
 
   /** Only rows for which a condition is true; with an earlier one, both. */
+  @CheckReturnValue
   public Update where(Condition also) {
-    condition = condition.and(also);
-    return this;
+    return of(selection.where(also));
   }
 
   /**
    * Only rows with these serials, as {@link TableView#doubles} tells them. Unless there are other
    * conditions, too, all of them must be there.
    */
+  @CheckReturnValue
   public Update whereSerial(Set<Long> these) {
-    serials = Optional.of(Set.copyOf(these));
-    return this;
+    return of(selection.whereSerial(these));
   }
 
   /** Only rows that pass a test; what it looks at cannot be told, so other writers wait for it. */
+  @CheckReturnValue
   public Update whereRow(Predicate<Row> rowTest) {
-    test = Optional.of(test.map(before -> before.and(rowTest)).orElse(rowTest));
-    return this;
+    return of(selection.whereRow(rowTest));
   }
 
   /** Gives a column a value, the same in all rows. */
+  @CheckReturnValue
   public Update set(String column, Object value) {
-    assignments.add(Assignment.constant(column, value));
-    return this;
+    return with(Assignment.constant(column, value));
   }
 
   /** Gives a column the value that another one has. */
+  @CheckReturnValue
   public Update setToColumn(String column, String other) {
     runner.table().schema().resolve(other);
     return setBy(column, row -> row.get(other));
   }
 
   /** Gives a column a value computed from the row. */
+  @CheckReturnValue
   public Update setBy(String column, Function<Row, Object> value) {
-    assignments.add(new Assignment(column, value));
-    return this;
+    return with(new Assignment(column, value));
   }
 
   /** How the old rows go; by default by the share of their file. */
+  @CheckReturnValue
   public Update style(ChangeStyle changeStyle) {
-    style = changeStyle;
-    return this;
+    return new Update(runner, assignments, selection, changeStyle, onlyDifferent);
   }
 
   /** Leaves rows alone that have their new values already. */
+  @CheckReturnValue
   public Update onlyDifferent() {
-    onlyDifferent = true;
-    return this;
+    return new Update(runner, assignments, selection, style, true);
   }
 
-  public ChangeResult run() {
+  /** Updates the rows. */
+  public WriteResult run() {
     return run("");
   }
 
@@ -97,13 +126,13 @@ public final class Update {
    * Updates the rows.
    *
    * @param note for the commit
-   * @throws org.ysteron.error.InvalidInputException when a value does not fit its column, or a key
-   *     would be there twice
+   * @throws org.ysteron.error.InvalidInputException when it was not said which rows, a value does
+   *     not fit its column, or a key would be there twice
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
-  public ChangeResult run(String note) {
-    Selection selection = new Selection(condition, test, serials);
+  public WriteResult run(String note) {
+    Selection rows = selection.told("update", runner.table().name());
     return runner.run(
-        note, table -> new RowUpdate(table, selection, assignments, style, onlyDifferent).run());
+        note, table -> new RowUpdate(table, rows, assignments, style, onlyDifferent).run());
   }
 }

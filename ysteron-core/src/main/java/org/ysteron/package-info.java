@@ -1,6 +1,9 @@
 /**
- * What a user of the library imports: lakes, tables, scans, appends. This room is thin: it resolves
- * names and versions and hands the work to the rooms below, all of which it may use. Its invariant:
+ * What a user of the library works with: lakes, tables, transactions, scans, statements. This room
+ * is thin: it resolves names and versions and hands the work to the rooms below. Its invariant:
  * every object handed out is either pinned to one version or says that it follows the newest one.
+ *
+ * <p>Uses commit, data, drift, error, expr, filter, form, keys, layout, merge, option, read,
+ * report, rows, statement, store, table, text, transact, tree, work, write.
  */
 package org.ysteron;

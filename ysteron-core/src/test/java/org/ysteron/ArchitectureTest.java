@@ -10,59 +10,292 @@ import static org.assertj.core.api.Assertions.assertThat;
 import com.tngtech.archunit.base.DescribedPredicate;
 import com.tngtech.archunit.core.domain.JavaClass;
 import com.tngtech.archunit.core.domain.JavaClasses;
+import com.tngtech.archunit.core.domain.JavaCodeUnit;
+import com.tngtech.archunit.core.domain.JavaField;
+import com.tngtech.archunit.core.domain.JavaModifier;
+import com.tngtech.archunit.core.domain.JavaType;
 import com.tngtech.archunit.core.importer.ClassFileImporter;
-import com.tngtech.archunit.core.importer.ImportOption;
 import com.tngtech.archunit.library.Architectures.LayeredArchitecture;
+import com.tngtech.archunit.library.dependencies.SliceAssignment;
+import com.tngtech.archunit.library.dependencies.SliceIdentifier;
+import java.io.IOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.function.Function;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import java.util.stream.Stream;
 import org.junit.jupiter.api.Test;
 
 class ArchitectureTest {
+  private static final String ROOT = "org.ysteron";
+  private static final int MOST_CLASSES = 25;
+  private static final int MOST_LINES = 600;
+  private static final int FEW_LINES = 300;
+
+  /** What a user imports; everything else is below {@code org.ysteron.internal}. */
+  private static final Set<String> PUBLIC =
+      Set.of("", "intake", "option", "report", "expr", "data", "store", "error");
+
   /** From the top down; a room may use those below it. */
   private static final List<String> ROOMS =
       List.of(
+          "",
           "intake",
           "merge",
           "statement",
           "transact",
           "write",
           "keys",
-          "drift",
-          "read",
           "commit",
+          "read",
+          "drift",
           "table",
+          "form",
+          "layout",
           "file",
+          "column",
+          "filter",
           "tree",
+          "json",
+          "rows",
+          "option",
+          "report",
           "expr",
           "data",
           "store",
+          "work",
+          "text",
+          "bytes",
           "error");
+
+  private static final Pattern IMPORT =
+      Pattern.compile("import (?:static )?(org\\.ysteron(?:\\.[a-z]+)*)\\.[A-Z]");
 
   private static final JavaClasses CLASSES =
       new ClassFileImporter()
-          .withImportOption(ImportOption.Predefined.DO_NOT_INCLUDE_TESTS)
-          .importPackages("org.ysteron");
+          .importUrl(Lake.class.getProtectionDomain().getCodeSource().getLocation())
+          .that(resideInAPackage("org.ysteron.."));
+
+  private static String packageOf(String room) {
+    String in = PUBLIC.contains(room) ? ROOT : ROOT + ".internal";
+    return room.isEmpty() ? in : in + "." + room;
+  }
+
+  private static Path sources(String room) {
+    return Path.of("src/main/java", packageOf(room).split("\\."));
+  }
+
+  private static List<Path> files(String room) throws IOException {
+    try (Stream<Path> files = Files.list(sources(room))) {
+      return files
+          .filter(file -> file.toString().endsWith(".java"))
+          .filter(file -> !file.endsWith("package-info.java"))
+          .toList();
+    }
+  }
+
+  @Test
+  void everyPackageIsARoomOfTheList() {
+    Set<String> packages = new TreeSet<>();
+    CLASSES.forEach(c -> packages.add(c.getPackageName()));
+    assertThat(packages)
+        .containsExactlyInAnyOrderElementsOf(
+            ROOMS.stream().map(ArchitectureTest::packageOf).toList());
+  }
 
   @Test
   void roomsUseOnlyRoomsBelowThem() {
     LayeredArchitecture rooms = layeredArchitecture().consideringOnlyDependenciesInLayers();
-    rooms = rooms.layer("root").definedBy("org.ysteron");
     for (String room : ROOMS) {
-      rooms = rooms.layer(room).definedBy("org.ysteron." + room);
+      rooms = rooms.layer(name(room)).definedBy(packageOf(room));
     }
-    for (int i = 0; i < ROOMS.size(); i++) {
-      String[] above = new String[i + 1];
-      above[0] = "root";
-      for (int j = 0; j < i; j++) {
-        above[j + 1] = ROOMS.get(j);
-      }
-      rooms = rooms.whereLayer(ROOMS.get(i)).mayOnlyBeAccessedByLayers(above);
+    rooms = rooms.whereLayer(name("")).mayNotBeAccessedByAnyLayer();
+    rooms = rooms.whereLayer(name("intake")).mayNotBeAccessedByAnyLayer();
+    for (int i = 2; i < ROOMS.size(); i++) {
+      String[] above =
+          ROOMS.subList(0, i).stream().map(ArchitectureTest::name).toArray(String[]::new);
+      rooms = rooms.whereLayer(name(ROOMS.get(i))).mayOnlyBeAccessedByLayers(above);
     }
     rooms.check(CLASSES);
   }
 
+  private static String name(String room) {
+    return room.isEmpty() ? "root" : room;
+  }
+
   @Test
   void noRoomsUseEachOther() {
-    slices().matching("org.ysteron.(*)..").should().beFreeOfCycles().check(CLASSES);
+    slices()
+        .assignedFrom(slicesBy("packages", JavaClass::getPackageName))
+        .should()
+        .beFreeOfCycles()
+        .check(CLASSES);
+  }
+
+  @Test
+  void noClassesOfTheRootUseEachOther() {
+    slices()
+        .assignedFrom(
+            slicesBy(
+                "classes of the root",
+                one -> one.getPackageName().equals(ROOT) ? outermost(one).getSimpleName() : ""))
+        .should()
+        .beFreeOfCycles()
+        .check(CLASSES);
+  }
+
+  private static JavaClass outermost(JavaClass one) {
+    JavaClass outer = one;
+    while (outer.getEnclosingClass().isPresent()) {
+      outer = outer.getEnclosingClass().get();
+    }
+    return outer;
+  }
+
+  /** Slices by a name; classes with an empty one are in none. */
+  private static SliceAssignment slicesBy(String what, Function<JavaClass, String> name) {
+    return new SliceAssignment() {
+      @Override
+      public SliceIdentifier getIdentifierOf(JavaClass one) {
+        String of = name.apply(one);
+        return of.isEmpty() ? SliceIdentifier.ignore() : SliceIdentifier.of(of);
+      }
+
+      @Override
+      public String getDescription() {
+        return what;
+      }
+    };
+  }
+
+  @Test
+  void theDocumentOfAPackageNamesTheRoomsItUses() throws IOException {
+    Pattern uses = Pattern.compile("<p>Uses ([^.]*)\\.");
+    for (String room : ROOMS) {
+      Set<String> used = new TreeSet<>();
+      for (Path file : files(room)) {
+        Matcher imported = IMPORT.matcher(Files.readString(file));
+        while (imported.find()) {
+          if (!imported.group(1).equals(packageOf(room))) {
+            used.add(imported.group(1).substring(imported.group(1).lastIndexOf('.') + 1));
+          }
+        }
+      }
+      String text =
+          Files.readString(sources(room).resolve("package-info.java")).replaceAll("\n \\* ?", " ");
+      Matcher says = uses.matcher(text);
+      assertThat(says.find()).as("package-info of %s says what it uses", packageOf(room)).isTrue();
+      List<String> said =
+          says.group(1).equals("no other room") ? List.of() : List.of(says.group(1).split(", "));
+      assertThat(said).as(packageOf(room)).containsExactlyElementsOf(used);
+    }
+  }
+
+  @Test
+  void theDrawingOfTheRoomsIsTrue() throws IOException {
+    String text = Files.readString(Path.of("../docs/architecture.md"));
+    List<String> drawn = new ArrayList<>();
+    Set<String> open = new TreeSet<>();
+    Matcher line = Pattern.compile("(?m)^ {6}([●·]) (\\w+) ").matcher(text);
+    while (line.find()) {
+      drawn.add(line.group(2));
+      if (line.group(1).equals("●")) {
+        open.add(line.group(2));
+      }
+    }
+    assertThat(drawn).isEqualTo(ROOMS.stream().map(ArchitectureTest::name).toList());
+    assertThat(open).isEqualTo(new TreeSet<>(PUBLIC.stream().map(ArchitectureTest::name).toList()));
+  }
+
+  @Test
+  void theFlowsGoDownOnly() throws IOException {
+    String text = Files.readString(Path.of("../docs/architecture.md"));
+    String flows = text.substring(text.indexOf("## Three flows"), text.indexOf("## One commit"));
+    Matcher step = Pattern.compile("(?m)^(\\d+)\\. `(\\w+)`: (.*)$").matcher(flows);
+    List<String> rooms = ROOMS.stream().map(ArchitectureTest::name).toList();
+    int flow = 0;
+    int above = -1;
+    while (step.find()) {
+      int number = Integer.parseInt(step.group(1));
+      flow += number == 1 ? 1 : 0;
+      above = number == 1 ? -1 : above;
+      int room = rooms.indexOf(step.group(2));
+      assertThat(room).as(step.group()).isGreaterThan(above);
+      assertThat(number).as(step.group()).isLessThanOrEqualTo(10);
+      above = room;
+      Matcher named = Pattern.compile("`([A-Z]\\w+)").matcher(step.group(3));
+      while (named.find()) {
+        String at = packageOf(step.group(2).equals("root") ? "" : step.group(2));
+        assertThat(CLASSES.contain(at + "." + named.group(1))).as(step.group()).isTrue();
+      }
+    }
+    assertThat(flow).isEqualTo(3);
+  }
+
+  @Test
+  void roomsAndFilesAreSmall() throws IOException {
+    List<Integer> lines = new ArrayList<>();
+    for (String room : ROOMS) {
+      assertThat(files(room)).as(packageOf(room)).hasSizeLessThanOrEqualTo(MOST_CLASSES);
+      for (Path file : files(room)) {
+        int count = Files.readAllLines(file).size();
+        assertThat(count).as(file.toString()).isLessThanOrEqualTo(MOST_LINES);
+        lines.add(count);
+      }
+    }
+    long small = lines.stream().filter(count -> count < FEW_LINES).count();
+    assertThat(small).isGreaterThanOrEqualTo(lines.size() * 9L / 10);
+  }
+
+  @Test
+  void whatUsersSeeShowsNothingInternal() {
+    List<String> shown = new ArrayList<>();
+    for (JavaClass one : CLASSES) {
+      if (!isPublic(one)) {
+        continue;
+      }
+      one.getSuperclass().ifPresent(type -> look(type, one.getName(), shown));
+      one.getInterfaces().forEach(type -> look(type, one.getName(), shown));
+      for (JavaField field : one.getFields()) {
+        if (isOpen(field.getModifiers())) {
+          look(field.getType(), field.getFullName(), shown);
+        }
+      }
+      for (JavaCodeUnit unit : one.getCodeUnits()) {
+        if (isOpen(unit.getModifiers()) && !unit.getModifiers().contains(JavaModifier.SYNTHETIC)) {
+          look(unit.getReturnType(), unit.getFullName(), shown);
+          unit.getParameterTypes().forEach(type -> look(type, unit.getFullName(), shown));
+          unit.getExceptionTypes().forEach(type -> look(type, unit.getFullName(), shown));
+        }
+      }
+    }
+    assertThat(shown).isEmpty();
+  }
+
+  private static boolean isOpen(Set<JavaModifier> modifiers) {
+    return modifiers.contains(JavaModifier.PUBLIC) || modifiers.contains(JavaModifier.PROTECTED);
+  }
+
+  private static boolean isPublic(JavaClass one) {
+    boolean seen = !one.getPackageName().startsWith(ROOT + ".internal") && !one.isAnonymousClass();
+    for (JavaClass in = one; in != null && seen; in = in.getEnclosingClass().orElse(null)) {
+      seen = isOpen(in.getModifiers());
+    }
+    return seen;
+  }
+
+  private static void look(JavaType type, String where, List<String> shown) {
+    for (JavaClass raw : new HashSet<>(type.getAllInvolvedRawTypes())) {
+      if (raw.getPackageName().startsWith(ROOT) && !isPublic(raw.getBaseComponentType())) {
+        shown.add(where + " shows " + raw.getName());
+      }
+    }
   }
 
   @Test
@@ -83,11 +316,12 @@ class ArchitectureTest {
         .that(
             resideInAPackage("org.ysteron..")
                 .and(not(resideInAPackage("org.ysteron.store")))
-                // Files of others are read where they are; a lake is opened by its directory.
+                // Files of others are read where they are.
                 .and(not(resideInAPackage("org.ysteron.intake")))
-                .and(not(JavaClass.Predicates.simpleName("Lake")))
+                // What memory does not hold is spilled.
                 .and(not(JavaClass.Predicates.simpleName("TempFiles")))
-                .and(not(resideInAPackage("org.ysteron.drift"))))
+                .and(not(JavaClass.Predicates.simpleName("RawRows")))
+                .and(not(JavaClass.Predicates.simpleName("Spill"))))
         .should()
         .dependOnClassesThat(apis)
         .check(CLASSES);

@@ -272,7 +272,7 @@ class BadInputTest {
         lake.createTable(
             "t.small",
             Schema.of(Field.of("n", Types.BIGINT).notNull(), Field.of("t", Types.text())),
-            org.ysteron.table.TableSettings.DEFAULTS
+            org.ysteron.option.TableSettings.DEFAULTS
                 .with("file.bytes", 60_000)
                 .with("group.bytes", 20_000));
     try (Append append = small.append()) {
@@ -282,7 +282,7 @@ class BadInputTest {
       }
       append.commit();
     }
-    assertThat(small.now().files())
+    assertThat(small.now().entries())
         .hasSizeGreaterThan(4)
         .allMatch(file -> file.size() < 400_000)
         .extracting(file -> file.numbers().firstSerial())

@@ -9,13 +9,13 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.statement.ChangeStyle;
-import org.ysteron.table.Check;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableSettings;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.Check;
+import org.ysteron.option.Drift;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
+import org.ysteron.option.WriteRules;
 
 /**
  * A process that changes table t.x again and again and says what was committed. But for the named
@@ -66,7 +66,7 @@ final class ChangeProcess {
       case "delete" -> {
         try (Transaction work = lake.begin()) {
           work.table("t.x").delete().where(column("k").greaterThan(5)).style(style).run();
-          work.table("t.x").delete().style(style).run();
+          work.table("t.x").delete().all().style(style).run();
           for (int k = 0; k < ROWS; k++) {
             work.table("t.x").add(k, n);
           }
@@ -85,7 +85,7 @@ final class ChangeProcess {
       case "rewrite" -> {
         // Every other time packed in the same commit as the change, else in one of its own.
         try (Transaction work = lake.begin()) {
-          work.table("t.x").update().set("v", n).style(style).run();
+          work.table("t.x").update().all().set("v", n).style(style).run();
           if (n % 2 == 0) {
             work.table("t.x").rewrite().run();
           }
@@ -101,7 +101,7 @@ final class ChangeProcess {
               .add(Field.of("c" + n, Types.INTEGER).withDefault(n))
               .layout(LayoutPlan.none().rule("range k every " + (1 + n % 40)))
               .run();
-          work.table("t.x").update().set("v", n).style(style).run();
+          work.table("t.x").update().all().set("v", n).style(style).run();
           work.commit();
         }
       }
@@ -135,7 +135,7 @@ final class ChangeProcess {
         try (Transaction work = lake.begin()) {
           TransactionTable inside = work.table("t.x");
           inside.alter().set(TableSettings.DRIFT, Drift.GROW.word()).run();
-          inside.delete().style(style).run();
+          inside.delete().all().style(style).run();
           for (int k = 0; k < ROWS; k++) {
             inside.addRow(Row.of(GROWING, k, n, k + 3_000_000_000L));
           }
@@ -157,7 +157,7 @@ final class ChangeProcess {
       }
       case "refused" -> refused(lake, n, style);
       case "late" -> {
-        for (Check check : table.now().form().checks()) { // of a process that was killed
+        for (Check check : table.now().page().form().checks()) { // of a process that was killed
           table.alter().dropCheck(check.name()).run();
         }
         try (Append append = table.append(WriteRules::leavingOut)) {
@@ -165,7 +165,7 @@ final class ChangeProcess {
           table.alter().check("c" + n, column("k").lessThan(ROWS)).run();
           append.commit();
         }
-        table.update().set("v", n).style(style).run();
+        table.update().all().set("v", n).style(style).run();
       }
       default -> writer.append(n, rows -> rows.add(n, n));
     }
@@ -175,8 +175,8 @@ final class ChangeProcess {
   private static void refused(Lake lake, int n, ChangeStyle style) {
     try (Transaction work = lake.begin()) {
       TransactionTable inside = work.table("t.x");
-      refuse(() -> inside.update().set("v", "no number").run());
-      inside.delete().style(style).run();
+      refuse(() -> inside.update().all().set("v", "no number").run());
+      inside.delete().all().style(style).run();
       for (int k = 0; k < ROWS; k++) {
         inside.add(k, n);
         refuse(() -> inside.add("no number", n));

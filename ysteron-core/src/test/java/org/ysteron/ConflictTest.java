@@ -21,11 +21,11 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.ConflictException;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.Isolation;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableSettings;
-import org.ysteron.transact.Isolation;
 
 /**
  * What two transactions may do beside each other. Table t.x has two files: keys 1 to 10, and 11 to

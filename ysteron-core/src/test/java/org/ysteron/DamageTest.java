@@ -19,27 +19,27 @@ import java.util.TreeSet;
 import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.ysteron.commit.LakeCore;
-import org.ysteron.commit.SmallEntries;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.DamagedException;
 import org.ysteron.expr.Condition;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.SmallEntries;
+import org.ysteron.internal.table.SmallPages;
+import org.ysteron.internal.table.TableHead;
+import org.ysteron.internal.table.TableListing;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.Drift;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.CommitStamp;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.store.ShortObjectException;
-import org.ysteron.table.CommitStamp;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.SmallPages;
-import org.ysteron.table.TableHead;
-import org.ysteron.table.TableListing;
 
 /**
  * Every byte of a small lake counts: one that changes is reported, and never changes an answer. Of
@@ -238,9 +238,9 @@ class DamageTest {
   }
 
   private static void read(TableView view, List<String> read) {
-    read.add(view.form() + "");
+    read.add(view.page().form() + "");
     view.history(10).forEach(record -> read.add(record.operation() + record.totals()));
-    view.files().forEach(file -> read.add(file.numbers() + "" + file.trackedRanges()));
+    view.entries().forEach(file -> read.add(file.numbers() + "" + file.trackedRanges()));
     view.scan().rows().forEach(row -> read.add(row.toString()));
     Condition some = Condition.column("level").greaterThan(5);
     view.scan().where(some).rows().forEach(row -> read.add(row.toString()));

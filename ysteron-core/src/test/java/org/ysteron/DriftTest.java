@@ -17,13 +17,15 @@ import org.ysteron.data.Json;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.statement.Leftovers;
+import org.ysteron.option.Drift;
+import org.ysteron.option.Lift;
+import org.ysteron.option.TableSettings;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.LeftoverKey;
+import org.ysteron.report.LiftResult;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.TableSettings;
 
 /** Rows that do not have the columns of their table. */
 class DriftTest {
@@ -182,7 +184,7 @@ class DriftTest {
   @Test
   void unknownFieldsAreSetAsideAsJson() {
     setAside();
-    assertThat(table.now().form().leftoversColumn().map(Field::name)).contains("leftovers");
+    assertThat(table.now().page().form().leftoversColumn().map(Field::name)).contains("leftovers");
     assertThat(values("leftovers"))
         .containsExactly(
             null,
@@ -199,30 +201,30 @@ class DriftTest {
         .isInstanceOf(NotFoundException.class)
         .hasMessageContaining("Table t.x has no leftovers column");
     setAside();
-    List<Leftovers.Key> keys = table.leftovers();
+    List<LeftoverKey> keys = table.leftovers();
     assertThat(keys.get(0))
         .isEqualTo(
-            new Leftovers.Key(
+            new LeftoverKey(
                 "salinity",
                 3,
                 Map.of("INTEGER", 1L, "DOUBLE PRECISION", 1L, "VARCHAR", 1L),
                 2,
                 List.of("35", "\"high\"", "34.5")));
-    assertThat(keys.stream().map(Leftovers.Key::path))
+    assertThat(keys.stream().map(LeftoverKey::path))
         .containsExactlyInAnyOrder("salinity", "health", "health.firmware", "marks");
   }
 
   @Test
   void leftoversAreLiftedAndWhatDoesNotFitStays() {
     setAside();
-    Leftovers.Outcome outcome =
+    LiftResult outcome =
         table.lift(
             List.of(
-                new Leftovers.Lifted("salinity", "salinity", Optional.of(Types.DOUBLE)),
-                new Leftovers.Lifted("health.firmware", "firmware", Optional.empty())));
-    assertThat(outcome.report().rowsUpdated()).isEqualTo(2);
+                new Lift("salinity", "salinity", Optional.of(Types.DOUBLE)),
+                new Lift("health.firmware", "firmware", Optional.empty())));
+    assertThat(outcome.write().report().rowsUpdated()).isEqualTo(2);
     assertThat(outcome.misfits())
-        .isEqualTo(Map.of("salinity", new Leftovers.Misfits(1, List.of("\"high\""))));
+        .isEqualTo(Map.of("salinity", new LiftResult.Misfits(1, List.of("\"high\""))));
     assertThat(values("salinity")).containsExactlyInAnyOrder(null, 35.0, null, 34.5, null);
     assertThat(values("firmware")).containsExactlyInAnyOrder(null, "2.1", null, null, null);
     assertThat(values("leftovers"))
@@ -230,11 +232,10 @@ class DriftTest {
             null, null, "{\"salinity\":\"high\",\"marks\":[null,{\"z\":2}]}", null, null);
     assertThat(table.now().version()).isEqualTo(4);
     assertThat(table.leftovers().get(0).since()).isEqualTo(2);
-    outcome = table.lift(List.of(new Leftovers.Lifted("salinity", "said", Optional.empty())));
+    outcome = table.lift(List.of(new Lift("salinity", "said", Optional.empty())));
     assertThat(outcome.misfits()).isEmpty();
     assertThat(values("said")).containsExactlyInAnyOrder(null, null, "high", null, null);
-    assertThatThrownBy(
-            () -> table.lift(List.of(new Leftovers.Lifted("markz", "m", Optional.empty()))))
+    assertThatThrownBy(() -> table.lift(List.of(new Lift("markz", "m", Optional.empty()))))
         .hasMessageContaining("have no key markz. Did you mean marks?");
   }
 
@@ -242,17 +243,15 @@ class DriftTest {
   void aLiftOfNothingChangesNothing() {
     setAside();
     long version = table.now().version();
-    assertThatThrownBy(
-            () ->
-                table.lift(List.of(new Leftovers.Lifted("none", "n", Optional.of(Types.INTEGER)))))
+    assertThatThrownBy(() -> table.lift(List.of(new Lift("none", "n", Optional.of(Types.INTEGER)))))
         .isInstanceOf(NotFoundException.class)
         .hasMessageEndingWith("have no key none. Nothing was changed.");
     assertThatThrownBy(
             () ->
                 table.lift(
                     List.of(
-                        new Leftovers.Lifted("salinity", "s", Optional.of(Types.DOUBLE)),
-                        new Leftovers.Lifted("health.firmware", "f", Optional.of(Types.DATE)))))
+                        new Lift("salinity", "s", Optional.of(Types.DOUBLE)),
+                        new Lift("health.firmware", "f", Optional.of(Types.DATE)))))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("has 1 values, such as \"2.1\", of which none is a DATE");
     assertThat(table.now().version()).isEqualTo(version);
@@ -269,6 +268,6 @@ class DriftTest {
     write(Drift.SET_ASIDE, "{\"id\": 3, \"a\": 1}");
     assertThat(values("other")).containsExactly(null, "{\"b\":2,\"a\":1}", "{\"a\":1}");
     table.alter().drop("other").run();
-    assertThat(table.now().form().leftoversColumn()).isEmpty();
+    assertThat(table.now().page().form().leftoversColumn()).isEmpty();
   }
 }

@@ -18,9 +18,9 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.option.TableSettings;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.FileEntry;
-import org.ysteron.table.TableSettings;
 
 class EveryTypeTest {
   @TempDir Path directory;
@@ -125,8 +125,8 @@ class EveryTypeTest {
     TableView now = table.now();
     try (Connection duck = DriverManager.getConnection("jdbc:duckdb:");
         Statement statement = duck.createStatement()) {
-      for (FileEntry file : now.files()) {
-        String path = directory.resolve("lake").resolve(now.objectName(file)).toString();
+      for (FileEntry file : now.entries()) {
+        String path = directory.resolve("lake").resolve(file.objectName(table.id())).toString();
         String from = " FROM read_parquet('" + path + "')";
         try (ResultSet all =
             statement.executeQuery(

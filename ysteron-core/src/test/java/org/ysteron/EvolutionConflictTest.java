@@ -19,13 +19,13 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
 import org.ysteron.error.ConflictException;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.option.Alteration.Place;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.Drift;
+import org.ysteron.option.Isolation;
+import org.ysteron.option.LayoutPlan;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.Alteration.Place;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.transact.Isolation;
 
 /**
  * What altering a table may meet, on either side. Table t.x has two files: keys 1 to 10, and 11 to

@@ -19,13 +19,13 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.internal.form.FormComparison;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.option.Alteration.Place;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.Alteration.Place;
-import org.ysteron.table.FormComparison;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableForm;
-import org.ysteron.table.TableSettings;
 
 /**
  * Random schema and layout changes between random writes, against a model: every version read by
@@ -96,8 +96,8 @@ class EvolutionModelTest {
         EvolvingModel older = kept.rows().copy();
         older.learn(model);
         check(view.bySchemaOf(table.now()), older, table.schema());
-        compare(view.form(), table.now().form());
-        compare(table.now().form(), view.form());
+        compare(view.page().form(), table.now().page().form());
+        compare(table.now().page().form(), view.page().form());
       }
     }
   }

@@ -37,20 +37,21 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
-import org.ysteron.read.Explanation;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.internal.form.FormComparison;
+import org.ysteron.internal.form.FormEditor;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.option.Alteration;
+import org.ysteron.option.Alteration.Place;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.Explanation;
+import org.ysteron.report.WriteResult;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectInput;
-import org.ysteron.table.Alteration;
-import org.ysteron.table.Alteration.Place;
-import org.ysteron.table.FileEntry;
-import org.ysteron.table.FormComparison;
-import org.ysteron.table.FormEditor;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableForm;
-import org.ysteron.table.TableNumbers;
-import org.ysteron.table.TableSettings;
 
 /** What altering a table does and refuses. */
 class EvolutionTest {
@@ -241,7 +242,7 @@ class EvolutionTest {
     assertThatThrownBy(() -> append("D", 4, null, 10))
         .hasMessageContaining("Row 1 (gauge = 'D', day = DATE '2026-01-04', count = 10)")
         .hasMessageContaining("breaks the check low: \"count\" < 10 is false");
-    assertThatThrownBy(() -> table.update().set("count", 11).run())
+    assertThatThrownBy(() -> table.update().all().set("count", 11).run())
         .hasMessageContaining("breaks the check low");
     assertThatThrownBy(
             () ->
@@ -254,7 +255,8 @@ class EvolutionTest {
         .hasMessageContaining("breaks the check low");
     refused(table.alter().drop("count"), "used by the check low");
     table.alter().rename("count", "n").run();
-    assertThat(table.now().form().checks().get(0)).hasToString("CONSTRAINT low CHECK (n < 10)");
+    assertThat(table.now().page().form().checks().get(0))
+        .hasToString("CONSTRAINT low CHECK (n < 10)");
     table.alter().widen("n", Types.BIGINT).dropCheck("low").drop("n").run();
   }
 
@@ -329,7 +331,7 @@ class EvolutionTest {
         .layout(LayoutPlan.none().rule("range day every 1 day").rule("hash gauge into 4"))
         .run();
     appendDays(81, 90);
-    List<FileEntry> files = table.now().files();
+    List<FileEntry> files = table.now().entries();
     assertThat(files).hasSize(2 + 3 + 10 + 3 * 10);
     Condition oneDay = Condition.column("day").equalTo(day(85));
     assertThat(read(oneDay)).isEqualTo(Map.of(0L, 0L, 1L, 0L, 2L, 0L, 3L, 3L));
@@ -395,14 +397,14 @@ class EvolutionTest {
     appendDays(41, 45);
     long files = table.now().files().size();
     List<Object> counts = column("count", table.now());
-    ChangeResult january =
+    WriteResult january =
         table.rewrite().where(Condition.column("day").lessThan(day(5))).run("tidy");
     assertThat(january.report().filesRewritten()).isEqualTo(2);
     assertThat(table.now().record().operation()).isEqualTo("rewrite");
     assertThat(table.now().record().counts().rowsAdded()).isZero();
     assertThat(table.now().files()).hasSize((int) files - 1);
     table.rewrite().ofOlderLayouts().run();
-    assertThat(table.now().files()).allMatch(file -> file.numbers().layout() == 1).hasSize(4);
+    assertThat(table.now().entries()).allMatch(file -> file.numbers().layout() == 1).hasSize(4);
     assertThat(column("count", table.now())).containsExactlyInAnyOrderElementsOf(counts);
     assertThat(table.rewrite().ofOlderLayouts().run().committed()).isEmpty();
     List<Object> gauges =
@@ -475,7 +477,7 @@ class EvolutionTest {
         "range day every 2 years|1"
       })
   void rowsGoToTheFileOfTheirPart(String rule, int files) {
-    table.delete().run();
+    table.delete().all().run();
     table.alter().layout(LayoutPlan.none().rule(rule)).run();
     try (Append append = table.append()) {
       append.addRow(row("A", 1, "1", 1));
@@ -486,7 +488,7 @@ class EvolutionTest {
       append.commit();
     }
     assertThat(table.now().files()).hasSize(files);
-    assertThat(table.now().form().layout().text(table.schema())).isEqualTo(rule);
+    assertThat(table.now().page().form().layout().text(table.schema())).isEqualTo(rule);
     assertThat(table.scan().where(Condition.column("gauge").equalTo("B")).count()).isEqualTo(1);
     assertThat(table.scan().where(Condition.column("health.battery").equalTo(5)).count())
         .isEqualTo(1);
@@ -497,7 +499,7 @@ class EvolutionTest {
 
   @Test
   void whatComparingFindsMakesOneFormIntoTheOther() {
-    TableForm before = table.now().form();
+    TableForm before = table.now().page().form();
     table
         .alter()
         .rename("level", "level_cm")
@@ -510,7 +512,7 @@ class EvolutionTest {
         .check("c", Condition.column("level").greaterThan(0))
         .layout(LayoutPlan.none().rule("hash gauge into 4").sortedBy("day descending"))
         .run();
-    TableForm after = table.now().form();
+    TableForm after = table.now().page().form();
     List<Alteration> changes = FormComparison.ofVersions(before, after);
     assertThat(changes).contains(new Alteration.RenameColumn("level", "level_cm"));
     assertMakes(before, changes, after);
@@ -526,7 +528,7 @@ class EvolutionTest {
                 .rule("list level of (1, 2), (-3)"))
         .run();
     table.alter().widen("level", Types.decimal(20, 3)).run();
-    TableForm wider = table.now().form();
+    TableForm wider = table.now().page().form();
     assertThat(wider.layout().text(wider.schema()))
         .isEqualTo("range day at '2026-01-05T00:00'; list level of (1, 2), (-3)");
     assertMakes(before, FormComparison.ofVersions(before, wider), wider);
@@ -565,7 +567,7 @@ class EvolutionTest {
     assertThat(table.now().version()).isEqualTo(3);
     assertThat(lake.table("t.y").schema().columns()).hasSize(7);
     assertThat(lake.table("t.y").scan().count()).isEqualTo(1);
-    assertThat(lake.table("t.y").now().form().checks()).hasSize(1);
+    assertThat(lake.table("t.y").now().page().form().checks()).hasSize(1);
   }
 
   @Test
@@ -581,8 +583,8 @@ class EvolutionTest {
     long rows = 0;
     try (Connection duck = DriverManager.getConnection("jdbc:duckdb:");
         Statement statement = duck.createStatement()) {
-      for (FileEntry file : table.now().files()) {
-        Path path = directory.resolve("lake").resolve(table.now().objectName(file));
+      for (FileEntry file : table.now().entries()) {
+        Path path = directory.resolve("lake").resolve(file.objectName(table.id()));
         try (ResultSet result =
             statement.executeQuery("SELECT count(gauge) FROM read_parquet('" + path + "')")) {
           result.next();

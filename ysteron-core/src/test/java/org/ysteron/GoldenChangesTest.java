@@ -13,8 +13,8 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.statement.ChangeStyle;
-import org.ysteron.table.FileEntry;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.option.ChangeStyle;
 
 /**
  * A kept lake with row masks, small ones and one in a page of its own, moved rows, a named writer
@@ -94,15 +94,16 @@ class GoldenChangesTest {
         assertThat(rows(table.at(v))).as("version %d", v).isEqualTo(expected(v));
         assertThat(table.at(v).scan().count()).isEqualTo(expected(v).size());
       }
-      assertThat(table.at(2).files().get(0).numbers().maskedRows()).isGreaterThan(500);
-      FileEntry packed = table.now().files().get(0);
+      assertThat(table.at(2).entries().get(0).numbers().maskedRows()).isGreaterThan(500);
+      FileEntry packed = table.now().entries().get(0);
       assertThat(table.now().files()).hasSize(1);
       // Packed rows keep their births: of the first append, of updates, of the transaction.
       assertThat(packed.numbers().births().least()).isEqualTo(2);
       assertThat(packed.numbers().births().greatest()).isEqualTo(9);
       assertThat(packed.numbers().births().own()).isEqualTo(10);
-      assertThat(table.now().record().marks().onlyMoved()).isTrue();
-      assertThat(table.now().record().lives()).isEqualTo(table.at(8).record().lives());
+      assertThat(table.now().page().record().marks().onlyMoved()).isTrue();
+      assertThat(table.now().page().record().lives())
+          .isEqualTo(table.at(8).page().record().lives());
       assertThat(lake.labels(lake.commits(1).get(0))).containsEntry("kept", "yes");
     }
   }
@@ -113,7 +114,7 @@ class GoldenChangesTest {
       Table table = lake.table("t.x");
       NamedWriter writer = table.openWriter("logger");
       assertThat(writer.session()).isEqualTo(2);
-      assertThat(writer.append(4, rows -> rows.add(ROWS, 3))).isEmpty();
+      assertThat(writer.append(4, rows -> rows.add(ROWS, 3)).committed()).isEmpty();
       table.update().where(column("k").between(101, 102)).set("v", 9).run();
       Map<Integer, Integer> after = expected(9);
       after.replaceAll((k, v) -> k == 101 || k == 102 ? (Integer) 9 : v);

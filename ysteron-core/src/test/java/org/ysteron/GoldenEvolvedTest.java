@@ -16,11 +16,12 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.read.Explanation;
-import org.ysteron.table.Alteration;
-import org.ysteron.table.FormComparison;
-import org.ysteron.table.LayoutPlan;
+import org.ysteron.internal.form.FormComparison;
+import org.ysteron.option.Alteration;
+import org.ysteron.option.Drift;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.report.Explanation;
+import org.ysteron.report.TableFile;
 
 /**
  * A kept lake whose schema and layout have changed, with a check, leftovers, every kind of
@@ -139,13 +140,14 @@ class GoldenEvolvedTest {
     try (Lake lake = GoldenLakeTest.open(KEPT, directory.resolve("lake"))) {
       Table table = lake.table("t.x");
       assertThat(table.now().layouts()).hasSize(4);
-      assertThat(table.now().files().stream().map(table.now()::partition))
+      assertThat(table.now().files().stream().map(TableFile::partition))
           .contains("2026-02", "2026-03", "0 of 5, 8, [0, 10)");
       Explanation plan = table.scan().where(column("k").equalTo(5)).explain();
       assertThat(plan.layouts().stream().mapToLong(Explanation.OfLayout::filesRead).sum())
           .isEqualTo(1);
-      List<Alteration> changes = FormComparison.ofVersions(table.at(0).form(), table.now().form());
-      EvolutionTest.assertMakes(table.at(0).form(), changes, table.now().form());
+      List<Alteration> changes =
+          FormComparison.ofVersions(table.at(0).page().form(), table.now().page().form());
+      EvolutionTest.assertMakes(table.at(0).page().form(), changes, table.now().page().form());
       assertThatThrownBy(() -> write(table, Drift.STRICT, Map.of("k", -1)))
           .hasMessageContaining("breaks the check some");
       table.rewrite().ofOlderLayouts().run();

@@ -13,11 +13,11 @@ import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.TextRow;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.table.TableSettings;
+import org.ysteron.option.Drift;
+import org.ysteron.option.TableSettings;
 
 /**
  * A lake written by this program, kept as files: a table that grew by loads and by an upsert, with

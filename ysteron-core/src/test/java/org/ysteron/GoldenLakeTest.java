@@ -19,7 +19,7 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.expr.Condition;
-import org.ysteron.table.HistoryRecord;
+import org.ysteron.report.TableVersion;
 
 /**
  * A lake that an earlier build wrote and that every later one must read and go on with. It is kept
@@ -118,7 +118,7 @@ class GoldenLakeTest {
         assertThat(n).isEqualTo(v * 10);
       }
       assertThat(table.history(10))
-          .extracting(HistoryRecord::operation)
+          .extracting(TableVersion::operation)
           .containsExactly("rename", "append", "append", "append", "create");
       assertThat(table.history(10).get(4).commit().author()).isEqualTo("ada");
       assertThat(lake.droppedTables()).hasSize(1);

@@ -16,12 +16,12 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.KeyExistsException;
-import org.ysteron.keys.Doubles;
-import org.ysteron.statement.ChangeStyle;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableSettings;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.KeySharer;
 
 /**
  * A kept lake with a schema in a page of its own, pages in objects of their own, rows that a commit
@@ -96,7 +96,7 @@ class GoldenWideTest {
   void everyVersionIsRead() throws IOException {
     try (Lake lake = GoldenLakeTest.open(KEPT, directory.resolve("lake"))) {
       Table narrow = lake.table("t.narrow");
-      assertThat(narrow.at(2).files().get(0).numbers().maskedRows()).isEqualTo(5);
+      assertThat(narrow.at(2).entries().get(0).numbers().maskedRows()).isEqualTo(5);
       assertThat(rows(narrow.at(1).scan())).isEmpty();
       assertThat(rows(narrow.at(2).scan())).isEqualTo(taken(3));
       assertThat(rows(narrow.scan())).isEqualTo(taken(4));
@@ -115,8 +115,8 @@ class GoldenWideTest {
   void keysAreTestedByTheSettingThatWasKept() throws IOException {
     try (Lake lake = GoldenLakeTest.open(KEPT, directory.resolve("lake"))) {
       Table doubled = lake.table("t.doubled");
-      List<Doubles.Sharer> rows = doubled.now().doubles(10);
-      assertThat(rows).extracting(Doubles.Sharer::serial).containsExactly(1L, 3L);
+      List<KeySharer> rows = doubled.now().doubles(10);
+      assertThat(rows).extracting(KeySharer::serial).containsExactly(1L, 3L);
       assertThatThrownBy(() -> doubled.alter().set(TableSettings.KEY_TEST, "exact").run())
           .hasMessageContaining("k = 7");
       doubled.delete().whereSerial(Set.of(1L)).run();

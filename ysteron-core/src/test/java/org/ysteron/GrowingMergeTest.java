@@ -11,13 +11,14 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.TextRow;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.option.Drift;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.WriteResult;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.TableSettings;
 
 /** Merges and upserts by which a table grows. */
 class GrowingMergeTest {
@@ -78,12 +79,12 @@ class GrowingMergeTest {
   void anUpsertGrowsTheTable() {
     fill();
     TextRow texts = new TextRow(List.of("id", "level", "gust"), new String[] {"3", "1", "8.25"});
-    Merge merge =
+    WriteResult merged =
         table
             .upsert(named("{\"id\": 2, \"level\": 2.5, \"gust\": 7}", texts))
-            .rules(rules -> rules.with(Drift.GROW));
-    merge.run();
-    assertThat(merge.grown().columns().toString())
+            .rules(rules -> rules.with(Drift.GROW))
+            .run();
+    assertThat(merged.grown().columns().toString())
         .isEqualTo(
             "[widened column level from INTEGER to DOUBLE PRECISION, added column gust DOUBLE PRECISION]");
     assertThat(read())
@@ -155,7 +156,7 @@ class GrowingMergeTest {
               target.add(object("{\"id\": 2, \"level\": 3000000000, \"gust\": 1}"));
               // Another widens, renames and changes the row between the reading and the merge.
               table.alter().widen("level", Types.decimal(19, 0)).rename("ratio", "share").run();
-              table.update().set("share", 0.25f).run();
+              table.update().all().set("share", 0.25f).run();
             });
     table.upsert(source).rules(rules -> rules.with(Drift.GROW)).run();
     assertThat(reads).hasSize(1);

@@ -19,12 +19,12 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.TextRow;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.option.Drift;
+import org.ysteron.option.WriteRules;
 import org.ysteron.store.MemoryStore;
 
 /**

@@ -15,16 +15,16 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.TextRow;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.expr.Condition;
+import org.ysteron.option.Drift;
+import org.ysteron.option.TableSettings;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.TableSettings;
 
 /** Loads by which a table grows. */
 class GrowthTest {
@@ -281,7 +281,7 @@ class GrowthTest {
                 Field.of("j", Types.JSON),
                 Field.of("s", Types.struct(Field.of("x", Types.listOf(Types.BOOLEAN))))),
             1,
-            5L,
+            5_000_000_000L,
             new byte[] {1, 2},
             new java.util.UUID(1, 2),
             java.time.LocalDate.of(2026, 3, 1),

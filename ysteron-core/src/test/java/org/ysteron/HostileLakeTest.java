@@ -20,14 +20,14 @@ import java.util.function.Consumer;
 import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Sha256;
 import org.ysteron.data.Types;
 import org.ysteron.error.YsteronException;
-import org.ysteron.file.Trust;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.internal.bytes.Sha256;
+import org.ysteron.internal.file.Trust;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LayoutPlan;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectStore;
-import org.ysteron.table.LayoutPlan;
 
 /**
  * A lake that somebody has written over: whatever its bytes are, and even when all hashes are right
@@ -127,7 +127,7 @@ class HostileLakeTest {
           lake -> lake.table("t.x").scan().rows().forEach(row -> row.values()),
           lake -> lake.table("t.x").scan().where(column("id").equalTo(255)).count(),
           lake -> lake.table("t.x").at(2).scan().rows().forEach(row -> row.values()),
-          lake -> lake.table("t.x").now().files().forEach(file -> file.trackedRanges()),
+          lake -> lake.table("t.x").now().entries().forEach(file -> file.trackedRanges()),
           lake -> lake.table("t.x").scan().where(column("a_text").lessThan("k")).explain(),
           lake -> lake.table("t.x").history(20).forEach(record -> record.totals()),
           lake -> lake.table("t.wide").scan().rows().forEach(row -> row.get(0)),

@@ -24,18 +24,18 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.keys.KeyLimit;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.internal.keys.KeyLimit;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.Drift;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
+import org.ysteron.option.WriteRules;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableSettings;
 
 /** No two rows of one key, by the setting of the table. */
 @SuppressWarnings("try") // limits are there while they are open
@@ -172,7 +172,7 @@ class KeysTest {
   void aTransactionThatMetAKeyOfOthersMayTryAgain() {
     int[] tries = {0};
     lake.inTransaction(
-        org.ysteron.transact.Isolation.SERIALIZABLE,
+        org.ysteron.option.Isolation.SERIALIZABLE,
         work -> {
           work.table("t.x").add(4 + tries[0], 0);
           if (tries[0]++ == 0) {
@@ -196,7 +196,7 @@ class KeysTest {
   @ValueSource(ints = {0, 2})
   void rowsThatATransactionMovedAfterwardsAreTestedToo(int limit) {
     try (KeyLimit few = new KeyLimit(limit);
-        Transaction work = lake.begin(org.ysteron.transact.Isolation.SNAPSHOT)) {
+        Transaction work = lake.begin(org.ysteron.option.Isolation.SNAPSHOT)) {
       TransactionTable inside = work.table("t.x");
       inside.add(4, 1);
       inside.add(5, 1);
@@ -312,8 +312,9 @@ class KeysTest {
       assertThat(counts().values()).hasSize(30).containsOnly(1);
       assertThat(refused(() -> append(table, 40, 41, 42, 43, 44, 45, 29)).rows()).isEqualTo(1);
       append(table, 40, 41, 42, 43, 44, 45);
-      assertThat(refused(() -> table.update().setBy("k", row -> 1).run()).rows()).isEqualTo(35);
-      table.update().setBy("k", row -> (Integer) row.get("k") + 1).run();
+      assertThat(refused(() -> table.update().all().setBy("k", row -> 1).run()).rows())
+          .isEqualTo(35);
+      table.update().all().setBy("k", row -> (Integer) row.get("k") + 1).run();
       assertThat(counts().values()).hasSize(36).containsOnly(1);
     }
   }

@@ -10,13 +10,13 @@ import java.time.Instant;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
-import org.ysteron.commit.Committed;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.report.WriteResult;
 
 class LakeTest {
   @TempDir Path directory;
@@ -150,7 +150,7 @@ class LakeTest {
     Reading reading = new Reading("ORR-01", NOON, new BigDecimal("12.5"));
     try (Append append = table.append()) {
       append.addRecord(reading);
-      Committed committed = append.commit();
+      WriteResult committed = append.commit();
       assertThat(committed.versions()).containsEntry(table.id(), 1L);
     }
     assertThat(table.scan().records(Reading.class).stream()).containsExactly(reading);

@@ -7,19 +7,19 @@ import static org.ysteron.expr.Condition.column;
 import java.util.ArrayList;
 import java.util.List;
 import org.junit.jupiter.api.Test;
-import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.LeftOut;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.ConflictException;
+import org.ysteron.option.Drift;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.LeftOut;
+import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.StoreException;
-import org.ysteron.table.LayoutPlan;
 
 /** Rows left out of a commit beside what else others do meanwhile. */
 class LateRefusalTest {
@@ -75,7 +75,7 @@ class LateRefusalTest {
     }
     assertThat(keys()).hasSize(17).startsWith(13);
     assertThat(table.now().files()).hasSize(2);
-    assertThat(table.now().record().lives().born()).isEqualTo(17);
+    assertThat(table.now().page().record().lives().born()).isEqualTo(17);
     assertThat(table.scan().where(column("k").lessThan(20)).count()).isEqualTo(7);
   }
 

@@ -21,12 +21,12 @@ import org.ysteron.data.Types;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LayoutPlan;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectOutput;
 import org.ysteron.store.StoreException;
-import org.ysteron.table.LayoutPlan;
 
 /** What fails halfway leaves no hidden file, and nothing that is no file of the lake is opened. */
 @Timeout(120)
@@ -118,7 +118,8 @@ class LeftBehindTest {
       for (int kilobytes = 0; kilobytes < 60; kilobytes += 2) {
         store.left = 1024L * kilobytes;
         assertThatThrownBy(() -> write(table, 0)).isInstanceOf(StoreException.class);
-        assertThatThrownBy(() -> table.update().set("t", "x").style(ChangeStyle.REWRITE).run())
+        assertThatThrownBy(
+                () -> table.update().all().set("t", "x").style(ChangeStyle.REWRITE).run())
             .isInstanceOf(YsteronException.class);
         assertThat(hidden()).as("after %d KiB", kilobytes).isZero();
         assertThat(count("data")).isEqualTo(files);

@@ -14,13 +14,13 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.form.FormEditor;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.option.Alteration;
+import org.ysteron.option.Alteration.Place;
+import org.ysteron.option.LayoutPlan;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.Alteration;
-import org.ysteron.table.Alteration.Place;
-import org.ysteron.table.FormEditor;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableForm;
-import org.ysteron.table.TableNumbers;
 
 /** What would be too large or too deep to be read again is refused before anything is written. */
 class LimitsTest {
@@ -62,7 +62,16 @@ class LimitsTest {
     }
     table.alter().check("one_of", built).check("few", nested).run();
     try (Lake fresh = Lake.open(store)) {
-      assertThat(fresh.table("t.x").now().form().check("one_of").orElseThrow().condition().depth(9))
+      assertThat(
+              fresh
+                  .table("t.x")
+                  .now()
+                  .page()
+                  .form()
+                  .check("one_of")
+                  .orElseThrow()
+                  .condition()
+                  .depth(9))
           .isEqualTo(1);
       assertThat(fresh.table("t.x").scan().where(built).where(nested).count()).isEqualTo(1);
       fresh.dropTable("t.x");
@@ -161,13 +170,13 @@ class LimitsTest {
           .isEqualTo(n == 1 ? 2 : 1);
     }
     assertThat(table.now().layouts()).hasSize(2);
-    assertThat(table.now().files())
+    assertThat(table.now().entries())
         .allMatch(file -> table.now().layouts().containsKey(file.numbers().layout()));
   }
 
   @Test
   void newColumnsGetIdsThatNoLineOfTheTableHasGivenOut() {
-    TableForm form = table.now().form();
+    TableForm form = table.now().page().form();
     FormEditor editor = new FormEditor(form, new TableNumbers(0, 0, 40, 7, 5));
     editor.apply(new Alteration.AddColumn("", Field.of("new", Types.INTEGER), Place.LAST));
     assertThat(editor.form().schema().find("new").id()).isEqualTo(40);

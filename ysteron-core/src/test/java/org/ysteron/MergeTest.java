@@ -16,7 +16,8 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.statement.ChangeReport;
+import org.ysteron.report.ChangeReport;
+import org.ysteron.report.WriteResult;
 import org.ysteron.store.MemoryStore;
 
 /** What merges do and refuse. */
@@ -70,7 +71,7 @@ class MergeTest {
     assertThat(report.rowsInserted()).isEqualTo(1);
     assertThat(rows()).containsEntry(2, "zwei 2.0").containsEntry(7, "sieben 1.5").hasSize(4);
     long version = table.now().version();
-    ChangeResult again =
+    WriteResult again =
         table.upsert(source(row(2, "zwei"), row(7, "sieben"))).onlyDifferent().run();
     assertThat(again.report().isNothing()).isTrue();
     assertThat(table.now().version()).isEqualTo(version);
@@ -115,7 +116,7 @@ class MergeTest {
         .lastWins()
         .matched(Merge.take("name"))
         .run();
-    table.update().set("name", "same").run();
+    table.update().all().set("name", "same").run();
     ChangeReport report =
         table.merge(source(row(0, "same"))).on("name").matched(Merge.delete()).run().report();
     assertThat(report.rowsDeleted()).isEqualTo(3);
@@ -142,7 +143,7 @@ class MergeTest {
     Table other = lake.createTable("t.other", table.schema());
     other.upsert(MergeSource.scan(table.scan())).run();
     assertThat(other.scan().count()).isEqualTo(3);
-    other.update().set("name", "new").run();
+    other.update().all().set("name", "new").run();
     table.upsert(MergeSource.scan(other.at(1).scan())).run();
     assertThat(rows()).containsEntry(1, "one 1.0");
     table.upsert(MergeSource.rows(other.scan().rows().toList())).run();

@@ -23,10 +23,10 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.TableInfo;
+import org.ysteron.report.TableVersion;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.HistoryRecord;
-import org.ysteron.table.TableListing;
-import org.ysteron.table.TableSettings;
 
 /**
  * Random operations on a lake, against a plain model of what its tables were at each version and
@@ -103,13 +103,13 @@ class ModelTest {
       live.forEach((name, model) -> check(read, name, model, random));
       for (int i = 0; i < states.size(); i++) {
         Map<String, Integer> found = new TreeMap<>();
-        for (TableListing listing : read.at(times.get(i)).tables()) {
+        for (TableInfo listing : read.at(times.get(i)).tables()) {
           found.put(listing.name(), (int) listing.totals().rows());
         }
         assertThat(found).isEqualTo(states.get(i));
       }
       assertThat(read.tables())
-          .extracting(TableListing::name)
+          .extracting(TableInfo::name)
           .containsExactlyElementsOf(live.keySet());
       assertThat(read.commits(1000))
           .extracting(c -> c.time())
@@ -178,14 +178,14 @@ class ModelTest {
         append.add(value, "row " + value);
         rows.add(value);
       }
-      table.add(rows, append.commit().commit().time());
+      table.add(rows, append.commit().commit().orElseThrow().time());
     }
   }
 
   private static void check(Lake lake, String name, ModelTable model, Random random) {
     Table table = lake.table(name);
     assertThat(table.now().version()).isEqualTo(model.versions.size() - 1L);
-    List<HistoryRecord> history = table.history(1000);
+    List<TableVersion> history = table.history(1000);
     assertThat(history).hasSize(model.versions.size());
     for (int v = 0; v < model.versions.size(); v++) {
       List<Integer> expected = model.versions.get(v);

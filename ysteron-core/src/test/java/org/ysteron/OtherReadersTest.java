@@ -21,9 +21,9 @@ import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.table.FileEntry;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableSettings;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
 
 /** Data files as readers see them that did not write them. */
 class OtherReadersTest {
@@ -89,8 +89,8 @@ class OtherReadersTest {
 
   private List<String> files(Table table) {
     List<String> files = new ArrayList<>();
-    for (FileEntry file : table.now().files()) {
-      files.add(directory.resolve("lake").resolve(table.now().objectName(file)).toString());
+    for (FileEntry file : table.now().entries()) {
+      files.add(directory.resolve("lake").resolve(file.objectName(table.id())).toString());
     }
     return files;
   }
@@ -123,7 +123,7 @@ class OtherReadersTest {
             .isEqualTo(text(statement, "SELECT list(t ORDER BY t DESC, k)" + read));
       }
     }
-    assertThat(table.now().files()).allMatch(file -> file.numbers().order() == 1);
+    assertThat(table.now().entries()).allMatch(file -> file.numbers().order() == 1);
   }
 
   private static String text(Statement statement, String query) throws SQLException {

@@ -16,23 +16,22 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Predicate;
 import org.junit.jupiter.api.Test;
-import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
-import org.ysteron.data.HiddenColumns;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.ConflictException;
-import org.ysteron.read.FileScan;
-import org.ysteron.read.ReadContext;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.TableHistory;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.Isolation;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.FileEntry;
-import org.ysteron.table.HistoryRecord;
-import org.ysteron.table.TableHistory;
-import org.ysteron.table.VersionPage;
-import org.ysteron.transact.Isolation;
 
 /**
  * One transaction beside commits of others, with any files packed with any others by both. A model
@@ -230,11 +229,11 @@ class PackedModelTest {
     if (changed.stream().anyMatch(gone::contains)) {
       expected = Optional.of("both changed a row");
     }
-    HistoryRecord before = table.now().record();
+    HistoryRecord before = table.now().page().record();
     boolean writes = !mine.equals(start);
-    Optional<org.ysteron.commit.Committed> committed;
+    Optional<org.ysteron.report.Committed> committed;
     try {
-      committed = work.commit();
+      committed = work.commit().committed();
     } catch (ConflictException e) {
       assertThat(expected).as("%s: %s", name, e.getMessage()).isPresent();
       return true;
@@ -245,7 +244,7 @@ class PackedModelTest {
     Map<Integer, Form> after = new TreeMap<>(state);
     changed.forEach(after::remove);
     different(mine, start).forEach(k -> after.put(k, mine.get(k)));
-    HistoryRecord record = table.now().record();
+    HistoryRecord record = table.now().page().record();
     assertThat(record.lives().born() - before.lives().born())
         .as("%s: rows born", name)
         .isEqualTo(different(after, state).size());
@@ -420,7 +419,7 @@ class PackedModelTest {
       Set<Long> serials,
       Map<List<Long>, List<Object>> meaning) {
     Schema wanted = HiddenColumns.with(page.schema());
-    try (FileScan scan = FileScan.all(ReadContext.of(core), page, file, wanted)) {
+    try (FileScan scan = FileScan.all(core.reading(), page, file, wanted)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
         for (int i = 0; i < batch.get().size(); i++) {

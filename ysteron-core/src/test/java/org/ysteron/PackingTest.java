@@ -15,9 +15,9 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.option.Isolation;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.HistoryRecord;
-import org.ysteron.transact.Isolation;
 
 /** Writers of different rows in one process, who pack all files again and again, never meet. */
 class PackingTest {
@@ -75,7 +75,7 @@ class PackingTest {
     try (Lake fresh = Lake.open(store)) {
       for (long v = 0; v <= table.now().version(); v++) {
         TableView view = fresh.table("t.x").at(v);
-        HistoryRecord record = view.record();
+        HistoryRecord record = view.page().record();
         assertThat(view.scan().count()).as("version %d", v).isEqualTo(record.totals().rows());
         assertThat(record.lives().born() - record.lives().gone())
             .as("born less gone in version %d", v)

@@ -19,7 +19,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.table.HistoryRecord;
+import org.ysteron.report.TableVersion;
 
 /** Real processes on one lake: two at once, and one that is killed with -9 at random moments. */
 class ProcessTest {
@@ -131,7 +131,7 @@ class ProcessTest {
     assertThat(rows.values()).allMatch(count -> count == 10);
     assertThat(rows.keySet()).containsAll(promised.values());
     assertThat(rows).hasSize((int) now.version());
-    List<HistoryRecord> history = now.history(Integer.MAX_VALUE);
+    List<TableVersion> history = now.history(Integer.MAX_VALUE);
     for (int i = 0; i < history.size(); i++) {
       assertThat(history.get(i).version()).isEqualTo(now.version() - i);
     }

@@ -17,15 +17,15 @@ import java.util.concurrent.TimeUnit;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
-import org.ysteron.commit.LakeCore;
 import org.ysteron.data.Json;
-import org.ysteron.expr.ColumnRange;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.filter.ColumnRange;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.TableHistory;
+import org.ysteron.internal.table.TableListing;
+import org.ysteron.internal.table.VersionPage;
 import org.ysteron.store.LocalStore;
-import org.ysteron.table.FileEntry;
-import org.ysteron.table.HistoryRecord;
-import org.ysteron.table.TableHistory;
-import org.ysteron.table.TableListing;
-import org.ysteron.table.VersionPage;
 
 /**
  * The reader that was written from the format's page alone sees in kept lakes what this one sees.

@@ -18,13 +18,13 @@ import org.ysteron.data.Members;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.LeftOut;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition.Comparison;
+import org.ysteron.option.Drift;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.LeftOut;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectOutput;
@@ -82,7 +82,7 @@ class RefusalTest {
   private void assertAllButTheBadRow() {
     assertThat(table.scan().count()).isEqualTo(ROWS - 1);
     assertThat(table.scan().where(column("id").equalTo(BAD)).count()).isZero();
-    table.delete().run();
+    table.delete().all().run();
   }
 
   @Test
@@ -309,13 +309,13 @@ class RefusalTest {
             askMore();
           }
         };
-    assertThat(writer.append(1, rows)).isPresent();
+    assertThat(writer.append(1, rows).committed()).isPresent();
     assertThat(writer.leftOut().rows()).isEqualTo(5);
     assertThat(writer.leftOut().reasons().get(0))
         .isEqualTo(
             "Row 1 (v = 5000) breaks the check sane: v < 1000 is false. Nothing was changed.");
     assertThat(ids()).containsExactly(1L, 3L, 7L);
-    assertThat(writer.append(1, rows)).as("the same again").isEmpty();
+    assertThat(writer.append(1, rows).committed()).as("the same again").isEmpty();
     assertThat(writer.leftOut()).isEqualTo(LeftOut.NONE);
   }
 
@@ -358,7 +358,7 @@ class RefusalTest {
         .hasMessageContaining("breaks the check sane");
     assertThat(writer.lastApplied()).isEqualTo(-1);
     assertThat(ids()).isEmpty();
-    assertThat(writer.append(1, rows -> rows.add(1L, 1, null))).isPresent();
+    assertThat(writer.append(1, rows -> rows.add(1L, 1, null)).committed()).isPresent();
   }
 
   @Test
@@ -367,9 +367,9 @@ class RefusalTest {
     try (Transaction work = lake.begin()) {
       TransactionTable x = work.table("t.x");
       assertThat(offer(i -> x.add((long) i, value(i), null))).isEqualTo(1);
-      assertThatThrownBy(() -> x.update().set("v", "much").run())
+      assertThatThrownBy(() -> x.update().all().set("v", "much").run())
           .isInstanceOf(InvalidInputException.class);
-      assertThatThrownBy(() -> x.update().setBy("v", row -> 5000).run())
+      assertThatThrownBy(() -> x.update().all().setBy("v", row -> 5000).run())
           .isInstanceOf(InvalidInputException.class);
       assertThatThrownBy(() -> x.alter().check("none", column("v").greaterThan(1)).run())
           .isInstanceOf(InvalidInputException.class);
@@ -419,6 +419,7 @@ class RefusalTest {
       assertThatThrownBy(
               () ->
                   x.update()
+                      .all()
                       .setBy(
                           "v",
                           row -> {
@@ -470,33 +471,35 @@ class RefusalTest {
           to.add(1L, 10, null);
           to.add(2L, 20, 0.5);
         };
-    assertThat(writer.append(7, rows)).isPresent();
+    assertThat(writer.append(7, rows).committed()).isPresent();
     table.alter().add(Field.of("z", Types.INTEGER).withDefault(3)).run();
-    assertThat(writer.append(7, rows)).isEmpty();
+    assertThat(writer.append(7, rows).committed()).isEmpty();
     assertThat(
-            writer.append(
-                7,
-                to -> {
-                  to.add(1L, 10, null, null);
-                  to.add(2L, 20, 0.5, null);
-                }))
+            writer
+                .append(
+                    7,
+                    to -> {
+                      to.add(1L, 10, null, null);
+                      to.add(2L, 20, 0.5, null);
+                    })
+                .committed())
         .isEmpty();
-    assertThat(writer.append(6, to -> to.add("whatever"))).isEmpty();
+    assertThat(writer.append(6, to -> to.add("whatever")).committed()).isEmpty();
     assertThatThrownBy(() -> writer.append(7, to -> to.add(1L, 10, null)))
         .hasMessageContaining("with other rows");
-    assertThat(writer.append(8, rows)).isPresent();
+    assertThat(writer.append(8, rows).committed()).isPresent();
     assertThat(table.scan().where(column("z").equalTo(3)).count()).isEqualTo(4);
     table.alter().rename("v", "u").widen("u", Types.BIGINT).run();
-    assertThat(writer.append(8, rows)).isEmpty();
+    assertThat(writer.append(8, rows).committed()).isEmpty();
     Schema named = Schema.of(Field.of("u", Types.BIGINT), Field.of("id", Types.BIGINT));
     NamedWriter.Rows byName = to -> to.addRow(Row.of(named.struct(), 30L, 3L));
-    assertThat(writer.append(9, byName)).isPresent();
-    assertThat(writer.append(9, byName)).isEmpty();
+    assertThat(writer.append(9, byName).committed()).isPresent();
+    assertThat(writer.append(9, byName).committed()).isEmpty();
     table.alter().drop("z").run();
     table.alter().drop("w").add(Field.of("y", Types.INTEGER)).run();
     assertThatThrownBy(() -> writer.append(10, rows))
         .hasMessageContaining("others than when this writer was opened");
-    assertThat(table.openWriter("w").append(10, to -> to.add(9L, 9L, 9))).isPresent();
+    assertThat(table.openWriter("w").append(10, to -> to.add(9L, 9L, 9)).committed()).isPresent();
     assertThat(table.scan().count()).isEqualTo(6);
   }
 
@@ -517,7 +520,7 @@ class RefusalTest {
                     (row, given) -> {
                       if (!met[0]) {
                         met[0] = true;
-                        table.update().setBy("v", r -> (Integer) r.get("v") + 100).run();
+                        table.update().all().setBy("v", r -> (Integer) r.get("v") + 100).run();
                       }
                       return (Integer) given.get("v") + 1;
                     })))

@@ -18,18 +18,18 @@ import net.jqwik.api.Property;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.TextRow;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
-import org.ysteron.statement.ChangeReport;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.Drift;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.ChangeReport;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableSettings;
 
 /** Random deletes, updates and merges, in transactions and alone, against a plain map. */
 class RowChangeModelTest {
@@ -363,16 +363,17 @@ class RowChangeModelTest {
     boolean deletes = random.nextBoolean();
     boolean rest = random.nextInt(3) == 0;
     if (deletes) {
-      merge.matched((row, given) -> (Integer) row.get("k") % 3 == 0, Merge.delete());
+      merge = merge.matched((row, given) -> (Integer) row.get("k") % 3 == 0, Merge.delete());
     }
-    merge.matched(random.nextBoolean() ? Merge.takeAll() : Merge.take("v", "t"));
-    merge.unmatched(row -> row.get("v") != null, Merge.takeAll());
+    merge = merge.matched(random.nextBoolean() ? Merge.takeAll() : Merge.take("v", "t"));
+    merge = merge.unmatched(row -> row.get("v") != null, Merge.takeAll());
     if (rest) {
-      merge.notInSource(
-          row -> (Integer) row.get("k") > low && (Integer) row.get("k") < high, Merge.delete());
+      merge =
+          merge.notInSource(
+              row -> (Integer) row.get("k") > low && (Integer) row.get("k") < high, Merge.delete());
     }
     if (random.nextBoolean()) {
-      merge.onlyDifferent();
+      merge = merge.onlyDifferent();
     }
     merge.style(style()).run();
     if (rest) {

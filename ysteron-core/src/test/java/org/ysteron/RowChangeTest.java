@@ -18,13 +18,14 @@ import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.statement.ChangeReport;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.ChangeReport;
+import org.ysteron.report.WriteResult;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectInput;
-import org.ysteron.table.FileEntry;
-import org.ysteron.table.TableSettings;
 
 /** What deletes, updates and transactions do and refuse. */
 class RowChangeTest {
@@ -73,7 +74,7 @@ class RowChangeTest {
 
   @Test
   void aDeleteThatRangesDecideReadsNoData() {
-    ChangeResult result = table.delete().where(column("k").atLeast(20)).run("the second half");
+    WriteResult result = table.delete().where(column("k").atLeast(20)).run("the second half");
     assertThat(result.report()).isEqualTo(new ChangeReport(20, 0, 20, 0, 1, 0, 0, 0, 0));
     assertThat(opened).noneMatch(name -> name.startsWith("data/"));
     assertThat(keys()).hasSize(20);
@@ -87,14 +88,14 @@ class RowChangeTest {
     ChangeReport few = table.delete().where(column("k").between(3, 4)).run().report();
     assertThat(few.filesMasked()).isEqualTo(1);
     assertThat(few.filesRewritten()).isZero();
-    FileEntry masked = table.now().files().get(0);
+    FileEntry masked = table.now().entries().get(0);
     assertThat(masked.numbers().maskedRows()).isEqualTo(2);
     assertThat(table.history(1).get(0).counts().filesMasked()).isEqualTo(1);
     assertThat(table.history(1).get(0).counts().rowsRemoved()).isEqualTo(2);
     ChangeReport many = table.delete().where(column("k").between(5, 9)).run().report();
     assertThat(many.filesRewritten()).isEqualTo(1);
     assertThat(many.filesAdded()).isEqualTo(1);
-    assertThat(table.now().files()).allMatch(file -> file.mask().isEmpty()).hasSize(2);
+    assertThat(table.now().files()).allMatch(file -> file.maskedRows() == 0).hasSize(2);
     assertThat(table.history(1).get(0).counts().rowsRemoved()).isEqualTo(5);
     assertThat(keys()).startsWith(0, 1, 2, 10, 11).hasSize(33);
   }
@@ -136,7 +137,7 @@ class RowChangeTest {
   @Test
   void anUpdateOfWhatIsSoAlreadyMakesNoVersion() {
     long version = table.now().version();
-    ChangeResult result =
+    WriteResult result =
         table.update().where(column("k").equalTo(7)).set("name", "n7").onlyDifferent().run();
     assertThat(result.report().rowsMatched()).isEqualTo(1);
     assertThat(result.report().isNothing()).isTrue();
@@ -170,14 +171,15 @@ class RowChangeTest {
         .isInstanceOf(InvalidInputException.class)
         .hasMessage(
             "Column name (VARCHAR(5)) cannot be set: null, but name is NOT NULL. Nothing was changed.");
-    assertThatThrownBy(() -> table.update().set("name", "far too long").run())
+    assertThatThrownBy(() -> table.update().all().set("name", "far too long").run())
         .hasMessageContaining("far too long");
-    assertThatThrownBy(() -> table.update().set("nmae", "x").run())
+    assertThatThrownBy(() -> table.update().all().set("nmae", "x").run())
         .isInstanceOf(NotFoundException.class)
         .hasMessageContaining("Did you mean name?");
-    assertThatThrownBy(() -> table.update().set("v", 1).set("v", 2).run())
+    assertThatThrownBy(() -> table.update().all().set("v", 1).set("v", 2).run())
         .hasMessage("Column v is set twice.");
-    assertThatThrownBy(() -> table.update().run()).hasMessage("An update needs a column to set.");
+    assertThatThrownBy(() -> table.update().all().run())
+        .hasMessage("An update needs a column to set.");
     assertThat(table.now().version()).isEqualTo(2);
     assertThat(store.list("data/" + table.id(), "", 100)).hasSize(2);
   }
@@ -188,6 +190,7 @@ class RowChangeTest {
             () ->
                 table
                     .update()
+                    .all()
                     .setBy(
                         "name",
                         row -> {
@@ -212,17 +215,17 @@ class RowChangeTest {
       assertThat(work.table("t.x").scan().count()).isEqualTo(31);
       assertThat(made.scan().count()).isEqualTo(1);
       assertThat(table.scan().count()).isEqualTo(40);
-      work.label("run", "17").because("a test");
-      var committed = work.commit("together").orElseThrow();
+      work.labelled("run", "17").because("a test");
+      var committed = work.commit("together");
       assertThat(committed.versions()).containsValues(0L, 3L);
-      assertThat(lake.labels(committed.commit())).containsEntry("run", "17");
+      assertThat(lake.labels(committed.commit().orElseThrow())).containsEntry("run", "17");
     }
     assertThat(lake.commits(1).get(0).statement()).isEqualTo("a test");
     assertThat(table.scan().count()).isEqualTo(31);
     assertThat(lake.table("t.new").scan().count()).isEqualTo(1);
     assertThat(table.history(1).get(0).operation()).isEqualTo("delete + append");
     try (Transaction work = lake.begin()) {
-      work.table("t.x").delete().run();
+      work.table("t.x").delete().all().run();
       work.dropTable("t.new");
       assertThatThrownBy(() -> work.table("t.new"))
           .hasMessage("Table t.new was dropped in this transaction.");
@@ -231,7 +234,7 @@ class RowChangeTest {
     try (Transaction work = lake.begin()) {
       work.dropTable("t.new");
       work.createTable("t.new", SCHEMA);
-      assertThat(work.commit("made anew")).isPresent();
+      assertThat(work.commit("made anew").committed()).isPresent();
     }
     assertThat(lake.table("t.new").scan().count()).isZero();
   }
@@ -286,14 +289,18 @@ class RowChangeTest {
   }
 
   @Test
-  void transactionsOfOneThreadDoNotNest() {
-    try (Transaction work = lake.begin()) {
-      assertThatThrownBy(() -> lake.noting("inner").begin())
-          .isInstanceOf(InvalidInputException.class)
-          .hasMessageContaining("transactions do not nest");
-      assertThat(work.table("t.x").scan().count()).isEqualTo(40);
+  void transactionsBelongToNoThread() throws Exception {
+    try (Transaction outer = lake.begin();
+        Transaction inner = lake.noting("inner").begin()) {
+      outer.table("t.x").add(60, "outer", null);
+      inner.table("t.x").add(61, "inner", null);
+      Thread other = new Thread(() -> inner.table("t.x").add(62, "far", null));
+      other.start();
+      other.join();
+      inner.commit();
+      outer.commit();
     }
-    lake.begin().close();
+    assertThat(keys()).contains(60, 61, 62).hasSize(43);
   }
 
   @Test

@@ -19,9 +19,9 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
-import org.ysteron.keys.Doubles;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.KeySharer;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.TableSettings;
 
 /** A table in which rows may share a key at times, against a list of rows. */
 class SharedKeysModelTest {
@@ -66,7 +66,7 @@ class SharedKeysModelTest {
     values.sort(Long::compare);
   }
 
-  private static List<Doubles.Sharer> doubles(Table table) {
+  private static List<KeySharer> doubles(Table table) {
     return table.now().doubles(1000);
   }
 
@@ -143,11 +143,11 @@ class SharedKeysModelTest {
 
   /** One of the rows that share a key is changed, or deleted, by its serial. */
   private void oneOfSome(Table table) {
-    List<Doubles.Sharer> doubles = doubles(table);
+    List<KeySharer> doubles = doubles(table);
     if (doubles.isEmpty()) {
       return;
     }
-    Doubles.Sharer one = doubles.get(random.nextInt(doubles.size()));
+    KeySharer one = doubles.get(random.nextInt(doubles.size()));
     int k = (Integer) one.key().get(0);
     boolean deletes = random.nextBoolean();
     if (deletes) {

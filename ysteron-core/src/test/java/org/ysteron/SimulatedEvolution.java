@@ -5,7 +5,6 @@ import static org.ysteron.expr.Condition.column;
 
 import java.util.List;
 import java.util.Random;
-import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
@@ -14,9 +13,10 @@ import org.ysteron.data.Types;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.option.Alteration.Place;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.StoreException;
-import org.ysteron.table.Alteration.Place;
-import org.ysteron.table.LayoutPlan;
 
 /**
  * Somebody who alters the tables of a simulation while others write. The columns of the model stay;

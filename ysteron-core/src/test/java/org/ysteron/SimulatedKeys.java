@@ -11,7 +11,7 @@ import java.util.Random;
 import java.util.TreeMap;
 import org.ysteron.data.Row;
 import org.ysteron.error.KeyExistsException;
-import org.ysteron.table.TableSettings;
+import org.ysteron.option.TableSettings;
 
 /**
  * A table of a simulation whose test of keys is weaker at times, so that rows may share a key. Its

@@ -14,18 +14,18 @@ import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.ysteron.data.Field;
+import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Types;
-import org.ysteron.drift.NamedTarget;
-import org.ysteron.drift.TextRow;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
-import org.ysteron.statement.ChangeReport;
-import org.ysteron.statement.ChangeStyle;
-import org.ysteron.table.LayoutPlan;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.report.ChangeReport;
 
 /** The operations of a simulation, each on a real table and on a model of it. */
 final class SimulatedWork {
@@ -348,9 +348,10 @@ final class SimulatedWork {
     public String run(Tables tables) {
       Update update = tables.table(table).update.get();
       if (byTest) {
-        update.whereRow(row -> (Integer) row.get("k") >= low && (Integer) row.get("k") <= high);
+        update =
+            update.whereRow(row -> (Integer) row.get("k") >= low && (Integer) row.get("k") <= high);
       } else {
-        update.where(between(low, high));
+        update = update.where(between(low, high));
       }
       return "increased "
           + update
@@ -382,9 +383,9 @@ final class SimulatedWork {
                   MergeSource.values(
                       List.of("k", "v"), to -> keys.forEach(k -> to.add(new Object[] {k, value}))));
       if (deletesOdd) {
-        merge.matched((row, given) -> (Long) row.get("v") % 2 == 1, Merge.delete());
+        merge = merge.matched((row, given) -> (Long) row.get("v") % 2 == 1, Merge.delete());
       }
-      merge.matched(Merge.takeAll()).unmatched(Merge.takeAll());
+      merge = merge.matched(Merge.takeAll()).unmatched(Merge.takeAll());
       return "merged " + merge.style(style).run().report().rowsMatched();
     }
 
@@ -415,7 +416,7 @@ final class SimulatedWork {
     @Override
     public String run(Tables tables) {
       Merge merge = tables.table(table).merge.apply(MergeSource.named(this::feed));
-      merge.matched(Merge.takeAll()).unmatched(Merge.takeAll());
+      merge = merge.matched(Merge.takeAll()).unmatched(Merge.takeAll());
       return "merged " + merge.run().report().rowsMatched();
     }
 

@@ -15,22 +15,22 @@ import java.util.concurrent.ExecutionException;
 import java.util.concurrent.FutureTask;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
-import org.ysteron.commit.CommitNote;
-import org.ysteron.commit.Committed;
-import org.ysteron.commit.LakeCore;
-import org.ysteron.commit.UnknownOutcomeException;
 import org.ysteron.data.Row;
-import org.ysteron.drift.Drift;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.option.Drift;
+import org.ysteron.option.Isolation;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.Committed;
+import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.StoreException;
-import org.ysteron.table.TableSettings;
-import org.ysteron.transact.Isolation;
 
 /**
  * Several writers and readers on one lake whose store fails, delays and loses replies, and some of
@@ -314,7 +314,7 @@ final class Simulation {
     }
 
     Optional<Committed> commit() {
-      return work.commit(attempt.id);
+      return work.commit(attempt.id).committed();
     }
 
     Optional<Committed> toItsEnd() {
@@ -376,7 +376,7 @@ final class Simulation {
         (rows, leavesOut, refused) -> {
           try (Append append = table.append(r -> leavesOut ? r.leavingOut() : r)) {
             add(rows, append::addRow, refused);
-            committed[0] = append.commit();
+            committed[0] = append.commit().committed().orElseThrow();
           }
         });
   }
@@ -407,7 +407,7 @@ final class Simulation {
         lake.createTable("t.c", SimulatedWork.SCHEMA);
         attempt.seen.add("created");
       } catch (InvalidInputException taken) {
-        throw new ConflictException(taken.getMessage());
+        throw new ConflictException(ConflictException.Kind.KEYS, taken.getMessage());
       }
     }
   }
@@ -470,7 +470,7 @@ final class Simulation {
   }
 
   private static Optional<Committed> write(NamedWriter writer, long number) {
-    return writer.append(number, rows -> rows.add((int) number, number));
+    return writer.append(number, rows -> rows.add((int) number, number)).committed();
   }
 
   private void checkNamed() {

@@ -10,11 +10,11 @@ import java.util.TreeMap;
 import java.util.UUID;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
+import org.ysteron.option.Check;
+import org.ysteron.option.Isolation;
+import org.ysteron.report.CommitStamp;
+import org.ysteron.report.TableInfo;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.table.Check;
-import org.ysteron.table.CommitStamp;
-import org.ysteron.table.TableListing;
-import org.ysteron.transact.Isolation;
 
 /** Replays the ledger of a simulation on the model and compares everything. */
 final class SimulationCheck {
@@ -70,8 +70,8 @@ final class SimulationCheck {
   /** What the checks of the tables say keys are below. */
   private static Map<String, Integer> bounds(LakeView view) {
     Map<String, Integer> bounds = new TreeMap<>();
-    for (TableListing listing : view.tables()) {
-      for (Check check : view.table(listing.name()).form().checks()) {
+    for (TableInfo listing : view.tables()) {
+      for (Check check : view.table(listing.name()).page().form().checks()) {
         int bound = ((Number) ((Condition.Compare) check.condition()).literal()).intValue();
         bounds.merge(listing.name(), bound, Math::min);
       }
@@ -197,6 +197,7 @@ final class SimulationCheck {
                     .isNull();
               }
               table
+                  .page()
                   .form()
                   .checks()
                   .forEach(

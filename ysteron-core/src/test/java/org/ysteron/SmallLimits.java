@@ -1,8 +1,8 @@
 package org.ysteron;
 
-import org.ysteron.commit.SmallEntries;
-import org.ysteron.keys.KeyLimit;
-import org.ysteron.table.SmallPages;
+import org.ysteron.internal.commit.SmallEntries;
+import org.ysteron.internal.keys.KeyLimit;
+import org.ysteron.internal.table.SmallPages;
 
 /**
  * Limits so small that random tests reach them, as the bits of a seed say: sources of more keys

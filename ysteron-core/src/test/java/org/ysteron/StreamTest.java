@@ -31,7 +31,7 @@ class StreamTest {
   private final Table table = lake.createTable("t.x", SCHEMA);
 
   private static Optional<?> write(NamedWriter writer, long number, int key) {
-    return writer.append(number, rows -> rows.add(key, List.of("a", "b")));
+    return writer.append(number, rows -> rows.add(key, List.of("a", "b"))).committed();
   }
 
   @Test

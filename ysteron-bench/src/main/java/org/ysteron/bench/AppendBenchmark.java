@@ -10,8 +10,8 @@ import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.data.Batch;
+import org.ysteron.option.TableSettings;
 import org.ysteron.store.LocalStore;
-import org.ysteron.table.TableSettings;
 
 /** Appending six million rows of 16 columns, against the bare Parquet library. */
 final class AppendBenchmark implements Main.Benchmark {

@@ -11,8 +11,8 @@ import org.ysteron.Table;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.internal.tree.PageHome;
 import org.ysteron.store.LocalStore;
-import org.ysteron.tree.PageHome;
 
 /**
  * Committing an append of one small file, against one create-if-absent with fsync of an object as

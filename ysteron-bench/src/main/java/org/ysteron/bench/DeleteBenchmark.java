@@ -4,10 +4,10 @@ import static org.ysteron.expr.Condition.column;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import org.ysteron.ChangeResult;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.expr.Condition;
+import org.ysteron.report.WriteResult;
 
 /** Deleting one hundredth of six million rows, against reading all of them once. */
 final class DeleteBenchmark implements Main.Benchmark {
@@ -47,7 +47,7 @@ final class DeleteBenchmark implements Main.Benchmark {
   }
 
   private static void delete(Table table, Condition condition) {
-    ChangeResult result = table.delete().where(condition).run();
+    WriteResult result = table.delete().where(condition).run();
     if (result.report().rowsDeleted() < 40_000) {
       throw new IllegalStateException("deleted only " + result.report());
     }

@@ -15,8 +15,8 @@ import org.ysteron.Table;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.drift.Drift;
 import org.ysteron.intake.OutsideFile;
+import org.ysteron.option.Drift;
 
 /**
  * Loads of six million rows of CSV ({@code -Dbench.rows} for others): strictly, into a table that

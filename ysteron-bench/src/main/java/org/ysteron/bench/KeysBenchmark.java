@@ -15,9 +15,9 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
 import org.ysteron.store.LocalStore;
-import org.ysteron.table.LayoutPlan;
-import org.ysteron.table.TableSettings;
 
 /**
  * What it costs that every write tests the primary key: against an upsert, against an append to a

@@ -14,7 +14,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.VectorBuilder;
-import org.ysteron.table.TableSettings;
+import org.ysteron.option.TableSettings;
 
 /** The lineitem rows of TPC-H (tpc.org), some six million of 16 columns at scale 1, as batches. */
 final class LineItems {

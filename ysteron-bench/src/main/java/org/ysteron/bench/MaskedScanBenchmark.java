@@ -6,7 +6,7 @@ import java.io.IOException;
 import java.nio.file.Path;
 import org.ysteron.Lake;
 import org.ysteron.Table;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.option.ChangeStyle;
 
 /** Reading six million rows one hundredth of which is masked, against the same unmasked. */
 final class MaskedScanBenchmark implements Main.Benchmark {

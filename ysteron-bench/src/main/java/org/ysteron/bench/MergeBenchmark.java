@@ -11,13 +11,13 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Random;
 import org.ysteron.Append;
-import org.ysteron.ChangeResult;
 import org.ysteron.Lake;
 import org.ysteron.MergeSource;
 import org.ysteron.Table;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.report.WriteResult;
 
 /**
  * Upserting 10,000 rows, half of them new, into 1,000,000 by key, against SQLite doing the same,
@@ -147,7 +147,7 @@ final class MergeBenchmark implements Main.Benchmark {
   }
 
   private static void upsert(Table table, List<Object[]> rows) {
-    ChangeResult result =
+    WriteResult result =
         table.upsert(MergeSource.values(COLUMNS, target -> rows.forEach(target::add))).run();
     if (result.report().rowsUpdated() != 5_000 || result.report().rowsInserted() != 5_000) {
       throw new IllegalStateException(result.toString());
@@ -184,7 +184,7 @@ final class MergeBenchmark implements Main.Benchmark {
     Table table = lake.createTable("bench.large", schema());
     fill(table, 10_000_000);
     long start = System.nanoTime();
-    ChangeResult result =
+    WriteResult result =
         table
             .upsert(
                 MergeSource.values(

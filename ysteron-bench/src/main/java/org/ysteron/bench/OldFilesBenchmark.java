@@ -9,7 +9,7 @@ import org.ysteron.Table;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Types;
-import org.ysteron.table.Alteration.Place;
+import org.ysteron.option.Alteration.Place;
 
 /**
  * Reading six million rows whose files are all three schemas old, against the same rows in files of

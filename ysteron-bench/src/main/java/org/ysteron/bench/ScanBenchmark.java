@@ -30,7 +30,7 @@ final class ScanBenchmark implements Main.Benchmark {
         append.commit();
       }
       TableView now = table.now();
-      List<Path> files = now.files().stream().map(f -> path.resolve(now.objectName(f))).toList();
+      List<Path> files = now.files().stream().map(f -> path.resolve(f.name())).toList();
       MessageType all = BareSchema.of(LineItems.schema());
       MessageType three =
           new MessageType("row", Stream.of(THREE).map(name -> all.getType(name)).toList());

@@ -7,8 +7,8 @@ import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.option.Alteration;
 import org.ysteron.sql.SqlAlter;
-import org.ysteron.table.Alteration;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -56,7 +56,7 @@ final class AlterCommand extends LakeCommand {
     }
     List<Alteration> alterations = new ArrayList<>();
     if (actions != null) {
-      alterations.addAll(SqlAlter.parse(actions, opened.table(table).now().form()));
+      alterations.addAll(SqlAlter.parse(actions, opened.table(table).now()));
     }
     settings.forEach((name, value) -> alterations.add(new Alteration.SetSetting(name, value)));
     String statement = "ALTER TABLE " + table + (actions == null ? "" : " " + actions.strip());

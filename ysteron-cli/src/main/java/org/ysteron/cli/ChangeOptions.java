@@ -1,8 +1,8 @@
 package org.ysteron.cli;
 
-import org.ysteron.ChangeResult;
-import org.ysteron.statement.ChangeReport;
-import org.ysteron.statement.ChangeStyle;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.report.ChangeReport;
+import org.ysteron.report.WriteResult;
 import picocli.CommandLine.Option;
 
 /** How rows are changed, and what is said of it. */
@@ -20,7 +20,7 @@ final class ChangeOptions {
   }
 
   /** Says what was done, in a line or two. */
-  static String report(ChangeResult result, String table) {
+  static String report(WriteResult result, String table) {
     ChangeReport report = result.report();
     String counts =
         "%s of %s matched: %d updated, %d deleted, %d inserted"

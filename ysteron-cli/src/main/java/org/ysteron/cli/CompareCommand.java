@@ -4,9 +4,8 @@ import java.util.List;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.TableView;
-import org.ysteron.data.Visible;
-import org.ysteron.table.Alteration;
-import org.ysteron.table.FormComparison;
+import org.ysteron.internal.text.Visible;
+import org.ysteron.option.Alteration;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Help.Ansi;
 import picocli.CommandLine.Mixin;
@@ -45,10 +44,7 @@ final class CompareCommand extends LakeCommand {
     TableView before =
         other == null || from != null ? at(first, from == null ? 0L : from) : first.now();
     TableView after = at(other == null ? first : opened.table(other), to);
-    List<Alteration> changes =
-        other == null
-            ? FormComparison.ofVersions(before.form(), after.form())
-            : FormComparison.ofTables(before.form(), after.form());
+    List<Alteration> changes = before.alterationsTo(after);
     if (listing.isText()) {
       out()
           .println(

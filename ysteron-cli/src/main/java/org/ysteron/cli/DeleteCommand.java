@@ -20,7 +20,9 @@ final class DeleteCommand extends LakeCommand {
     Table target = write.applyTo(opened, statement).table(rows.table());
     var condition = rows.condition(target.schema());
     Delete delete = target.delete().where(condition).style(change.style());
-    rows.serials().ifPresent(delete::whereSerial);
+    if (rows.serials().isPresent()) {
+      delete = delete.whereSerial(rows.serials().get());
+    }
     out().println(ChangeOptions.report(delete.run(), rows.table()));
   }
 }

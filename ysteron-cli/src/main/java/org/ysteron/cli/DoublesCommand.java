@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.Lake;
 import org.ysteron.TableView;
-import org.ysteron.keys.Doubles;
+import org.ysteron.report.KeySharer;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -33,12 +33,12 @@ final class DoublesCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     TableView view = opened.table(table).now();
-    List<Doubles.Sharer> doubles = view.doubles(limit);
+    List<KeySharer> doubles = view.doubles(limit);
     List<String> columns = new ArrayList<>(view.schema().key());
     columns.add("serial");
     columns.add("commit");
     Listing list = listing.listing(out(), columns);
-    for (Doubles.Sharer row : doubles) {
+    for (KeySharer row : doubles) {
       List<Object> cells = new ArrayList<>(List.of(row.key().values()));
       cells.add(row.serial());
       cells.add(row.birth());

@@ -1,9 +1,9 @@
 package org.ysteron.cli;
 
 import java.io.PrintWriter;
-import org.ysteron.drift.Drift;
-import org.ysteron.drift.Grown;
-import org.ysteron.drift.WriteRules;
+import org.ysteron.option.Drift;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.Grown;
 import picocli.CommandLine.Option;
 
 /** How incoming rows meet the table. */

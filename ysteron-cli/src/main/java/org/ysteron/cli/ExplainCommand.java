@@ -2,8 +2,8 @@ package org.ysteron.cli;
 
 import java.util.Map;
 import org.ysteron.Lake;
-import org.ysteron.data.Visible;
-import org.ysteron.read.Explanation;
+import org.ysteron.internal.text.Visible;
+import org.ysteron.report.Explanation;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 

@@ -1,15 +1,10 @@
 package org.ysteron.cli;
 
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
-import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.TableView;
-import org.ysteron.data.Field;
-import org.ysteron.expr.ColumnRange;
-import org.ysteron.table.FileEntry;
-import org.ysteron.table.Layout;
+import org.ysteron.report.TableFile;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -41,33 +36,32 @@ final class FilesCommand extends LakeCommand {
     TableView view = at.view(opened, table);
     if (ranges && listing.isText()) {
       Listing list = listing.listing(out(), "file", "rows", "column", "range");
-      for (FileEntry file : view.files(limit)) {
-        ranges(view, file)
-            .forEach(
-                (column, range) -> list.row(file.numbers().number(), file.rows(), column, range));
+      for (TableFile file : view.files(limit)) {
+        file.ranges()
+            .forEach((column, range) -> list.row(file.number(), file.rows(), column, range));
       }
       list.end();
       return;
     }
     if (listing.isText()) {
-      boolean parts = view.layouts().values().stream().anyMatch(l -> !l.rules().isEmpty());
+      boolean parts = view.layouts().values().stream().anyMatch(plan -> !plan.rules().isEmpty());
       List<String> columns =
           new ArrayList<>(List.of("file", "name", "rows", "masked", "bytes", "born"));
       if (parts) {
         columns.add("partition");
       }
       Listing list = listing.listing(out(), columns);
-      for (FileEntry file : view.files(limit)) {
-        String name = view.objectName(file);
+      for (TableFile file : view.files(limit)) {
+        String name = file.name();
         List<Object> cells = new ArrayList<>();
-        cells.add(file.numbers().number());
+        cells.add(file.number());
         cells.add("…" + name.substring(name.lastIndexOf('/')));
         cells.add(file.rows());
-        cells.add(file.numbers().maskedRows());
-        cells.add(file.size());
-        cells.add(born(file.numbers().births()));
+        cells.add(file.maskedRows());
+        cells.add(file.bytes());
+        cells.add(born(file));
         if (parts) {
-          cells.add(view.partition(file));
+          cells.add(file.partition());
         }
         list.row(cells.toArray());
       }
@@ -87,38 +81,26 @@ final class FilesCommand extends LakeCommand {
             "partition",
             "sha-256",
             "ranges");
-    for (FileEntry file : view.files(limit)) {
+    for (TableFile file : view.files(limit)) {
       list.row(
-          file.numbers().number(),
-          view.objectName(file),
+          file.number(),
+          file.name(),
           file.rows(),
-          file.numbers().maskedRows(),
-          file.size(),
-          file.numbers().births().least(),
-          file.numbers().births().greatest(),
-          view.partition(file),
-          file.hash(),
-          ranges(view, file));
+          file.maskedRows(),
+          file.bytes(),
+          file.oldestBirth(),
+          file.newestBirth(),
+          file.partition(),
+          file.sha256(),
+          file.ranges());
     }
     list.end();
   }
 
   /** The commits that gave the rows their values: the first and the last. */
-  private static String born(FileEntry.Births births) {
-    return births.least() == births.greatest()
-        ? Long.toString(births.least())
-        : births.least() + "–" + births.greatest();
-  }
-
-  private static Map<String, Object> ranges(TableView view, FileEntry file) {
-    Map<String, Object> shown = new LinkedHashMap<>();
-    for (Map.Entry<Integer, ColumnRange> range : file.trackedRanges().entrySet()) {
-      if (Layout.isReserved(range.getKey())) {
-        continue;
-      }
-      String column = view.schema().field(range.getKey()).map(Field::name).orElse("dropped");
-      shown.put(column, range.getValue().toString());
-    }
-    return shown;
+  private static String born(TableFile file) {
+    return file.oldestBirth() == file.newestBirth()
+        ? Long.toString(file.oldestBirth())
+        : file.oldestBirth() + "–" + file.newestBirth();
   }
 }

@@ -2,7 +2,7 @@ package org.ysteron.cli;
 
 import java.time.temporal.ChronoUnit;
 import org.ysteron.Lake;
-import org.ysteron.table.HistoryRecord;
+import org.ysteron.report.TableVersion;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -29,7 +29,7 @@ final class HistoryCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     Listing list = columns();
-    for (HistoryRecord record : opened.table(table).history(limit)) {
+    for (TableVersion record : opened.table(table).history(limit)) {
       if (isWide()) {
         list.row(
             record.version(),

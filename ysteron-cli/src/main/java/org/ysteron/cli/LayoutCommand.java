@@ -3,8 +3,7 @@ package org.ysteron.cli;
 import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.TableView;
-import org.ysteron.table.Layout;
-import org.ysteron.table.LayoutPlan;
+import org.ysteron.option.LayoutPlan;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -37,12 +36,12 @@ final class LayoutCommand extends LakeCommand {
     }
     TableView view = opened.table(table).now();
     Listing list = listing.listing(out(), "layout", "files", "", "rows are laid out by");
-    for (Map.Entry<Long, Layout> each : view.layouts().entrySet()) {
+    for (Map.Entry<Long, LayoutPlan> each : view.layouts().entrySet()) {
       list.row(
           each.getKey(),
           view.filesOfLayout(each.getKey()),
-          each.getKey() == view.form().layoutVersion() ? "now" : "",
-          each.getValue().text(view.schema()));
+          each.getKey() == view.layoutVersion() ? "now" : "",
+          each.getValue());
     }
     list.end();
   }

@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import java.util.List;
-import org.ysteron.table.LayoutPlan;
+import org.ysteron.option.LayoutPlan;
 import picocli.CommandLine.Option;
 
 /** How rows are to be laid out over files. */

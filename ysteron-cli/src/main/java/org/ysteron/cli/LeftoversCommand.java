@@ -2,7 +2,7 @@ package org.ysteron.cli;
 
 import java.util.stream.Collectors;
 import org.ysteron.Lake;
-import org.ysteron.statement.Leftovers;
+import org.ysteron.report.LeftoverKey;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -20,7 +20,7 @@ final class LeftoversCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     Listing list = listing.listing(out(), "key", "rows", "types", "since version", "samples");
-    for (Leftovers.Key key : opened.table(table).leftovers()) {
+    for (LeftoverKey key : opened.table(table).leftovers()) {
       String types =
           key.types().entrySet().stream()
               .map(type -> type.getKey() + " × " + type.getValue())

@@ -2,8 +2,9 @@ package org.ysteron.cli;
 
 import java.util.List;
 import org.ysteron.Lake;
+import org.ysteron.option.Lift;
+import org.ysteron.report.LiftResult;
 import org.ysteron.sql.SqlLift;
-import org.ysteron.statement.Leftovers;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -30,8 +31,8 @@ final class LiftCommand extends LakeCommand {
 
   @Override
   void run(Lake opened) {
-    List<Leftovers.Lifted> lifted = keys.stream().map(SqlLift::parse).toList();
-    Leftovers.Outcome outcome =
+    List<Lift> lifted = keys.stream().map(SqlLift::parse).toList();
+    LiftResult outcome =
         write.applyTo(opened, "lift " + table + " " + keys).table(table).lift(lifted);
     out()
         .println(
@@ -39,7 +40,7 @@ final class LiftCommand extends LakeCommand {
                 .formatted(
                     Listing.count(lifted.size(), "key", "keys"),
                     table,
-                    Listing.count(outcome.report().rowsUpdated(), "row", "rows"),
+                    Listing.count(outcome.write().report().rowsUpdated(), "row", "rows"),
                     opened.table(table).now().version()));
     outcome
         .misfits()

@@ -13,12 +13,12 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import org.ysteron.data.Decimals;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
 import org.ysteron.data.Type;
-import org.ysteron.data.Visible;
+import org.ysteron.internal.text.Decimals;
+import org.ysteron.internal.text.Visible;
 import picocli.CommandLine.Help.Ansi;
 import picocli.CommandLine.Option;
 

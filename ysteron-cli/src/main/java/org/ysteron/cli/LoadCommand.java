@@ -7,9 +7,9 @@ import java.util.function.LongConsumer;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
-import org.ysteron.commit.Committed;
-import org.ysteron.drift.LeftOut;
-import org.ysteron.drift.WriteRules;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.LeftOut;
+import org.ysteron.report.WriteResult;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -53,9 +53,9 @@ final class LoadCommand extends LakeCommand {
         }
         before += size(path);
       }
-      Committed committed = append.commit();
-      DriftOptions.tell(append.grown(), out());
-      LeftOut left = append.leftOut();
+      WriteResult result = append.commit();
+      DriftOptions.tell(result.grown(), out());
+      LeftOut left = result.leftOut();
       if (left.rows() > 0) {
         out().println("Left out %s:".formatted(Listing.count(left.rows(), "row", "rows")));
         left.reasons().forEach(reason -> out().println("  " + reason));
@@ -64,10 +64,10 @@ final class LoadCommand extends LakeCommand {
           .println(
               "Appended %s to %s: version %d, entry %d."
                   .formatted(
-                      Listing.count(append.rows() - left.rows(), "row", "rows"),
+                      Listing.count(result.report().rowsInserted(), "row", "rows"),
                       files.table(),
-                      committed.versions().get(target.id()),
-                      committed.commit().entry()));
+                      result.versions().get(target.id()),
+                      result.entry().orElseThrow()));
     }
   }
 

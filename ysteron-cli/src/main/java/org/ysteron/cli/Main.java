@@ -2,8 +2,8 @@ package org.ysteron.cli;
 
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
-import org.ysteron.data.Visible;
 import org.ysteron.error.YsteronException;
+import org.ysteron.internal.text.Visible;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Help.Ansi;

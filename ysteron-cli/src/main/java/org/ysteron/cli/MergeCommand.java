@@ -8,14 +8,14 @@ import java.util.function.BiFunction;
 import java.util.function.BiPredicate;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import org.ysteron.ChangeResult;
 import org.ysteron.Lake;
 import org.ysteron.Merge;
 import org.ysteron.Table;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.merge.MergeSpec;
+import org.ysteron.option.MergeAction;
+import org.ysteron.report.WriteResult;
 import org.ysteron.sql.RowFunction;
 import org.ysteron.sql.SqlExpression;
 import picocli.CommandLine.Command;
@@ -64,31 +64,42 @@ final class MergeCommand extends LakeCommand {
     Table target = write.applyTo(opened, source.statement("merge")).table(source.table());
     Schema schema = target.schema();
     Schema columns = source.columns(target);
-    Merge merge = target.merge(source.source(columns, source.rules(target))).style(change.style());
-    source.applyTo(merge);
+    Merge merge =
+        source.applyTo(
+            target.merge(source.source(columns, source.rules(target))).style(change.style()));
     for (String text : matched) {
       Clause clause = clause(text, schema, columns);
-      clause.condition.ifPresentOrElse(
-          condition -> merge.matched(condition, clause.action), () -> merge.matched(clause.action));
+      Merge before = merge;
+      merge =
+          clause
+              .condition
+              .map(condition -> before.matched(condition, clause.action))
+              .orElseGet(() -> before.matched(clause.action));
     }
     for (String text : unmatched) {
       Clause clause = clause(text, columns, columns);
-      clause.condition.ifPresentOrElse(
-          condition -> merge.unmatched(row -> condition.test(row, row), clause.action),
-          () -> merge.unmatched(clause.action));
+      Merge before = merge;
+      merge =
+          clause
+              .condition
+              .map(c -> before.unmatched(row -> c.test(row, row), clause.action))
+              .orElseGet(() -> before.unmatched(clause.action));
     }
     for (String text : notInSource) {
       Clause clause = clause(text, schema, columns);
-      clause.condition.ifPresentOrElse(
-          condition -> merge.notInSource(row -> condition.test(row, null), clause.action),
-          () -> merge.notInSource(clause.action));
+      Merge before = merge;
+      merge =
+          clause
+              .condition
+              .map(c -> before.notInSource(row -> c.test(row, null), clause.action))
+              .orElseGet(() -> before.notInSource(clause.action));
     }
-    ChangeResult result = merge.run();
-    DriftOptions.tell(merge.grown(), out());
+    WriteResult result = merge.run();
+    DriftOptions.tell(result.grown(), out());
     out().println(ChangeOptions.report(result, source.table()));
   }
 
-  private record Clause(Optional<BiPredicate<Row, Row>> condition, MergeSpec.Action action) {}
+  private record Clause(Optional<BiPredicate<Row, Row>> condition, MergeAction action) {}
 
   private static Clause clause(String text, Schema schema, Schema columns) {
     Matcher conditional = CONDITIONAL.matcher(text);
@@ -101,7 +112,7 @@ final class MergeCommand extends LakeCommand {
         action(conditional.group(1).strip(), schema, columns));
   }
 
-  private static MergeSpec.Action action(String text, Schema schema, Schema columns) {
+  private static MergeAction action(String text, Schema schema, Schema columns) {
     if (text.equals("delete")) {
       return Merge.delete();
     }

@@ -5,7 +5,7 @@ import java.io.PrintWriter;
 import java.io.Writer;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import org.ysteron.data.Visible;
+import org.ysteron.internal.text.Visible;
 import picocli.CommandLine.Help.Ansi;
 
 /**

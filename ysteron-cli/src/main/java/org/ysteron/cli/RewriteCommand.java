@@ -1,9 +1,9 @@
 package org.ysteron.cli;
 
-import org.ysteron.ChangeResult;
 import org.ysteron.Lake;
 import org.ysteron.Rewrite;
 import org.ysteron.Table;
+import org.ysteron.report.WriteResult;
 import org.ysteron.sql.SqlCondition;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -37,7 +37,7 @@ final class RewriteCommand extends LakeCommand {
     if (where != null) {
       rewrite = rewrite.where(SqlCondition.parse(where, target.schema()));
     }
-    ChangeResult result = rewrite.run();
+    WriteResult result = rewrite.run();
     if (result.committed().isEmpty()) {
       out().println("No file had to be moved.");
       return;

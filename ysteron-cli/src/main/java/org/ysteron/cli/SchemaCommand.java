@@ -8,8 +8,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Values;
-import org.ysteron.data.Visible;
-import org.ysteron.table.TableForm;
+import org.ysteron.internal.text.Visible;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -33,17 +32,13 @@ final class SchemaCommand extends LakeCommand {
     }
     list.end();
     if (listing.isText()) {
-      TableForm form = view.form();
-      form.checks().forEach(check -> out().println(Visible.of(check.toString())));
-      form.leftoversColumn()
+      view.checks().forEach(check -> out().println(Visible.of(check.toString())));
+      view.leftoversColumn()
           .ifPresent(column -> out().println("What has no column goes to " + column.name() + "."));
       out()
           .println(
               "Schema %d; layout %d: %s."
-                  .formatted(
-                      form.schemaVersion(),
-                      form.layoutVersion(),
-                      form.layout().text(view.schema())));
+                  .formatted(view.schemaVersion(), view.layoutVersion(), view.layout()));
     }
   }
 

@@ -8,10 +8,10 @@ import java.util.Set;
 import org.ysteron.Merge;
 import org.ysteron.MergeSource;
 import org.ysteron.Table;
+import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Schema;
-import org.ysteron.drift.NamedTarget;
-import org.ysteron.drift.WriteRules;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.option.WriteRules;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
@@ -108,19 +108,17 @@ final class SourceOptions {
   }
 
   /** Sets what the options say. */
-  void applyTo(Merge merge) {
-    merge.rules(drift::applyTo);
+  Merge applyTo(Merge merge) {
+    Merge ruled = merge.rules(drift::applyTo);
     if (!on.isEmpty()) {
-      merge.on(on.toArray(String[]::new));
+      ruled = ruled.on(on.toArray(String[]::new));
     }
     if (lastWins) {
-      merge.lastWins();
+      ruled = ruled.lastWins();
     }
     if (greatest != null) {
-      merge.greatestWins(greatest);
+      ruled = ruled.greatestWins(greatest);
     }
-    if (onlyDifferent) {
-      merge.onlyDifferent();
-    }
+    return onlyDifferent ? ruled.onlyDifferent() : ruled;
   }
 }

@@ -3,7 +3,7 @@ package org.ysteron.cli;
 import java.util.List;
 import org.ysteron.Lake;
 import org.ysteron.LakeView;
-import org.ysteron.table.TableListing;
+import org.ysteron.report.TableInfo;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -22,13 +22,13 @@ final class TablesCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     LakeView view = at.time().map(opened::at).orElseGet(opened::now);
-    List<TableListing> tables = dropped ? view.droppedTables() : view.tables();
+    List<TableInfo> tables = dropped ? view.droppedTables() : view.tables();
     if (tables.isEmpty() && listing.isText()) {
       out().println(dropped ? "No table was dropped." : "The lake has no tables yet.");
       return;
     }
     Listing list = listing.listing(out(), "table", "version", "rows", "files", "bytes");
-    for (TableListing table : tables) {
+    for (TableInfo table : tables) {
       list.row(
           table.name(),
           table.version(),

@@ -38,10 +38,14 @@ final class UpdateCommand extends LakeCommand {
     Update update = target.update().where(rows.condition(target.schema()));
     Map<String, RowFunction> values =
         SqlExpression.assignments(assignments, target.schema(), Optional.empty());
-    values.forEach((column, value) -> update.setBy(column, row -> value.apply(row, null)));
-    rows.serials().ifPresent(update::whereSerial);
+    for (Map.Entry<String, RowFunction> set : values.entrySet()) {
+      update = update.setBy(set.getKey(), row -> set.getValue().apply(row, null));
+    }
+    if (rows.serials().isPresent()) {
+      update = update.whereSerial(rows.serials().get());
+    }
     if (onlyDifferent) {
-      update.onlyDifferent();
+      update = update.onlyDifferent();
     }
     out().println(ChangeOptions.report(update.style(change.style()).run(), rows.table()));
   }

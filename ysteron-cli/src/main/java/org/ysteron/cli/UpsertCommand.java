@@ -1,10 +1,10 @@
 package org.ysteron.cli;
 
-import org.ysteron.ChangeResult;
 import org.ysteron.Lake;
 import org.ysteron.Merge;
 import org.ysteron.Table;
 import org.ysteron.data.Schema;
+import org.ysteron.report.WriteResult;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 
@@ -25,9 +25,8 @@ final class UpsertCommand extends LakeCommand {
     Table target = write.applyTo(opened, source.statement("upsert")).table(source.table());
     Schema columns = source.columns(target);
     Merge merge = target.upsert(source.source(columns, source.rules(target)));
-    source.applyTo(merge.style(change.style()));
-    ChangeResult result = merge.run();
-    DriftOptions.tell(merge.grown(), out());
+    WriteResult result = source.applyTo(merge.style(change.style())).run();
+    DriftOptions.tell(result.grown(), out());
     out().println(ChangeOptions.report(result, source.table()));
   }
 }

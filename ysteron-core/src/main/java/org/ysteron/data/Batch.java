@@ -2,6 +2,9 @@ package org.ysteron.data;
 
 import java.util.AbstractList;
 import java.util.List;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.text.NearNames;
 
 /**
  * Some rows of a table by column. Immutable by agreement, see {@link Vector}.
@@ -14,13 +17,15 @@ public record Batch(Type.Struct columns, int size, List<Vector> vectors) {
   public Batch {
     vectors = List.copyOf(vectors);
     if (columns.fields().size() != vectors.size()) {
-      throw new IllegalArgumentException(
-          "%d columns but %d vectors".formatted(columns.fields().size(), vectors.size()));
+      throw new InvalidInputException(
+          "A batch was made of %d columns but %d vectors."
+              .formatted(columns.fields().size(), vectors.size()));
     }
     for (Vector vector : vectors) {
       if (vector.size() != size) {
-        throw new IllegalArgumentException(
-            "a vector of %d values in a batch of %d rows".formatted(vector.size(), size));
+        throw new InvalidInputException(
+            "A vector of %d values was put into a batch of %d rows."
+                .formatted(vector.size(), size));
       }
     }
   }
@@ -29,7 +34,9 @@ public record Batch(Type.Struct columns, int size, List<Vector> vectors) {
   public Vector vector(String name) {
     int at = columns.indexOf(name);
     if (at < 0) {
-      throw new IllegalArgumentException("no column " + name);
+      List<String> names = columns.fields().stream().map(Field::name).toList();
+      throw new NotFoundException(
+          "The batch has no column %s.%s".formatted(name, NearNames.didYouMean(name, names)));
     }
     return vectors.get(at);
   }

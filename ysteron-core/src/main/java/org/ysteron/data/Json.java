@@ -18,6 +18,9 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.text.Decimals;
+import org.ysteron.internal.text.Limits;
+import org.ysteron.internal.text.NearNames;
 
 /** JSON (RFC 8259): objects as maps, arrays as lists, and values of types as JSON and back. */
 public final class Json {
@@ -200,9 +203,9 @@ public final class Json {
         throw new InvalidInputException(
             "field %s is not one of %s.%s"
                 .formatted(
-                    Names.shown((String) name),
+                    NearNames.shown((String) name),
                     struct,
-                    Names.didYouMean(
+                    NearNames.didYouMean(
                         (String) name, struct.fields().stream().map(Field::name).toList())));
       }
     }

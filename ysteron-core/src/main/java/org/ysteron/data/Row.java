@@ -1,9 +1,18 @@
 package org.ysteron.data;
 
+import java.math.BigDecimal;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
+import java.util.UUID;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.text.NearNames;
 
 /** Values by position and by name: a row of a table or the value of a struct. */
 public abstract class Row {
@@ -17,8 +26,9 @@ public abstract class Row {
   /** A row of given values. */
   public static Row of(Type.Struct type, Object... values) {
     if (type.fields().size() != values.length) {
-      throw new IllegalArgumentException(
-          "%d values for %d fields".formatted(values.length, type.fields().size()));
+      throw new InvalidInputException(
+          "A row of %d values was made for %d fields."
+              .formatted(values.length, type.fields().size()));
     }
     Object[] copy = values.clone();
     return new Row() {
@@ -36,14 +46,138 @@ public abstract class Row {
 
   /** The value of a field of this row by name. */
   public Object get(String name) {
-    for (int i = 0; i < fields().size(); i++) {
-      if (fields().get(i).name().equals(name)) {
-        return get(i);
+    return get(position(name));
+  }
+
+  private int position(String name) {
+    List<Field> fields = fields();
+    for (int i = 0; i < fields.size(); i++) {
+      if (fields.get(i).name().equals(name)) {
+        return i;
       }
     }
     throw new NotFoundException(
         "The row has no column %s.%s"
-            .formatted(name, Names.didYouMean(name, fields().stream().map(Field::name).toList())));
+            .formatted(
+                name, NearNames.didYouMean(name, fields.stream().map(Field::name).toList())));
+  }
+
+  /** Whether the value of a field is null. */
+  public boolean isNull(String name) {
+    return get(name) == null;
+  }
+
+  /** A text or JSON, or null. */
+  public String getString(String name) {
+    return as(String.class, name);
+  }
+
+  /** A decimal, or null. */
+  public BigDecimal getDecimal(String name) {
+    return as(BigDecimal.class, name);
+  }
+
+  /** A DATE, or null. */
+  public LocalDate getDate(String name) {
+    return as(LocalDate.class, name);
+  }
+
+  /** A TIME, or null. */
+  public LocalTime getTime(String name) {
+    return as(LocalTime.class, name);
+  }
+
+  /** A TIMESTAMP, or null. */
+  public LocalDateTime getTimestamp(String name) {
+    return as(LocalDateTime.class, name);
+  }
+
+  /** A TIMESTAMP WITH TIME ZONE, or null. */
+  public Instant getInstant(String name) {
+    return as(Instant.class, name);
+  }
+
+  /** A BINARY, or null. */
+  public byte[] getBytes(String name) {
+    return as(byte[].class, name);
+  }
+
+  /** A UUID, or null. */
+  public UUID getUuid(String name) {
+    return as(UUID.class, name);
+  }
+
+  /** A struct, or null. */
+  public Row getRow(String name) {
+    return as(Row.class, name);
+  }
+
+  /** A list, or null. */
+  public List<?> getList(String name) {
+    return as(List.class, name);
+  }
+
+  /** A map, or null. */
+  public Map<?, ?> getMap(String name) {
+    return as(Map.class, name);
+  }
+
+  /**
+   * A BOOLEAN.
+   *
+   * @throws InvalidInputException when it is null
+   */
+  public boolean getBoolean(String name) {
+    return notNull(as(Boolean.class, name), name);
+  }
+
+  /**
+   * An INTEGER.
+   *
+   * @throws InvalidInputException when it is null
+   */
+  public int getInt(String name) {
+    return notNull(as(Integer.class, name), name);
+  }
+
+  /**
+   * A BIGINT or an INTEGER.
+   *
+   * @throws InvalidInputException when it is null
+   */
+  public long getLong(String name) {
+    return get(name) instanceof Integer number ? number : notNull(as(Long.class, name), name);
+  }
+
+  /**
+   * A DOUBLE PRECISION, a REAL or an INTEGER.
+   *
+   * @throws InvalidInputException when it is null
+   */
+  public double getDouble(String name) {
+    Object value = get(name);
+    return value instanceof Float || value instanceof Integer
+        ? ((Number) value).doubleValue()
+        : notNull(as(Double.class, name), name);
+  }
+
+  private <T> T as(Class<T> wanted, String name) {
+    int position = position(name);
+    Object value = get(position);
+    if (value != null && !wanted.isInstance(value)) {
+      throw new InvalidInputException(
+          "Column %s is %s, whose values are no %s; use another getter."
+              .formatted(name, fields().get(position).type(), wanted.getSimpleName()));
+    }
+    return wanted.cast(value);
+  }
+
+  private static <T> T notNull(T value, String name) {
+    if (value == null) {
+      throw new InvalidInputException(
+          "Column %s is null in this row; ask isNull first.".formatted(name));
+    }
+    return value;
   }
 
   /** All values in order. */

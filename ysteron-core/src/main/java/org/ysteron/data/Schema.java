@@ -10,6 +10,9 @@ import java.util.Map;
 import java.util.Optional;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.text.Limits;
+import org.ysteron.internal.text.NearNames;
+import org.ysteron.internal.text.SqlNames;
 
 /**
  * The columns of a table, in order, and which of them are its primary key. Immutable.
@@ -80,7 +83,7 @@ public final class Schema {
       if (at < 0) {
         throw new NotFoundException(
             "The primary key names column %s, which does not exist.%s"
-                .formatted(name, Names.didYouMean(name, names(struct.fields()))));
+                .formatted(name, NearNames.didYouMean(name, names(struct.fields()))));
       }
       Field column = columns.get(at);
       if (column.type().isNested()) {
@@ -153,7 +156,9 @@ public final class Schema {
         throw new NotFoundException(
             "There is no column %s%s.%s"
                 .formatted(
-                    names.get(i), where, Names.didYouMean(names.get(i), names(level.fields()))));
+                    names.get(i),
+                    where,
+                    NearNames.didYouMean(names.get(i), names(level.fields()))));
       }
       Field field = level.fields().get(at);
       along.add(field);
@@ -196,7 +201,7 @@ public final class Schema {
                   () ->
                       new NotFoundException(
                           "There is no column %s%s.%s"
-                              .formatted(name, where, Names.didYouMean(name, known))));
+                              .formatted(name, where, NearNames.didYouMean(name, known))));
       level = children(found.type());
     }
     return found;

@@ -3,6 +3,7 @@ package org.ysteron.data;
 import java.util.List;
 import java.util.OptionalInt;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.text.SqlNames;
 
 /**
  * The type of a field. Each type has one Java class for its values:

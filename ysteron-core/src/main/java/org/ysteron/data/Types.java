@@ -10,6 +10,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.text.Decimals;
 
 /** All types by name. */
 public final class Types {

@@ -12,6 +12,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.text.Decimals;
 
 /**
  * Values as text, strictly: ISO 8601 dates and times (RFC 3339 for instants; a space may stand for

@@ -19,6 +19,9 @@ import java.util.UUID;
 import java.util.concurrent.TimeUnit;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.text.Decimals;
+import org.ysteron.internal.text.Limits;
+import org.ysteron.internal.text.Visible;
 
 /** Checks values against types and turns them into the form that vectors hold, and back. */
 public final class Values {
@@ -30,7 +33,8 @@ public final class Values {
 
   /**
    * Checks that a value fits a type and returns it in the type's own form (a decimal with the
-   * type's scale, say).
+   * type's scale, say). A number may be given as any of Java's number classes when the type has
+   * exactly that number.
    *
    * @param value not null
    * @throws InvalidInputException saying what does not fit; without the column's name
@@ -40,7 +44,7 @@ public final class Values {
       return acceptSimple(value, simple);
     }
     if (type instanceof Type.Decimal decimal) {
-      return acceptDecimal(expect(BigDecimal.class, value, type), decimal);
+      return acceptDecimal(number(BigDecimal.class, value, type), decimal);
     }
     if (type instanceof Type.Text text) {
       return acceptText(expect(String.class, value, type), text);
@@ -85,10 +89,10 @@ public final class Values {
   private static Object acceptSimple(Object value, Type.Simple type) {
     return switch (type) {
       case BOOLEAN -> expect(Boolean.class, value, type);
-      case INTEGER -> expect(Integer.class, value, type);
-      case BIGINT -> expect(Long.class, value, type);
-      case REAL -> expect(Float.class, value, type);
-      case DOUBLE -> expect(Double.class, value, type);
+      case INTEGER -> number(Integer.class, value, type);
+      case BIGINT -> number(Long.class, value, type);
+      case REAL -> number(Float.class, value, type);
+      case DOUBLE -> number(Double.class, value, type);
       case DATE -> {
         LocalDate date = expect(LocalDate.class, value, type);
         if (date.toEpochDay() != (int) date.toEpochDay()) {
@@ -146,6 +150,13 @@ public final class Values {
       throw outOfRange(value, type);
     }
     return scaled;
+  }
+
+  /** A number that is exactly one of the type's, whatever number it was given as. */
+  private static <T> T number(Class<T> javaClass, Object value, Type type) {
+    return javaClass.isInstance(value)
+        ? javaClass.cast(value)
+        : expect(javaClass, ExactNumbers.of(value, type).orElse(value), type);
   }
 
   private static <T> T expect(Class<T> javaClass, Object value, Type type) {

@@ -1,5 +1,7 @@
 /**
- * Owns the exceptions that people meet. It uses no other room. Its invariant: a message says what
- * happened, to which table, version, object or row, and what to do next.
+ * The exceptions that people meet. Their invariant: a message says what happened, to which table,
+ * version, object or row, and what to do next; what a program may want to know is a field.
+ *
+ * <p>Uses no other room.
  */
 package org.ysteron.error;

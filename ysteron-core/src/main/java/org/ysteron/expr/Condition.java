@@ -2,11 +2,16 @@ package org.ysteron.expr;
 
 import java.util.ArrayList;
 import java.util.Collection;
+import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Set;
 import java.util.function.Function;
-import org.ysteron.data.SqlNames;
+import java.util.function.UnaryOperator;
+import org.ysteron.data.Schema;
 import org.ysteron.data.Values;
 import org.ysteron.error.DamagedException;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.text.SqlNames;
 
 /**
  * A search condition on the columns of a row, in the three-valued logic of SQL: a comparison with
@@ -21,6 +26,42 @@ import org.ysteron.error.DamagedException;
  * Start with {@link #column}.
  */
 public sealed interface Condition {
+
+  /** The same condition by other paths of its columns. */
+  Condition renamed(UnaryOperator<String> paths);
+
+  /** What is done with a condition of its kind. */
+  <T> T match(Cases<T> cases);
+
+  /** What is done with each kind of condition. */
+  interface Cases<T> {
+    T compare(Compare test);
+
+    T comparePair(ComparePair test);
+
+    T in(In test);
+
+    T isNull(IsNull test);
+
+    T startsWith(StartsWith test);
+
+    T and(And test);
+
+    T or(Or test);
+
+    T not(Not test);
+  }
+
+  /** The paths of all its columns. */
+  default Set<String> columns() {
+    Set<String> paths = new LinkedHashSet<>();
+    renamed(
+        path -> {
+          paths.add(path);
+          return path;
+        });
+    return paths;
+  }
 
   /** How two values compare. */
   enum Comparison {
@@ -43,7 +84,7 @@ public sealed interface Condition {
     }
 
     /** The comparison that SQL writes so. */
-    static Comparison of(String sql) {
+    public static Comparison of(String sql) {
       for (Comparison comparison : values()) {
         if (comparison.sql.equals(sql)) {
           return comparison;
@@ -52,7 +93,7 @@ public sealed interface Condition {
       throw new DamagedException("There is no comparison " + sql + ".");
     }
 
-    Comparison negated() {
+    public Comparison negated() {
       return switch (this) {
         case EQUAL -> NOT_EQUAL;
         case NOT_EQUAL -> EQUAL;
@@ -67,27 +108,57 @@ public sealed interface Condition {
   /** A column against a literal. */
   record Compare(String column, Comparison comparison, Object literal) implements Condition {
     @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.compare(this);
+    }
+
+    @Override
+    public Condition renamed(UnaryOperator<String> paths) {
+      return new Compare(paths.apply(column), comparison, literal);
+    }
+
+    @Override
     public String toString() {
-      return SqlNames.ofPath(column) + " " + comparison.sql + " " + Values.literal(literal);
+      return sqlPath(column) + " " + comparison.sql + " " + Values.literal(literal);
     }
   }
 
   /** Two columns of a row against each other. */
   record ComparePair(String left, Comparison comparison, String right) implements Condition {
     @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.comparePair(this);
+    }
+
+    @Override
+    public Condition renamed(UnaryOperator<String> paths) {
+      return new ComparePair(paths.apply(left), comparison, paths.apply(right));
+    }
+
+    @Override
     public String toString() {
-      return SqlNames.ofPath(left) + " " + comparison.sql + " " + SqlNames.ofPath(right);
+      return sqlPath(left) + " " + comparison.sql + " " + sqlPath(right);
     }
   }
 
   /** A column against a list of literals; one may be null, which makes a miss unknown. */
   record In(String column, List<Object> literals) implements Condition {
     @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.in(this);
+    }
+
+    @Override
+    public Condition renamed(UnaryOperator<String> paths) {
+      return new In(paths.apply(column), literals);
+    }
+
+    @Override
     public String toString() {
       if (literals.isEmpty()) {
         return "FALSE";
       }
-      StringBuilder sql = new StringBuilder(SqlNames.ofPath(column)).append(" IN (");
+      StringBuilder sql = new StringBuilder(sqlPath(column)).append(" IN (");
       for (int i = 0; i < literals.size(); i++) {
         sql.append(i > 0 ? ", " : "").append(Values.literal(literals.get(i)));
       }
@@ -98,16 +169,36 @@ public sealed interface Condition {
   /** Whether a column is null; never unknown. */
   record IsNull(String column) implements Condition {
     @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.isNull(this);
+    }
+
+    @Override
+    public Condition renamed(UnaryOperator<String> paths) {
+      return new IsNull(paths.apply(column));
+    }
+
+    @Override
     public String toString() {
-      return SqlNames.ofPath(column) + " IS NULL";
+      return sqlPath(column) + " IS NULL";
     }
   }
 
   /** Whether a text column starts with some text. */
   record StartsWith(String column, String prefix) implements Condition {
     @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.startsWith(this);
+    }
+
+    @Override
+    public Condition renamed(UnaryOperator<String> paths) {
+      return new StartsWith(paths.apply(column), prefix);
+    }
+
+    @Override
     public String toString() {
-      String like = SqlNames.ofPath(column) + " LIKE ";
+      String like = sqlPath(column) + " LIKE ";
       if (prefix.indexOf('%') < 0 && prefix.indexOf('_') < 0) {
         return like + Values.literal(prefix + "%");
       }
@@ -119,6 +210,16 @@ public sealed interface Condition {
   /** All of some conditions; true when there is none. */
   record And(List<Condition> parts) implements Condition {
     @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.and(this);
+    }
+
+    @Override
+    public Condition renamed(UnaryOperator<String> paths) {
+      return new And(parts.stream().map(part -> part.renamed(paths)).toList());
+    }
+
+    @Override
     public String toString() {
       return joined(parts, " AND ");
     }
@@ -127,6 +228,16 @@ public sealed interface Condition {
   /** One of some conditions at least; false when there is none. */
   record Or(List<Condition> parts) implements Condition {
     @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.or(this);
+    }
+
+    @Override
+    public Condition renamed(UnaryOperator<String> paths) {
+      return new Or(parts.stream().map(part -> part.renamed(paths)).toList());
+    }
+
+    @Override
     public String toString() {
       return joined(parts, " OR ");
     }
@@ -134,6 +245,16 @@ public sealed interface Condition {
 
   /** The opposite; of unknown, unknown. */
   record Not(Condition part) implements Condition {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.not(this);
+    }
+
+    @Override
+    public Condition renamed(UnaryOperator<String> paths) {
+      return new Not(part.renamed(paths));
+    }
+
     @Override
     public String toString() {
       return "NOT (" + part + ")";
@@ -272,5 +393,10 @@ public sealed interface Condition {
     public Condition startsWith(String prefix) {
       return new StartsWith(path, prefix);
     }
+  }
+
+  /** The names of a path, with points between them. */
+  private static String sqlPath(String path) {
+    return String.join(".", Schema.parsePath(path).stream().map(SqlNames::of).toList());
   }
 }

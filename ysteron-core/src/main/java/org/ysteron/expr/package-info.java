@@ -1,6 +1,7 @@
 /**
- * Owns conditions on rows: their three-valued meaning on values, on batches and on column ranges.
- * It may use the data room. Its invariant: what a range says can never contradict what the rows
- * say; in doubt a range keeps the rows.
+ * Conditions on rows, as they are written. What they mean for values, batches and ranges is in the
+ * filter room. Its invariant: the text of a condition is one that is read as that condition.
+ *
+ * <p>Uses data, error, filter, text.
  */
 package org.ysteron.expr;

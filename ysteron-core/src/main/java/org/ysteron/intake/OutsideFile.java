@@ -28,15 +28,16 @@ import java.util.Set;
 import java.util.function.LongConsumer;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
-import org.ysteron.data.Names;
+import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
-import org.ysteron.drift.NamedTarget;
-import org.ysteron.drift.TextRow;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.RefusedRowException;
+import org.ysteron.internal.text.NearNames;
 
 /**
  * A CSV file (RFC 4180, with a header line) or a file of JSON objects, one a line or in one array,
@@ -128,10 +129,10 @@ public final class OutsideFile {
   private void add(long line, Runnable row) {
     try {
       row.run();
+    } catch (RefusedRowException e) {
+      throw wrong(line, ended(e.what()), e);
     } catch (InvalidInputException e) {
-      String what =
-          e.getMessage().replaceFirst("^Row \\d+: ", "").replace(". Nothing was changed.", "");
-      throw wrong(line, ended(what), e);
+      throw wrong(line, ended(e.getMessage()), e);
     }
   }
 
@@ -143,7 +144,8 @@ public final class OutsideFile {
           if (names.isEmpty()) {
             names.addAll(record.getFields());
             if (new HashSet<>(names).size() < names.size()) {
-              throw wrong(1, "the header names a column twice: " + Names.list(names) + ".", null);
+              throw wrong(
+                  1, "the header names a column twice: " + NearNames.list(names) + ".", null);
             }
             return;
           }
@@ -349,12 +351,14 @@ public final class OutsideFile {
       differences.add(
           "the table has no column %s.%s Its columns are %s."
               .formatted(
-                  Names.list(unknown), Names.didYouMean(unknown.get(0), names), Names.list(names)));
+                  NearNames.list(unknown),
+                  NearNames.didYouMean(unknown.get(0), names),
+                  NearNames.list(names)));
     }
     if (!missing.isEmpty()) {
       differences.add(
           "column %s is missing, which is NOT NULL and has no default."
-              .formatted(Names.list(missing)));
+              .formatted(NearNames.list(missing)));
     }
     if (!differences.isEmpty()) {
       throw wrong(line, String.join(" And ", differences), null);

@@ -25,7 +25,8 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import org.ysteron.error.DamagedException;
-import org.ysteron.error.StoreFailures;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.work.StoreFailures;
 
 /**
  * Objects as files below a directory of a local POSIX disk. Thread-safe, and safe among processes.
@@ -48,6 +49,26 @@ public final class LocalStore implements ObjectStore {
 
   /** What the disk told of its time, and when, as this process counts. */
   private record Told(Instant time, long nanos) {}
+
+  /**
+   * The store of a directory that is there.
+   *
+   * @throws NotFoundException when there is none
+   */
+  public static LocalStore existing(Path directory) {
+    try {
+      if (Files.readAttributes(directory, BasicFileAttributes.class).isDirectory()) {
+        return new LocalStore(directory);
+      }
+    } catch (AccessDeniedException e) {
+      throw new StoreException("The directory %s may not be read.".formatted(directory), e);
+    } catch (IOException e) {
+      // there is none
+    }
+    throw new NotFoundException(
+        "There is no lake in %s: it is no directory. Make a lake there, or check the path."
+            .formatted(directory.toAbsolutePath().normalize()));
+  }
 
   public LocalStore(Path root) {
     this.root = root.toAbsolutePath().normalize();

@@ -1,6 +1,8 @@
 /**
- * Owns the objects of a lake as bytes under names, and the promise that an object is created at
- * most once. It may use nothing of the other rooms. Its invariant: no reader ever sees a torn
- * object, and what a call has acknowledged survives the death of the process.
+ * The objects of a lake as bytes under names, and the promise that an object is created at most
+ * once. Its invariant: no reader ever sees a torn object, and what a call has acknowledged survives
+ * the death of the process.
+ *
+ * <p>Uses error, work.
  */
 package org.ysteron.store;

@@ -12,6 +12,8 @@ import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.RandomRows;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.json.SchemaJson;
+import org.ysteron.internal.text.NearNames;
 
 class SchemaTest {
   private static final Schema SCHEMA =
@@ -137,9 +139,9 @@ class SchemaTest {
   @Test
   void nearNamesAreFoundBestFirst() {
     List<String> known = List.of("gauge_id", "gauges", "level_cm", "quality");
-    assertThat(Names.near("gauge", known)).containsExactly("gauges");
-    assertThat(Names.near("LEVEL_CM", known)).containsExactly("level_cm");
-    assertThat(Names.near("zzz", known)).isEmpty();
-    assertThat(Names.didYouMean("zzz", known)).isEmpty();
+    assertThat(NearNames.near("gauge", known)).containsExactly("gauges");
+    assertThat(NearNames.near("LEVEL_CM", known)).containsExactly("level_cm");
+    assertThat(NearNames.near("zzz", known)).isEmpty();
+    assertThat(NearNames.didYouMean("zzz", known)).isEmpty();
   }
 }

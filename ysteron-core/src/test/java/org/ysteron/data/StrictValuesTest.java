@@ -12,6 +12,7 @@ import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.bytes.Utf8;
 
 /** What is no value of a type is refused, and what would take all memory is refused at once. */
 @Timeout(5)

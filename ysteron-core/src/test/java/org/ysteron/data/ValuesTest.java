@@ -29,8 +29,18 @@ class ValuesTest {
     Type struct = Types.struct(Field.of("x", Types.INTEGER).notNull());
     return List.of(
         Arguments.of("1", Types.INTEGER, "'1' is a String, but INTEGER takes a Integer"),
-        Arguments.of(1, Types.BIGINT, "1 is a Integer, but BIGINT takes a Long"),
-        Arguments.of(1.5f, Types.DOUBLE, "1.5 is a Float"),
+        Arguments.of("1", Types.BIGINT, "'1' is a String, but BIGINT takes a Long"),
+        Arguments.of(3_000_000_000L, Types.INTEGER, "3000000000 is out of the range of INTEGER"),
+        Arguments.of(new BigDecimal("1e19"), Types.BIGINT, "is out of the range of BIGINT"),
+        Arguments.of(1.5, Types.BIGINT, "1.5 (a Double) is no number of BIGINT"),
+        Arguments.of(0.1, Types.decimal(5, 1), "more than the 1 digits"),
+        Arguments.of(0.1, Types.REAL, "0.1 (a Double) is no number of REAL"),
+        Arguments.of(new BigDecimal("0.1"), Types.DOUBLE, "is no number of DOUBLE"),
+        Arguments.of((1L << 53) + 1, Types.DOUBLE, "9007199254740993 (a Long) is no number"),
+        Arguments.of(16_777_217, Types.REAL, "16777217 (a Integer) is no number of REAL"),
+        Arguments.of(Double.NaN, Types.INTEGER, "NaN (a Double) is no number of INTEGER"),
+        Arguments.of(Double.POSITIVE_INFINITY, Types.decimal(5, 1), "no number of DECIMAL(5, 1)"),
+        Arguments.of(new BigDecimal("1e999"), Types.DOUBLE, "1"),
         Arguments.of(new BigDecimal("1.25"), Types.decimal(5, 1), "has more than the 1 digits"),
         Arguments.of(new BigDecimal("12345.6"), Types.decimal(5, 1), "is out of the range"),
         Arguments.of("abcd", Types.text(3), "'abcd' has 4 characters"),
@@ -54,6 +64,32 @@ class ValuesTest {
     assertThatThrownBy(() -> Values.accept(value, type))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining(message);
+  }
+
+  static List<Arguments> exactNumbers() {
+    return List.of(
+        Arguments.of(1, Types.BIGINT, 1L),
+        Arguments.of((byte) 1, Types.INTEGER, 1),
+        Arguments.of((short) -7, Types.decimal(5, 1), new BigDecimal("-7.0")),
+        Arguments.of(Long.MIN_VALUE, Types.decimal(38, 0), new BigDecimal(Long.MIN_VALUE)),
+        Arguments.of(2_147_483_647L, Types.INTEGER, Integer.MAX_VALUE),
+        Arguments.of(new BigDecimal("12.000"), Types.INTEGER, 12),
+        Arguments.of(new java.math.BigInteger("12"), Types.BIGINT, 12L),
+        Arguments.of(1.5f, Types.DOUBLE, 1.5),
+        Arguments.of(Float.NaN, Types.DOUBLE, Double.NaN),
+        Arguments.of(-0.0f, Types.DOUBLE, -0.0),
+        Arguments.of(1.5, Types.REAL, 1.5f),
+        Arguments.of(Double.NEGATIVE_INFINITY, Types.REAL, Float.NEGATIVE_INFINITY),
+        Arguments.of(3, Types.REAL, 3f),
+        Arguments.of(1L << 60, Types.DOUBLE, 0x1p60),
+        Arguments.of(0.5, Types.decimal(3, 1), new BigDecimal("0.5")),
+        Arguments.of(4.0, Types.BIGINT, 4L));
+  }
+
+  @ParameterizedTest
+  @MethodSource("exactNumbers")
+  void aNumberIsTakenWhereverItIsExact(Object given, Type type, Object held) {
+    assertThat(Values.accept(given, type)).isEqualTo(held);
   }
 
   @Test

@@ -10,6 +10,7 @@ import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import org.junit.jupiter.api.Test;
 import org.ysteron.RandomRows;
+import org.ysteron.internal.rows.Gather;
 
 class VectorTest {
   private final Schema schema = RandomRows.everyType();

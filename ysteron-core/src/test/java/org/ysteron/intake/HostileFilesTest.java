@@ -14,10 +14,10 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.data.Field;
+import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Types;
-import org.ysteron.drift.NamedTarget;
-import org.ysteron.drift.TextRow;
 import org.ysteron.error.InvalidInputException;
 
 /**

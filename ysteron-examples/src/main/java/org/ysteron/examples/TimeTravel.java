@@ -7,7 +7,7 @@ import java.time.Instant;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
-import org.ysteron.table.HistoryRecord;
+import org.ysteron.report.TableVersion;
 
 /** Appends day after day, then reads the table as it was, by version and by time. */
 public final class TimeTravel {
@@ -24,11 +24,11 @@ public final class TimeTravel {
       for (int day = 0; day < 4; day++) {
         try (Append append = readings.append()) {
           office.readings(day, 1, 30, append::addRecord);
-          Instant time = append.commit("day " + (day + 1)).commit().time();
+          Instant time = append.commit("day " + (day + 1)).commit().orElseThrow().time();
           afterDayTwo = day == 1 ? time : afterDayTwo;
         }
       }
-      for (HistoryRecord record : readings.history(10)) {
+      for (TableVersion record : readings.history(10)) {
         System.out.printf(
             "version %d  %-8s %5d rows  %s%n",
             record.version(), record.operation(), record.totals().rows(), record.commit().note());

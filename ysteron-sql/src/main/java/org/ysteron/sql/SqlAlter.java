@@ -3,16 +3,18 @@ package org.ysteron.sql;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import org.ysteron.TableView;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.error.YsteronException;
 import org.ysteron.expr.Condition;
-import org.ysteron.table.Alteration;
-import org.ysteron.table.Alteration.Place;
-import org.ysteron.table.FormEditor;
-import org.ysteron.table.TableForm;
-import org.ysteron.table.TableNumbers;
+import org.ysteron.internal.form.FormEditor;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.layout.LayoutText;
+import org.ysteron.option.Alteration;
+import org.ysteron.option.Alteration.Place;
 
 /**
  * Turns the actions of ALTER TABLE into {@link Alteration}s, several joined by commas:
@@ -46,7 +48,19 @@ public final class SqlAlter {
    *
    * @throws SqlTextException pointing at the place that is wrong
    */
-  public static List<Alteration> parse(String actions, TableForm form) {
+  public static List<Alteration> parse(String actions, TableView table) {
+    TableForm form =
+        new TableForm(
+            table.schema(),
+            table.checks(),
+            table.leftoversColumn().map(Field::id).orElse(0),
+            table.schemaVersion(),
+            LayoutText.bind(table.layout(), table.schema()),
+            table.layoutVersion());
+    return parse(actions, form);
+  }
+
+  static List<Alteration> parse(String actions, TableForm form) {
     return new SqlAlter(actions, form).parse();
   }
 

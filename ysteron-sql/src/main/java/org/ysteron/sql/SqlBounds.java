@@ -2,8 +2,8 @@ package org.ysteron.sql;
 
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import org.ysteron.data.Decimals;
-import org.ysteron.data.Limits;
+import org.ysteron.internal.text.Decimals;
+import org.ysteron.internal.text.Limits;
 
 /**
  * Looks at SQL text before it is parsed: some short texts would keep a parser busy for minutes.

@@ -20,7 +20,6 @@ import org.apache.calcite.sql.fun.SqlBetweenOperator;
 import org.apache.calcite.sql.fun.SqlLikeOperator;
 import org.apache.calcite.util.BitString;
 import org.apache.calcite.util.NlsString;
-import org.ysteron.data.Decimals;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -29,7 +28,8 @@ import org.ysteron.data.ValueText;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.expr.Condition;
-import org.ysteron.expr.Filter;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.text.Decimals;
 
 /**
  * Turns an SQL search condition into a {@link Condition} on a schema: comparisons of a column with

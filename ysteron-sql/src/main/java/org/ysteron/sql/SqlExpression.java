@@ -23,13 +23,13 @@ import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlUpdate;
 import org.apache.calcite.sql.fun.SqlBetweenOperator;
 import org.apache.calcite.sql.fun.SqlCase;
-import org.ysteron.data.Decimals;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Values;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.YsteronException;
+import org.ysteron.internal.text.Decimals;
 
 /**
  * Turns SQL value expressions into functions of a row: columns, literals, {@code + - * / ||},

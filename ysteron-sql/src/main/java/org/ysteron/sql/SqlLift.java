@@ -5,7 +5,7 @@ import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
-import org.ysteron.statement.Leftovers;
+import org.ysteron.option.Lift;
 
 /** Reads {@code key [AS column [type]]}: a key of the leftovers that is to become a column. */
 public final class SqlLift {
@@ -16,7 +16,7 @@ public final class SqlLift {
    *
    * @throws SqlTextException pointing at the place that is wrong
    */
-  public static Leftovers.Lifted parse(String text) {
+  public static Lift parse(String text) {
     SqlTokens tokens = new SqlTokens(text);
     List<String> names = new ArrayList<>();
     do {
@@ -33,6 +33,6 @@ public final class SqlLift {
     if (!tokens.isAtEnd()) {
       throw tokens.wrong("A key is followed by AS, a column and its type, or by nothing.");
     }
-    return new Leftovers.Lifted(Schema.path(names), column, type);
+    return new Lift(Schema.path(names), column, type);
   }
 }

@@ -7,12 +7,12 @@ import java.time.Duration;
 import java.time.LocalDate;
 import java.time.temporal.Temporal;
 import java.time.temporal.TemporalAmount;
-import org.ysteron.data.Decimals;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.text.Decimals;
 
 /** Arithmetic and comparison of values, none of which is null. */
 final class SqlNumbers {

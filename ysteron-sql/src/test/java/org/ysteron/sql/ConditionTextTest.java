@@ -21,15 +21,15 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.data.SqlNames;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
-import org.ysteron.expr.Filter;
-import org.ysteron.table.Check;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.text.SqlNames;
+import org.ysteron.option.Check;
 
 /** What is printed of conditions, checks and schemas is SQL that is read as the same. */
 class ConditionTextTest {

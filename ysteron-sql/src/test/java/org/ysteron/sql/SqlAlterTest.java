@@ -11,12 +11,12 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.statement.Leftovers;
-import org.ysteron.table.Alteration;
-import org.ysteron.table.FormEditor;
-import org.ysteron.table.Layout;
-import org.ysteron.table.TableForm;
-import org.ysteron.table.TableNumbers;
+import org.ysteron.internal.form.FormEditor;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.layout.Layout;
+import org.ysteron.option.Alteration;
+import org.ysteron.option.Lift;
 
 class SqlAlterTest {
   private static final TableForm FORM =
@@ -132,9 +132,9 @@ class SqlAlterTest {
   @Test
   void keysToLiftAreRead() {
     assertThat(SqlLift.parse("salinity"))
-        .isEqualTo(new Leftovers.Lifted("salinity", "salinity", Optional.empty()));
+        .isEqualTo(new Lift("salinity", "salinity", Optional.empty()));
     assertThat(SqlLift.parse("health.\"a.b\" AS c DECIMAL(5, 1)"))
-        .isEqualTo(new Leftovers.Lifted("health.\"a.b\"", "c", Optional.of(Types.decimal(5, 1))));
+        .isEqualTo(new Lift("health.\"a.b\"", "c", Optional.of(Types.decimal(5, 1))));
     assertThatThrownBy(() -> SqlLift.parse("a b")).hasMessageContaining("A key is followed by AS");
   }
 }

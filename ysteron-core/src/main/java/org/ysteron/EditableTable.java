@@ -1,0 +1,82 @@
+package org.ysteron;
+
+import java.util.List;
+import java.util.concurrent.atomic.AtomicReference;
+import org.ysteron.data.Schema;
+import org.ysteron.internal.statement.Leftovers;
+import org.ysteron.option.Lift;
+import org.ysteron.report.LiftResult;
+import org.ysteron.report.WriteResult;
+
+/**
+ * What can be done with a table wherever it is found: in a lake, where each statement is a commit
+ * of its own and runs again when another commit stands in its way, or in a transaction, which
+ * commits its statements together. What the methods start is immutable, and does nothing before it
+ * is run.
+ */
+public abstract class EditableTable {
+  EditableTable() {}
+
+  /** Runs statements on this table. */
+  abstract StatementRunner statements();
+
+  /** The name by which it was found. */
+  public abstract String name();
+
+  /** The columns as they are now. */
+  public abstract Schema schema();
+
+  /** Starts a scan of the rows as they are now. */
+  public abstract Scan scan();
+
+  /** Starts a delete. */
+  public Delete delete() {
+    return new Delete(statements());
+  }
+
+  /** Starts an update. */
+  public Update update() {
+    return new Update(statements());
+  }
+
+  /** Starts a merge. */
+  public Merge merge(MergeSource source) {
+    return new Merge(statements(), source, "merge");
+  }
+
+  /** Starts a merge on the primary key that updates the rows there are and inserts the others. */
+  public Merge upsert(MergeSource source) {
+    return new Merge(statements(), source, "upsert")
+        .matched(Merge.takeAll())
+        .unmatched(Merge.takeAll());
+  }
+
+  /** Starts altering the columns, the constraints, the layout, the settings. */
+  public Alter alter() {
+    return new Alter(statements());
+  }
+
+  /** Starts moving rows to files of the newest layout. */
+  public Rewrite rewrite() {
+    return new Rewrite(statements());
+  }
+
+  /**
+   * Lifts keys of the leftovers into columns: adds those that are not there, fills the rows where
+   * values fit, and takes what fits from the leftovers.
+   *
+   * @return what was filled, and what did not fit
+   */
+  public LiftResult lift(List<Lift> keys) {
+    AtomicReference<Leftovers.Outcome> outcome = new AtomicReference<>();
+    WriteResult write =
+        statements()
+            .run(
+                "",
+                change -> {
+                  outcome.set(Leftovers.lift(change, keys));
+                  return outcome.get().report();
+                });
+    return new LiftResult(write, outcome.get().misfits());
+  }
+}

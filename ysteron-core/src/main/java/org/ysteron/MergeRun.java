@@ -1,0 +1,89 @@
+package org.ysteron;
+
+import java.util.Optional;
+import java.util.function.Function;
+import java.util.function.UnaryOperator;
+import org.ysteron.internal.drift.SourceRows;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.merge.MergeClauses;
+import org.ysteron.internal.merge.MergeSpec;
+import org.ysteron.internal.merge.RowMerge;
+import org.ysteron.internal.merge.RowSpool;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.work.Workers;
+import org.ysteron.option.MergeAction;
+import org.ysteron.option.WriteRules;
+import org.ysteron.report.ChangeReport;
+import org.ysteron.report.Grown;
+import org.ysteron.report.WriteResult;
+
+/** One run of a merge: reads the source first, or again on each state when it is a table. */
+final class MergeRun {
+  private final StatementRunner runner;
+  private final MergeSource source;
+  private final MergeSpec spec;
+  private final WriteRules rules;
+  private Grown grown = Grown.NOTHING;
+
+  MergeRun(
+      StatementRunner runner, MergeSource source, MergeSpec spec, UnaryOperator<WriteRules> rules) {
+    this.runner = runner;
+    this.source = source;
+    this.spec = spec;
+    this.rules = rules.apply(WriteRules.of(runner.table().settings()));
+  }
+
+  WriteResult run(String note) {
+    return write(note).with(grown);
+  }
+
+  private WriteResult write(String note) {
+    boolean takesAll =
+        spec.clauses().stream().anyMatch(c -> c.action() instanceof MergeAction.TakeAll);
+    boolean drifts = source.isNamed() || (takesAll && !rules.isPlain());
+    Optional<Function<TableChange, MergeSource>> tracked = source.tracked(runner.core());
+    if (tracked.isPresent()) {
+      return runner.run(
+          note,
+          table -> {
+            MergeSource now = tracked.get().apply(table);
+            if (drifts) {
+              try (SourceRows rows = now.rows(table.draft(), rules)) {
+                return merge(table, rows);
+              }
+            }
+            try (RowSpool spool = now.spool(table.draft().schema(), workers())) {
+              return merge(table, spool);
+            }
+          });
+    }
+    if (drifts) {
+      try (SourceRows rows = source.rows(runner.table(), rules)) {
+        return runner.run(note, table -> merge(table, rows));
+      }
+    }
+    try (RowSpool spool = source.spool(runner.table().schema(), workers())) {
+      return runner.run(note, table -> merge(table, spool));
+    }
+  }
+
+  private Workers workers() {
+    return runner.core().workers();
+  }
+
+  private ChangeReport merge(TableChange table, SourceRows rows) {
+    table.grow(rows.alterations(table.draft().form()));
+    grown = rows.grown();
+    TableForm form = table.draft().form();
+    try (RowSpool spool = new RowSpool(rows.columns(form), workers())) {
+      rows.forEach(form, (number, values) -> spool.add(values));
+      return merge(table, spool.end());
+    }
+  }
+
+  private ChangeReport merge(TableChange table, RowSpool spool) {
+    MergeSpec bound =
+        spec.on(MergeClauses.checkOn(spec.on(), table.draft().schema(), spool.columns()));
+    return new RowMerge(table, bound, spool).run();
+  }
+}

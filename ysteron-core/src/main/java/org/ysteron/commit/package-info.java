@@ -1,8 +1,0 @@
-/**
- * Owns the ledger, who may believe what of it, and how a commit is made: optimistically, as one
- * object created only if absent. It may use the table room and below. Its invariants: a commit
- * happens whole or not at all, an outcome that is unclear is never guessed, nothing below the floor
- * is believed, and a ledger with a hole or a broken link, or that of another lake, is not written
- * to.
- */
-package org.ysteron.commit;

@@ -1,0 +1,61 @@
+package org.ysteron.error;
+
+import java.util.Optional;
+
+/** One of the rows that were given does not fit; it is not taken. */
+public final class RefusedRowException extends InvalidInputException {
+  private static final long serialVersionUID = 1L;
+
+  private final long row;
+  private final String column;
+  private final String what;
+
+  /**
+   * A row.
+   *
+   * @param row counts the rows that were given, from 1
+   * @param reason why it does not fit, without a point at its end
+   */
+  public RefusedRowException(long row, String reason, Throwable cause) {
+    this(row, null, reason, cause);
+  }
+
+  /**
+   * A value of a row.
+   *
+   * @param column the column's name
+   * @param type the column's type
+   */
+  public RefusedRowException(long row, String column, Object type, String reason, Throwable cause) {
+    this(row, column, "column %s (%s): %s".formatted(column, type, reason), cause);
+  }
+
+  private RefusedRowException(long row, String column, String what, Throwable cause) {
+    super(
+        "Row %d%s%s. Nothing was changed.".formatted(row, column == null ? ": " : ", ", what),
+        cause);
+    this.row = row;
+    this.column = column;
+    this.what = what;
+  }
+
+  /** Which row, counted from 1. */
+  public long row() {
+    return row;
+  }
+
+  /** The name of the column whose value does not fit; empty when it is the row as a whole. */
+  public Optional<String> column() {
+    return Optional.ofNullable(column);
+  }
+
+  /** Why it does not fit: column, type, value and reason, without the row's number. */
+  public String what() {
+    return what;
+  }
+
+  /** The same of a row that is counted otherwise. */
+  public RefusedRowException as(long number) {
+    return new RefusedRowException(number, column, what, this);
+  }
+}

@@ -1,7 +1,0 @@
-package org.ysteron.expr;
-
-/** Gives the range of a column by its field id. */
-@FunctionalInterface
-public interface Ranges {
-  ColumnRange range(int fieldId);
-}

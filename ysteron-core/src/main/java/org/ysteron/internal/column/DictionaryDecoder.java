@@ -1,0 +1,88 @@
+package org.ysteron.internal.column;
+
+import java.nio.ByteBuffer;
+import org.ysteron.error.DamagedException;
+
+/** Indexes into a dictionary. */
+final class DictionaryDecoder extends ValueDecoder {
+  private final Words words;
+  private final HybridDecoder decoder;
+  private int[] codes = new int[0];
+
+  DictionaryDecoder(ByteBuffer values, Words words) {
+    this.words = words;
+    byte[] array = values.array();
+    int start = values.arrayOffset() + values.position();
+    int end = start + values.remaining();
+    int width = values.hasRemaining() ? array[start] & 0xff : 0;
+    this.decoder = new HybridDecoder(array, Math.min(start + 1, end), end, width);
+  }
+
+  private int[] codes(int count, int most) {
+    if (codes.length < count) {
+      codes = new int[count];
+    }
+    decoder.read(codes, 0, count);
+    for (int i = 0; i < count; i++) {
+      if (Integer.compareUnsigned(codes[i], most) >= 0) {
+        throw new DamagedException("A page refers to a word that its dictionary lacks.");
+      }
+    }
+    return codes;
+  }
+
+  @Override
+  void ints(int[] target, int start, int count) {
+    int[] of = words.ints;
+    int[] read = codes(count, of.length);
+    for (int i = 0; i < count; i++) {
+      target[start + i] = of[read[i]];
+    }
+  }
+
+  @Override
+  void longs(long[] target, int start, int count) {
+    long[] of = words.longs;
+    int[] read = codes(count, of.length);
+    for (int i = 0; i < count; i++) {
+      target[start + i] = of[read[i]];
+    }
+  }
+
+  @Override
+  void floats(float[] target, int start, int count) {
+    float[] of = words.floats;
+    int[] read = codes(count, of.length);
+    for (int i = 0; i < count; i++) {
+      target[start + i] = of[read[i]];
+    }
+  }
+
+  @Override
+  void doubles(double[] target, int start, int count) {
+    double[] of = words.doubles;
+    int[] read = codes(count, of.length);
+    for (int i = 0; i < count; i++) {
+      target[start + i] = of[read[i]];
+    }
+  }
+
+  @Override
+  void booleans(boolean[] target, int start, int count) {
+    throw wrongType();
+  }
+
+  @Override
+  byte[] bytes(int[] starts, int[] lengths, int start, int count) {
+    Bytes of = words.bytes;
+    int[] read = codes(count, of.starts.length);
+    int[] from = of.starts;
+    int[] sizes = of.lengths;
+    for (int i = 0; i < count; i++) {
+      int code = read[i];
+      starts[start + i] = from[code];
+      lengths[start + i] = sizes[code];
+    }
+    return of.data;
+  }
+}

@@ -1,0 +1,434 @@
+package org.ysteron.internal.column;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.ByteBuffer;
+import java.util.Arrays;
+import org.apache.parquet.column.ColumnDescriptor;
+import org.apache.parquet.column.Encoding;
+import org.apache.parquet.column.page.DataPage;
+import org.apache.parquet.column.page.DataPageV1;
+import org.apache.parquet.column.page.DataPageV2;
+import org.apache.parquet.column.page.DictionaryPage;
+import org.apache.parquet.column.page.PageReader;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+import org.ysteron.error.DamagedException;
+
+/**
+ * Reads a leaf that is below no list or map, one row group, rows in ascending order. It decodes
+ * whole runs of values into the arrays of a vector. For one thread.
+ */
+final class FlatColumn {
+  private static final int SKIP_AT_ONCE = 4096;
+
+  private final PageReader pages;
+  private final ColumnDescriptor column;
+  private final Type type;
+  private final int maxDefinition;
+  private final boolean turnSign;
+  private final ValueDecoder.Words words;
+  private long nextRow;
+  private int pageLeft;
+  private HybridDecoder levels;
+  private ValueDecoder values;
+  private int[] definitions = new int[0];
+
+  FlatColumn(PageReader pages, ColumnDescriptor column, Type type) {
+    this.pages = pages;
+    this.column = column;
+    this.type = type;
+    this.maxDefinition = column.getMaxDefinitionLevel();
+    this.turnSign = type instanceof Type.Decimal && type.physical() == Type.Physical.BYTES;
+    this.words = words();
+  }
+
+  private ValueDecoder.Words words() {
+    DictionaryPage page = pages.readDictionaryPage();
+    if (page == null) {
+      return null;
+    }
+    try {
+      return ValueDecoder.Words.of(page.getEncoding().initDictionary(column, page), column);
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  /**
+   * Reads some rows.
+   *
+   * @param fromRow the first, counted in the row group; not before the end of the last call's
+   * @param count how many
+   * @param depths where the definition level of each row goes, or null when nobody asks
+   */
+  Vector read(long fromRow, int count, int[] depths) {
+    skipTo(fromRow);
+    return switch (type.physical()) {
+      case BOOLEAN -> {
+        boolean[] target = new boolean[count];
+        long[] nulls = fill(new Booleans(target), count, depths);
+        yield new Vector.OfBoolean(type, count, target, nulls);
+      }
+      case INT -> {
+        int[] target = new int[count];
+        long[] nulls = fill(new Ints(target), count, depths);
+        yield new Vector.OfInt(type, count, target, nulls);
+      }
+      case LONG -> {
+        long[] target = new long[count];
+        long[] nulls = fill(new Longs(target), count, depths);
+        yield new Vector.OfLong(type, count, target, nulls);
+      }
+      case FLOAT -> {
+        float[] target = new float[count];
+        long[] nulls = fill(new Floats(target), count, depths);
+        yield new Vector.OfFloat(type, count, target, nulls);
+      }
+      case DOUBLE -> {
+        double[] target = new double[count];
+        long[] nulls = fill(new Doubles(target), count, depths);
+        yield new Vector.OfDouble(type, count, target, nulls);
+      }
+      case BYTES -> {
+        ByteSink target = new ByteSink(count);
+        long[] nulls = fill(target, count, depths);
+        byte[] data = target.data == null ? new byte[0] : target.data;
+        if (turnSign) {
+          data = turned(target, data, count);
+        }
+        yield new Vector.OfBytes(type, count, data, target.starts, target.lengths, nulls);
+      }
+      case NESTED -> throw new IllegalArgumentException(type + " is no leaf");
+    };
+  }
+
+  /** Parquet's two's complement as bytes that order like the numbers. */
+  private static byte[] turned(ByteSink sink, byte[] data, int count) {
+    byte[] copy = new byte[16 * count];
+    for (int i = 0; i < count; i++) {
+      if (sink.lengths[i] == 16) {
+        System.arraycopy(data, sink.starts[i], copy, 16 * i, 16);
+        copy[16 * i] ^= (byte) 0x80;
+      }
+      sink.starts[i] = 16 * i;
+    }
+    return copy;
+  }
+
+  private void skipTo(long row) {
+    while (nextRow < row) {
+      if (pageLeft == 0) {
+        openPage();
+        if (nextRow > row) {
+          throw new DamagedException("A page of a data file starts behind the rows asked for.");
+        }
+        continue;
+      }
+      if (row - nextRow >= pageLeft) {
+        nextRow += pageLeft;
+        pageLeft = 0;
+        continue;
+      }
+      int skip = (int) Math.min(SKIP_AT_ONCE, row - nextRow);
+      Sink nowhere = nowhere(skip);
+      fillFromPage(nowhere, 0, skip, null, null);
+    }
+  }
+
+  private Sink nowhere(int count) {
+    return switch (type.physical()) {
+      case BOOLEAN -> new Booleans(new boolean[count]);
+      case INT -> new Ints(new int[count]);
+      case LONG -> new Longs(new long[count]);
+      case FLOAT -> new Floats(new float[count]);
+      case DOUBLE -> new Doubles(new double[count]);
+      case BYTES -> new ByteSink(count);
+      case NESTED -> throw new IllegalArgumentException(type + " is no leaf");
+    };
+  }
+
+  private long[] fill(Sink sink, int count, int[] depths) {
+    long[] nulls = null;
+    int done = 0;
+    while (done < count) {
+      if (pageLeft == 0) {
+        long expected = nextRow;
+        openPage();
+        if (nextRow != expected) {
+          throw new DamagedException("Rows are missing between two pages of a data file.");
+        }
+      }
+      int take = Math.min(pageLeft, count - done);
+      nulls = fillFromPage(sink, done, take, nulls, depths);
+      if (nulls != null && nulls.length == 0) {
+        nulls = new long[(count + 63) >> 6];
+        markNulls(nulls, done, take);
+      }
+      done += take;
+    }
+    return nulls;
+  }
+
+  /** Sets the bits of the nulls among the last levels read. */
+  private void markNulls(long[] nulls, int start, int count) {
+    for (int i = 0; i < count; i++) {
+      if (definitions[i] != maxDefinition) {
+        nulls[(start + i) >> 6] |= 1L << (start + i);
+      }
+    }
+  }
+
+  private static final long[] FIRST_NULL = new long[0];
+
+  private long[] fillFromPage(Sink sink, int start, int count, long[] nulls, int[] depths) {
+    long[] result = nulls;
+    if (levels == null || levels.skipRunOf(maxDefinition, count)) {
+      if (depths != null) {
+        Arrays.fill(depths, start, start + count, maxDefinition);
+      }
+      sink.take(values, start, count);
+    } else {
+      if (definitions.length < count) {
+        definitions = new int[count];
+      }
+      levels.read(definitions, 0, count);
+      int present = 0;
+      for (int i = 0; i < count; i++) {
+        present += definitions[i] == maxDefinition ? 1 : 0;
+      }
+      sink.take(values, start, present);
+      if (present < count) {
+        sink.spread(start, count, present, definitions, maxDefinition);
+        if (nulls == null) {
+          result = FIRST_NULL;
+        } else {
+          markNulls(nulls, start, count);
+        }
+      }
+      if (depths != null) {
+        System.arraycopy(definitions, 0, depths, start, count);
+      }
+    }
+    pageLeft -= count;
+    nextRow += count;
+    return result;
+  }
+
+  private void openPage() {
+    DataPage page = pages.readPage();
+    if (page == null) {
+      throw new DamagedException("A column of a data file has fewer rows than its row group.");
+    }
+    page.getFirstRowIndex().ifPresent(first -> nextRow = first);
+    pageLeft = page.getValueCount();
+    try {
+      if (page instanceof DataPageV1 v1) {
+        open(v1);
+      } else {
+        open((DataPageV2) page);
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  private void open(DataPageV1 page) throws IOException {
+    ByteBuffer bytes = Codecs.heap(page.getBytes()).duplicate();
+    levels = null;
+    if (maxDefinition > 0) {
+      if (page.getDlEncoding() != Encoding.RLE) {
+        throw new DamagedException("A page has levels in the encoding " + page.getDlEncoding());
+      }
+      int length = bytes.order(java.nio.ByteOrder.LITTLE_ENDIAN).getInt();
+      if (length < 0 || length > bytes.remaining()) {
+        throw new DamagedException("A page has levels of impossible length " + length + ".");
+      }
+      levels = levels(bytes, length);
+      bytes.position(bytes.position() + length);
+    }
+    values = ValueDecoder.of(page.getValueEncoding(), bytes, pageLeft, column, words);
+  }
+
+  private void open(DataPageV2 page) throws IOException {
+    ByteBuffer definition = Codecs.heap(page.getDefinitionLevels());
+    levels = maxDefinition > 0 ? levels(definition, definition.remaining()) : null;
+    ByteBuffer bytes = Codecs.heap(page.getData());
+    values = ValueDecoder.of(page.getDataEncoding(), bytes, pageLeft, column, words);
+  }
+
+  private HybridDecoder levels(ByteBuffer bytes, int length) {
+    int start = bytes.arrayOffset() + bytes.position();
+    int width = 32 - Integer.numberOfLeadingZeros(maxDefinition);
+    return new HybridDecoder(bytes.array(), start, start + length, width);
+  }
+
+  /** Where values go. */
+  private abstract static class Sink {
+    /** Takes values one behind the other. */
+    abstract void take(ValueDecoder values, int start, int count);
+
+    /** Moves one value. */
+    abstract void move(int from, int to);
+
+    /** Moves the values just taken to the places of those that are not null, from the last on. */
+    final void spread(int start, int count, int present, int[] definitions, int maxDefinition) {
+      int from = start + present - 1;
+      for (int i = count - 1; i >= 0 && from < start + i; i--) {
+        if (definitions[i] == maxDefinition) {
+          move(from--, start + i);
+        }
+      }
+    }
+  }
+
+  private static final class Booleans extends Sink {
+    private final boolean[] target;
+
+    Booleans(boolean[] target) {
+      this.target = target;
+    }
+
+    @Override
+    void take(ValueDecoder values, int start, int count) {
+      values.booleans(target, start, count);
+    }
+
+    @Override
+    void move(int from, int to) {
+      target[to] = target[from];
+    }
+  }
+
+  private static final class Ints extends Sink {
+    private final int[] target;
+
+    Ints(int[] target) {
+      this.target = target;
+    }
+
+    @Override
+    void take(ValueDecoder values, int start, int count) {
+      values.ints(target, start, count);
+    }
+
+    @Override
+    void move(int from, int to) {
+      target[to] = target[from];
+    }
+  }
+
+  private static final class Longs extends Sink {
+    private final long[] target;
+
+    Longs(long[] target) {
+      this.target = target;
+    }
+
+    @Override
+    void take(ValueDecoder values, int start, int count) {
+      values.longs(target, start, count);
+    }
+
+    @Override
+    void move(int from, int to) {
+      target[to] = target[from];
+    }
+  }
+
+  private static final class Floats extends Sink {
+    private final float[] target;
+
+    Floats(float[] target) {
+      this.target = target;
+    }
+
+    @Override
+    void take(ValueDecoder values, int start, int count) {
+      values.floats(target, start, count);
+    }
+
+    @Override
+    void move(int from, int to) {
+      target[to] = target[from];
+    }
+  }
+
+  private static final class Doubles extends Sink {
+    private final double[] target;
+
+    Doubles(double[] target) {
+      this.target = target;
+    }
+
+    @Override
+    void take(ValueDecoder values, int start, int count) {
+      values.doubles(target, start, count);
+    }
+
+    @Override
+    void move(int from, int to) {
+      target[to] = target[from];
+    }
+  }
+
+  /** Bytes point into a page or dictionary; when a second array comes, all are copied into one. */
+  private static final class ByteSink extends Sink {
+    private final int[] starts;
+    private final int[] lengths;
+    private byte[] data;
+    private int owned = -1;
+
+    ByteSink(int count) {
+      starts = new int[count];
+      lengths = new int[count];
+    }
+
+    @Override
+    void take(ValueDecoder values, int start, int count) {
+      if (count == 0) {
+        return;
+      }
+      byte[] from = values.bytes(starts, lengths, start, count);
+      if (data == null || data == from) {
+        data = from;
+        return;
+      }
+      if (owned < 0) {
+        byte[] old = data;
+        data = new byte[Math.max(64, total(0, start))];
+        owned = 0;
+        copy(old, 0, start);
+      }
+      copy(from, start, start + count);
+    }
+
+    private int total(int from, int to) {
+      int total = 0;
+      for (int i = from; i < to; i++) {
+        total = Math.addExact(total, lengths[i]);
+      }
+      return total;
+    }
+
+    private void copy(byte[] from, int first, int end) {
+      int need = owned + total(first, end);
+      if (need > data.length) {
+        data = Arrays.copyOf(data, Math.max(need, data.length * 2));
+      }
+      for (int i = first; i < end; i++) {
+        System.arraycopy(from, starts[i], data, owned, lengths[i]);
+        starts[i] = owned;
+        owned += lengths[i];
+      }
+    }
+
+    @Override
+    void move(int from, int to) {
+      starts[to] = starts[from];
+      lengths[to] = lengths[from];
+      lengths[from] = 0;
+      starts[from] = 0;
+    }
+  }
+}

@@ -1,0 +1,137 @@
+package org.ysteron.internal.column;
+
+import java.lang.invoke.MethodHandles;
+import java.lang.invoke.VarHandle;
+import java.nio.ByteOrder;
+import java.util.Arrays;
+import org.ysteron.error.DamagedException;
+
+/**
+ * Decodes Parquet's hybrid of run lengths and bit packing (Encodings.md of the format, "RLE = 3")
+ * in bulk. For one thread.
+ */
+final class HybridDecoder {
+  private static final VarHandle LONGS =
+      MethodHandles.byteArrayViewVarHandle(long[].class, ByteOrder.LITTLE_ENDIAN);
+
+  private final byte[] bytes;
+  private final int end;
+  private final int width;
+  private final long mask;
+  private int position;
+  private int runLeft;
+  private boolean packed;
+  private int runValue;
+  private long bit;
+
+  HybridDecoder(byte[] bytes, int start, int end, int width) {
+    this.bytes = bytes;
+    this.position = start;
+    this.end = end;
+    this.width = width;
+    this.mask = (1L << width) - 1;
+    if (width > 32) {
+      throw new DamagedException("A page packs numbers of " + width + " bits.");
+    }
+  }
+
+  private void nextRun() {
+    if (width == 0) {
+      runLeft = Integer.MAX_VALUE;
+      packed = false;
+      runValue = 0;
+      return;
+    }
+    int header = varint();
+    packed = (header & 1) == 1;
+    if (packed) {
+      runLeft = (header >>> 1) * 8;
+      bit = (long) position * 8;
+      position = (int) Math.min(end, position + (long) (header >>> 1) * width);
+    } else {
+      runLeft = header >>> 1;
+      runValue = 0;
+      for (int i = 0; i < (width + 7) / 8; i++) {
+        runValue |= next() << (8 * i);
+      }
+    }
+    if (runLeft <= 0) {
+      throw new DamagedException("A page has an empty run.");
+    }
+  }
+
+  private int next() {
+    if (position >= end) {
+      throw new DamagedException("A page ends before its last value.");
+    }
+    return bytes[position++] & 0xff;
+  }
+
+  private int varint() {
+    int value = 0;
+    for (int shift = 0; shift < 35; shift += 7) {
+      int b = next();
+      value |= (b & 0x7f) << shift;
+      if ((b & 0x80) == 0) {
+        return value;
+      }
+    }
+    throw new DamagedException("A page has a run of impossible length.");
+  }
+
+  /** Decodes the next {@code count} values. */
+  void read(int[] target, int start, int count) {
+    int at = start;
+    int rest = count;
+    while (rest > 0) {
+      if (runLeft == 0) {
+        nextRun();
+      }
+      int take = Math.min(rest, runLeft);
+      if (packed) {
+        unpack(target, at, take);
+      } else {
+        Arrays.fill(target, at, at + take, runValue);
+      }
+      runLeft -= take;
+      at += take;
+      rest -= take;
+    }
+  }
+
+  /** Skips {@code count} values if they are all {@code value} and lie in one run. */
+  boolean skipRunOf(int value, int count) {
+    if (runLeft == 0) {
+      nextRun();
+    }
+    if (packed || runValue != value || runLeft < count) {
+      return false;
+    }
+    runLeft -= count;
+    return true;
+  }
+
+  private void unpack(int[] target, int start, int count) {
+    long at = bit;
+    int i = start;
+    int to = start + count;
+    long safe = ((long) bytes.length - 8) * 8;
+    for (; i < to && at <= safe; i++, at += width) {
+      long word = (long) LONGS.get(bytes, (int) (at >>> 3));
+      target[i] = (int) ((word >>> (at & 7)) & mask);
+    }
+    for (; i < to; i++, at += width) {
+      target[i] = slow(at);
+    }
+    bit = at;
+  }
+
+  private int slow(long at) {
+    long word = 0;
+    int first = (int) (at >>> 3);
+    for (int b = 0; b < 8 && first + b < bytes.length; b++) {
+      word |= (bytes[first + b] & 0xffL) << (8 * b);
+    }
+    return (int) ((word >>> (at & 7)) & mask);
+  }
+}

@@ -1,0 +1,356 @@
+package org.ysteron.internal.commit;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.table.EntryRecord;
+import org.ysteron.report.CommitStamp;
+import org.ysteron.report.Committed;
+import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.store.NotAppliedException;
+import org.ysteron.store.StoreException;
+
+/**
+ * An entry on its way, with one commit or several: apply the changes to the newest state, create
+ * the next entry if absent, and when that is taken, again.
+ *
+ * <p>Before an entry is offered it is known that the entry before it is there with its hash, so
+ * that this is the lake it was. After an unclear reply the same bytes are tried at the same number
+ * until that slot is filled; its content tells whose it is. Only when it is another's does the
+ * commit go on. A win below the floor is none: that number was another's before it was trimmed. For
+ * one thread.
+ */
+public final class CommitAttempt implements UnknownOutcomeException.Attempt {
+  private static final int MOST_ROUNDS = 1000;
+  private static final int UNCLEAR_TRIES = 5;
+  private static final int PREPARATIONS = 3;
+  private static final int DIRECTORY = 1000;
+
+  private final LakeCore core;
+  private final List<Part> parts;
+  private final LakeState start;
+  private Proposal proposal;
+  private int rounds;
+
+  /** One commit of the entry. */
+  record Part(Change change, CommitNote note) {}
+
+  /** {@code start}: the oldest state that one of the changes was made from. */
+  CommitAttempt(LakeCore core, List<Part> parts, LakeState start) {
+    this.core = core;
+    this.parts = List.copyOf(parts);
+    this.start = start;
+  }
+
+  /** Bytes for a slot of the ledger, and what they mean. */
+  @SuppressWarnings("ArrayRecordComponent")
+  private record Proposal(
+      byte[] bytes, LakeState base, LakeState state, EntryHead head, EntryPages pages) {
+    long number() {
+      return state.number();
+    }
+
+    UUID commitId() {
+      return state.commit().commitId();
+    }
+  }
+
+  private enum Slot {
+    OURS,
+    ANOTHERS
+  }
+
+  /**
+   * Goes on until the commit has happened or cannot; the last one, when there are several.
+   *
+   * @throws ConflictException when it met a commit that it cannot be combined with
+   * @throws UnknownOutcomeException when that is still not known; call again
+   */
+  @Override
+  public Committed run() {
+    List<Committed> all = runAll();
+    return all.get(all.size() - 1);
+  }
+
+  /** Goes on until all commits of the entry have happened or cannot. */
+  List<Committed> runAll() {
+    if (proposal == null) {
+      prepare(core.newestSeen());
+    }
+    // Commits of one process take turns: only one can have the next entry anyway.
+    if (!core.turn().tryLock()) {
+      parts.forEach(part -> part.change.awaitDurable());
+      core.turn().lock();
+    }
+    try {
+      return takeTurn();
+    } finally {
+      core.turn().unlock();
+    }
+  }
+
+  private List<Committed> takeTurn() {
+    boolean resumed = proposal != null;
+    while (true) {
+      if (proposal == null) {
+        LakeState base = preparedBase();
+        core.checkWritable(base);
+        core.checkStart(base, start);
+        proposal = propose(base);
+      }
+      Slot slot = resumed ? settled(null) : offer();
+      resumed = false;
+      if (slot == Slot.OURS) {
+        return committed();
+      }
+      proposal = null;
+      if (++rounds == MOST_ROUNDS) {
+        throw new ConflictException(
+            ConflictException.Kind.LOST_RACE,
+            "The commit lost the race for the next ledger entry %d times; nothing was changed. Try again when fewer writers are at work."
+                .formatted(rounds));
+      }
+      core.pause(rounds);
+    }
+  }
+
+  private void prepare(LakeState state) {
+    parts.forEach(part -> part.change.prepare(state));
+  }
+
+  /** A base for which the changes are prepared, as far as a few tries outside the turn go. */
+  private LakeState preparedBase() {
+    LakeState base = base();
+    for (int tries = 0; tries < PREPARATIONS; tries++) {
+      LakeState newer = base;
+      if (parts.stream().allMatch(part -> part.change.isPrepared(newer))) {
+        return base;
+      }
+      core.turn().unlock();
+      try {
+        prepare(newer);
+      } finally {
+        core.turn().lock();
+      }
+      base = base();
+    }
+    return base;
+  }
+
+  /**
+   * The state last seen is most often still the newest; if not, the create says so. That it is
+   * there as it was seen is looked at, for the store may hold another lake by now.
+   */
+  private LakeState base() {
+    if (rounds == 0) {
+      LakeState seen = core.newestSeen();
+      if (core.ledgerReader().isThere(seen)) {
+        return seen;
+      }
+    }
+    return core.refresh();
+  }
+
+  private List<Committed> committed() {
+    proposal.pages.adopt(core.pages());
+    core.committed(proposal.state);
+    List<Committed> all = new ArrayList<>();
+    for (EntryHead.CommitLines commit : proposal.head.commits()) {
+      Map<UUID, Long> versions = new HashMap<>();
+      commit.tables().forEach(line -> versions.put(line.id(), line.version()));
+      all.add(new Committed(commit.stamp(), versions));
+    }
+    return all;
+  }
+
+  private Proposal propose(LakeState base) {
+    Staging staging = new Staging(base, core.pages());
+    List<CommitStamp> stamps = core.stamps().next(base, parts.stream().map(Part::note).toList());
+    for (int i = 0; i < parts.size(); i++) {
+      staging.begin(stamps.get(i));
+      parts.get(i).change.apply(staging);
+      staging.end(parts.get(i).note);
+    }
+    EntryPages pages = EntryPages.lay(staging, core.store(), start.number());
+    if (pages.ref().below().entry() < base.page().upkeep().floor()) {
+      throw new IllegalStateException(
+          "entry %d would refer to entry %d, below the floor %d"
+              .formatted(
+                  base.number() + 1, pages.ref().below().entry(), base.page().upkeep().floor()));
+    }
+    EntryHead head =
+        new EntryHead(
+            base.lakeId(),
+            base.number() + 1,
+            stamps.get(0).time(),
+            start.number(),
+            base.hash(),
+            base.mustRead(),
+            base.mustWrite(),
+            staging.commits(),
+            pages.ref(),
+            EntryHead.Sum.NONE);
+    return encode(base, head, pages);
+  }
+
+  private Proposal encode(LakeState base, EntryHead head, EntryPages pages) {
+    byte[] lines = head.encode(pages.own().length, pages.end());
+    byte[] bytes = Arrays.copyOf(lines, lines.length + pages.own().length);
+    System.arraycopy(pages.own(), 0, bytes, lines.length, pages.own().length);
+    pages.settle(head.number(), lines.length);
+    EntryHead written = readBack(bytes, head);
+    LakeState state =
+        new LakeState(
+            EntryRecord.of(
+                head.stamps(), written.sum().hash(), pages.page().remembered(pages.ref())),
+            lines.length,
+            head.mustRead(),
+            head.mustWrite(),
+            pages.page(),
+            pages.ref());
+    return new Proposal(bytes, base, state, written, pages);
+  }
+
+  /** Reads the lines as everybody else will; what cannot be read is not offered. */
+  private EntryHead readBack(byte[] bytes, EntryHead head) {
+    String name = core.ledger().nameOf(head.number());
+    try {
+      EntryHead read =
+          EntryHead.parse(
+              new Ledger.Start(bytes, bytes.length), head.number(), name, LakeCore.KNOWN_FEATURES);
+      if (read.equals(head.with(read.sum()))) {
+        return read;
+      }
+    } catch (DamagedException e) {
+      throw new InvalidInputException(
+          "What the commit says of itself could not be read again: %s Nothing was changed."
+              .formatted(e.getMessage()),
+          e);
+    }
+    throw new InvalidInputException(
+        "What the commit says of itself would be read as something else. Nothing was changed.");
+  }
+
+  private Slot offer() {
+    try {
+      parts.forEach(part -> part.change.awaitDurable());
+      if (proposal.number() % DIRECTORY == 0) {
+        // Its directory is another than its parent's, which so may not have been synced yet.
+        core.store().settle(core.ledger().nameOf(proposal.base.number()));
+      }
+    } catch (RuntimeException e) {
+      proposal = null;
+      throw e;
+    }
+    try {
+      if (core.ledger().create(proposal.number(), proposal.bytes)) {
+        return afterWin();
+      }
+      return isOurs() ? afterWin() : Slot.ANOTHERS;
+    } catch (NotAppliedException e) {
+      // The first try, and nothing came of it: the commit has not happened and will not.
+      proposal = null;
+      throw e;
+    } catch (UnknownOutcomeException e) {
+      throw e;
+    } catch (StoreException e) {
+      return settled(e);
+    } catch (RuntimeException e) {
+      throw unknown(e);
+    }
+  }
+
+  /** Once the entry was offered, no failure says that it is not there. */
+  private Slot settled(StoreException unclear) {
+    try {
+      return settle(unclear);
+    } catch (UnknownOutcomeException e) {
+      throw e;
+    } catch (RuntimeException e) {
+      throw unknown(e);
+    }
+  }
+
+  /** Finds out whose the slot is, filling it with our bytes when it is empty. */
+  private Slot settle(StoreException unclear) {
+    StoreException last = unclear;
+    for (int tries = 0; tries < UNCLEAR_TRIES; tries++) {
+      if (last != null) {
+        core.pause(tries + 1);
+      }
+      try {
+        if (core.ledger().exists(proposal.number())) {
+          return isOurs() ? afterWin() : afterLoss();
+        }
+        if (!core.ledgerReader().isThere(proposal.base)) {
+          throw unknown(null); // another lake may be there by now, or the number may be trimmed
+        }
+        if (core.ledger().create(proposal.number(), proposal.bytes)) {
+          return afterWin();
+        }
+      } catch (StoreException e) {
+        last = e;
+      }
+    }
+    throw unknown(last);
+  }
+
+  private UnknownOutcomeException unknown(RuntimeException last) {
+    return new UnknownOutcomeException(
+        "The store did not say whether entry %d was written, so it is not known whether the commit happened: %s Keep this commit and ask it again, or look for its id %s in the history."
+            .formatted(
+                proposal.number(),
+                last == null ? "no reply." : last.getMessage(),
+                proposal.commitId()),
+        last,
+        this);
+  }
+
+  /** Whether a slot that is filled holds our bytes, in which our commit's id is. */
+  private boolean isOurs() {
+    if (!core.ledger().read(proposal.number(), proposal.bytes.length).isWholly(proposal.bytes)) {
+      return false;
+    }
+    // A call that failed on its way may have left the name behind unsynced.
+    core.store().settle(core.ledger().nameOf(proposal.number()));
+    return true;
+  }
+
+  /**
+   * After an unclear reply a slot that holds another entry may have been ours all the same: ours
+   * was trimmed, and what is there now is a sleeper's.
+   */
+  private Slot afterLoss() {
+    return core.ledger().floor() <= proposal.number() ? Slot.ANOTHERS : remembered();
+  }
+
+  /** A slot below the floor may have been another's before it was trimmed. */
+  private Slot afterWin() {
+    return core.ledger().floor() <= proposal.number() ? Slot.OURS : remembered();
+  }
+
+  /** Later entries remember whose a slot below the floor was. */
+  private Slot remembered() {
+    long number = proposal.number();
+    EntryRecord record =
+        core.refresh()
+            .page()
+            .entry(number, core.pages())
+            .orElseThrow(
+                () ->
+                    new UnknownOutcomeException(
+                        "Entry %d has expired before it was known whether the commit %s is in it. Look for its id in the history."
+                            .formatted(number, proposal.commitId()),
+                        null,
+                        this));
+    boolean ours =
+        record.commits().stream().anyMatch(c -> c.commitId().equals(proposal.commitId()));
+    return ours ? Slot.OURS : Slot.ANOTHERS;
+  }
+}

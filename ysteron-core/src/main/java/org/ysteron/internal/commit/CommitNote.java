@@ -1,0 +1,62 @@
+package org.ysteron.internal.commit;
+
+import java.util.Collections;
+import java.util.Map;
+import java.util.TreeMap;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.text.Limits;
+
+/**
+ * What a commit says of itself.
+ *
+ * @param author who
+ * @param program which program
+ * @param note why, for people
+ * @param statement the statement that caused it
+ * @param labels names and values of the caller's own
+ */
+public record CommitNote(
+    String author, String program, String note, String statement, Map<String, String> labels) {
+  public CommitNote {
+    Limits.text(author, Limits.WHO, "author");
+    Limits.text(program, Limits.WHO, "program");
+    Limits.text(note, Limits.NOTE, "note");
+    Limits.text(statement, Limits.STATEMENT, "statement");
+    if (labels.size() > Limits.LABELS) {
+      throw new InvalidInputException(
+          "A commit has %d labels; it may have %d. Nothing was changed; give it fewer."
+              .formatted(labels.size(), Limits.LABELS));
+    }
+    labels.forEach(
+        (name, value) -> {
+          Limits.text(name, Limits.LABEL_NAME, "name of a label");
+          Limits.text(value, Limits.LABEL_VALUE, "label " + name);
+        });
+    labels = Collections.unmodifiableMap(new TreeMap<>(labels));
+  }
+
+  /** The account that runs this process, this library, and nothing else. */
+  public static CommitNote standard() {
+    return new CommitNote(System.getProperty("user.name", "unknown"), "ysteron", "", "", Map.of());
+  }
+
+  public CommitNote withNote(String text) {
+    return new CommitNote(author, program, text, statement, labels);
+  }
+
+  public CommitNote withStatement(String text) {
+    return new CommitNote(author, program, note, text, labels);
+  }
+
+  /** This note by somebody else. */
+  public CommitNote by(String newAuthor, String newProgram) {
+    return new CommitNote(newAuthor, newProgram, note, statement, labels);
+  }
+
+  /** This note with a name and a value of the caller's own. */
+  public CommitNote withLabel(String name, String value) {
+    Map<String, String> more = new TreeMap<>(labels);
+    more.put(name, value);
+    return new CommitNote(author, program, note, statement, more);
+  }
+}

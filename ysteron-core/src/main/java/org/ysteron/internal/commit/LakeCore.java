@@ -1,0 +1,285 @@
+package org.ysteron.internal.commit;
+
+import java.time.Clock;
+import java.time.Instant;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.concurrent.ThreadLocalRandom;
+import java.util.concurrent.locks.ReentrantLock;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.error.UnsupportedLakeException;
+import org.ysteron.error.WrongLakeException;
+import org.ysteron.internal.file.FooterCache;
+import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.work.Waiting;
+import org.ysteron.internal.work.Workers;
+import org.ysteron.report.CommitStamp;
+import org.ysteron.report.Committed;
+import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.store.CreationRace;
+import org.ysteron.store.ObjectStore;
+
+/** An open lake: its store, its ledger, and the newest state that was seen. Thread-safe. */
+public final class LakeCore implements AutoCloseable {
+  /** All of format 1 is known without a name. */
+  static final Set<String> KNOWN_FEATURES = Set.of();
+
+  private final ReadContext reading;
+  private final Ledger ledger;
+  private final LedgerReader reader;
+  private final Stamps stamps;
+  private final Waiting waiting;
+  private final ReentrantLock turn = new ReentrantLock(true);
+  private volatile LakeState newest;
+
+  private LakeCore(ObjectStore store, Settings settings) {
+    this.ledger = new StoreLedger(store);
+    this.reading =
+        new ReadContext(
+            store,
+            new PageStore(store, ledger::floor),
+            new FooterCache(),
+            new Workers(settings.threads()));
+    this.reader = new LedgerReader(store, ledger, pages(), KNOWN_FEATURES);
+    this.stamps = new Stamps(settings.clock(), store);
+    this.waiting = settings.waiting();
+  }
+
+  /**
+   * How a lake is used by this process.
+   *
+   * @param clock gives commits their time
+   * @param threads how many threads read and write; with 0 the caller's does
+   * @param waiting waits before another try
+   */
+  public record Settings(Clock clock, int threads, Waiting waiting) {
+    public Settings(Clock clock, int threads) {
+      this(clock, threads, Waiting.SLEEPING);
+    }
+
+    public static Settings standard() {
+      return new Settings(Clock.systemUTC(), Runtime.getRuntime().availableProcessors());
+    }
+  }
+
+  /**
+   * Makes a lake in a store that has none, after proving that the store's create-if-absent holds.
+   *
+   * @throws InvalidInputException when there is a lake already
+   */
+  public static LakeCore create(ObjectStore store, CommitNote note, Settings settings) {
+    LakeCore core = new LakeCore(store, settings);
+    try {
+      if (core.ledger.newest(-1) >= 0) {
+        throw new InvalidInputException(
+            "There is a lake in %s already; open it, or choose another place."
+                .formatted(store.location()));
+      }
+      store.makeRoot();
+      CreationRace.run(store);
+      if (!FirstEntry.write(core.ledger, core.stamps, note)) {
+        throw new InvalidInputException(
+            "Somebody else just made a lake in %s; open it.".formatted(store.location()));
+      }
+      core.refresh();
+      return core;
+    } catch (RuntimeException e) {
+      core.workers().close();
+      throw e;
+    }
+  }
+
+  /**
+   * Opens the lake in a store.
+   *
+   * @throws NotFoundException when there is none
+   * @throws UnsupportedLakeException when a newer program wrote it
+   * @throws DamagedException when its ledger is damaged
+   */
+  public static LakeCore open(ObjectStore store, Settings settings) {
+    LakeCore core = new LakeCore(store, settings);
+    try {
+      core.refresh();
+      return core;
+    } catch (RuntimeException e) {
+      core.workers().close();
+      throw e;
+    }
+  }
+
+  /**
+   * The newest state, looked up now.
+   *
+   * @throws org.ysteron.error.WrongLakeException when what is in the store is not the lake that was
+   *     opened
+   */
+  public LakeState refresh() {
+    LakeState state = reader.newest(newest);
+    committed(state);
+    return state;
+  }
+
+  /** The commits from the newest back, at most so many; their entries are checked. */
+  public List<CommitStamp> commits(int limit) {
+    return reader.commits(refresh(), limit);
+  }
+
+  /** The newest state that was seen. */
+  public LakeState newestSeen() {
+    return newest;
+  }
+
+  /**
+   * The last state at or before a time.
+   *
+   * @throws NotFoundException when the lake is younger; the message names its first entry
+   * @throws org.ysteron.error.ExpiredException when it is not kept any more
+   */
+  public LakeState at(Instant time) {
+    return reader.at(time, refresh());
+  }
+
+  /**
+   * The state after an entry.
+   *
+   * @throws NotFoundException when there is none
+   * @throws org.ysteron.error.ExpiredException when it is not kept any more
+   */
+  public LakeState atEntry(long number) {
+    return reader.atEntry(number, refresh());
+  }
+
+  /**
+   * Makes a commit.
+   *
+   * @throws org.ysteron.error.ConflictException when another commit stands in the way
+   * @throws UnknownOutcomeException when the store does not say whether it happened
+   */
+  public Committed commit(Change change, CommitNote note) {
+    return commit(change, note, newestSeen());
+  }
+
+  /**
+   * Makes a commit of what was started at a state.
+   *
+   * @param start the state that the change was made from
+   */
+  public Committed commit(Change change, CommitNote note, LakeState start) {
+    return new CommitAttempt(this, List.of(new CommitAttempt.Part(change, note)), start).run();
+  }
+
+  /** The names and values that the writer of a commit gave it. */
+  public Map<String, String> labels(CommitStamp commit) {
+    return reader.head(commit.entry()).commits().stream()
+        .filter(lines -> lines.stamp().commitId().equals(commit.commitId()))
+        .findFirst()
+        .map(EntryHead.CommitLines::labels)
+        .orElseThrow(
+            () ->
+                new NotFoundException(
+                    "Entry %d has no commit %s.".formatted(commit.entry(), commit.commitId())));
+  }
+
+  void checkWritable(LakeState state) {
+    for (String feature : state.mustWrite()) {
+      if (!KNOWN_FEATURES.contains(feature)) {
+        throw new UnsupportedLakeException(
+            "Writing to this lake needs the feature \"%s\", which this program does not know. Use a newer Ysteron."
+                .formatted(feature));
+      }
+    }
+  }
+
+  /**
+   * What was started before the horizon may have lost its files to a sweep, and what was started
+   * from an entry that is not there as it was is another line's.
+   */
+  void checkStart(LakeState base, LakeState start) {
+    long horizon = base.page().upkeep().horizon();
+    if (start.number() < horizon) {
+      throw new ConflictException(
+          ConflictException.Kind.STARTED_TOO_EARLY,
+          "This was started at entry %d, and what was started before entry %d may not be committed any more. Nothing was changed; do it again on the newest version."
+              .formatted(start.number(), horizon));
+    }
+    boolean same =
+        start.number() == base.number()
+            ? start.hash().equals(base.hash())
+            : base.page()
+                .entry(start.number(), pages())
+                .filter(record -> record.hash().equals(start.hash()))
+                .isPresent();
+    if (!same) {
+      throw new WrongLakeException(
+          "This was started at entry %d of lake %s, which is not the entry %d that %s has now. Nothing was changed; open the lake again."
+              .formatted(start.number(), start.lakeId(), start.number(), store().location()));
+    }
+  }
+
+  /** Remembers a state that this process has seen or committed. */
+  synchronized void committed(LakeState state) {
+    if (newest == null || newest.number() < state.number()) {
+      newest = state;
+    }
+  }
+
+  /** Gives commits their number, id and time. */
+  Stamps stamps() {
+    return stamps;
+  }
+
+  LedgerReader ledgerReader() {
+    return reader;
+  }
+
+  /** Held by the commit of this process whose turn it is. */
+  ReentrantLock turn() {
+    return turn;
+  }
+
+  /** What reading needs of this lake. */
+  public ReadContext reading() {
+    return reading;
+  }
+
+  public ObjectStore store() {
+    return reading.store();
+  }
+
+  public Ledger ledger() {
+    return ledger;
+  }
+
+  public PageStore pages() {
+    return reading.pages();
+  }
+
+  public Workers workers() {
+    return reading.workers();
+  }
+
+  public Clock clock() {
+    return stamps.clock();
+  }
+
+  /**
+   * Waits a little, at random, longer each time, so that racing writers fall out of step.
+   *
+   * @param times how often it was in vain so far
+   */
+  public void pause(int times) {
+    long most = Math.min(50_000, 500L << Math.min(times, 10));
+    waiting.micros(ThreadLocalRandom.current().nextLong(most));
+  }
+
+  @Override
+  public void close() {
+    workers().close();
+    store().close();
+  }
+}

@@ -1,0 +1,59 @@
+package org.ysteron.internal.commit;
+
+import java.util.Arrays;
+
+/**
+ * The gap-free list of commits. Implementations are safe for many threads and processes and keep to
+ * this:
+ *
+ * <ul>
+ *   <li>{@link #newest} returns the greatest number in the list, which it finds without trying
+ *       numbers, or -1 for an empty list. An entry acknowledged before the call is counted. It may
+ *       be below the floor, when only such entries were listed: who calls it looks at the floor
+ *       after it has read the entry.
+ *   <li>{@link #create} puts an entry at a number if none is there; of racing calls one at most
+ *       returns true. A {@link org.ysteron.store.StoreException} leaves the outcome open.
+ *   <li>{@link #read} returns exactly the first of the bytes that were created. For one that is
+ *       missing it throws {@link org.ysteron.error.ExpiredException} when its number is below the
+ *       floor, else {@link org.ysteron.error.DamagedException}.
+ *   <li>{@link #floor} is the oldest number still promised.
+ *   <li>A hole above the floor is reported as {@link org.ysteron.error.DamagedException}.
+ * </ul>
+ */
+public interface Ledger {
+
+  /**
+   * The number of the newest entry.
+   *
+   * @param known a number that was seen, from which on to look, or -1; when it is not there any
+   *     more it is searched for anew
+   */
+  long newest(long known);
+
+  /** The first bytes of an entry, at most so many. */
+  Start read(long number, int most);
+
+  /**
+   * How an entry starts.
+   *
+   * @param bytes its first bytes
+   * @param size how many it has in all
+   */
+  @SuppressWarnings("ArrayRecordComponent") // handed over once
+  record Start(byte[] bytes, long size) {
+    /** Whether these are all its bytes, and the same as some. */
+    boolean isWholly(byte[] expected) {
+      return size == expected.length && Arrays.equals(bytes, expected);
+    }
+  }
+
+  /** Whether there is an entry of that number. */
+  boolean exists(long number);
+
+  boolean create(long number, byte[] content);
+
+  long floor();
+
+  /** The name of an entry's object, for messages. */
+  String nameOf(long number);
+}

@@ -1,0 +1,78 @@
+package org.ysteron.internal.commit;
+
+import java.time.Clock;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.UUID;
+import org.slf4j.Logger;
+import org.slf4j.LoggerFactory;
+import org.ysteron.error.YsteronException;
+import org.ysteron.report.CommitStamp;
+import org.ysteron.store.ObjectStore;
+
+/**
+ * Gives commits their number, id and time, which is never before their parent's.
+ *
+ * @param clock this machine's
+ */
+record Stamps(Clock clock, ObjectStore store) {
+  private static final Logger LOG = LoggerFactory.getLogger(Stamps.class);
+
+  /** A clock this much ahead of the store's makes no commits. */
+  private static final Duration MOST_AHEAD = Duration.ofSeconds(60);
+
+  /** The commit that makes a lake. */
+  CommitStamp first(CommitNote note) {
+    return stamp(0, 0, time(Instant.MIN), note);
+  }
+
+  /** Who, when and why for some commits of the next entry. */
+  List<CommitStamp> next(LakeState base, List<CommitNote> notes) {
+    Instant time = time(base.entry().time());
+    List<CommitStamp> stamps = new ArrayList<>();
+    for (CommitNote note : notes) {
+      long ordinal = base.commit().ordinal() + 1 + stamps.size();
+      stamps.add(stamp(base.number() + 1, ordinal, time, note));
+    }
+    return stamps;
+  }
+
+  private static CommitStamp stamp(long entry, long ordinal, Instant time, CommitNote note) {
+    return new CommitStamp(
+        entry,
+        ordinal,
+        UUID.randomUUID(),
+        time,
+        note.author(),
+        note.program(),
+        note.note(),
+        note.statement());
+  }
+
+  /** The time of a commit, later than its parent's and not ahead of the store's. */
+  private Instant time(Instant parent) {
+    Instant now = clock.instant().truncatedTo(ChronoUnit.MICROS);
+    Instant stores = store.time();
+    if (now.isAfter(stores.plus(MOST_AHEAD))) {
+      throw new YsteronException(
+          "The clock of this machine says %s, but the store of the lake says %s. Set the clock right and try again; nothing was changed."
+              .formatted(now, stores));
+    }
+    if (now.isAfter(parent)) {
+      return now;
+    }
+    Instant next = parent.plus(1, ChronoUnit.MICROS);
+    if (parent.isAfter(now.plus(MOST_AHEAD))) {
+      LOG.warn(
+          "The clock of this machine says {}, but the newest commit of the lake in {} is of {}; the next one is given the time {}.",
+          now,
+          store.location(),
+          parent,
+          next);
+    }
+    return next;
+  }
+}

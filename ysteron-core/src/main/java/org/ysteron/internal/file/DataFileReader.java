@@ -1,0 +1,347 @@
+package org.ysteron.internal.file;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import java.util.function.IntFunction;
+import org.apache.parquet.column.page.PageReadStore;
+import org.apache.parquet.filter2.columnindex.RowRanges;
+import org.apache.parquet.hadoop.ParquetFileReader;
+import org.apache.parquet.hadoop.metadata.BlockMetaData;
+import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
+import org.apache.parquet.hadoop.metadata.ColumnPath;
+import org.apache.parquet.schema.GroupType;
+import org.apache.parquet.schema.MessageType;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Type;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.YsteronException;
+import org.ysteron.internal.column.CheckedPages;
+import org.ysteron.internal.column.ColumnSource;
+import org.ysteron.internal.column.FileSchema;
+import org.ysteron.internal.column.ParquetTypes;
+import org.ysteron.internal.filter.ColumnRange;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.filter.Verdict;
+import org.ysteron.internal.text.Reason;
+import org.ysteron.store.ObjectInput;
+import org.ysteron.store.ObjectStore;
+
+/**
+ * Reads the rows of one data file that may pass a filter, as batches; the filter is to be applied
+ * to them again. For one thread.
+ */
+public final class DataFileReader implements AutoCloseable {
+  private static final int BATCH_ROWS = 8192;
+
+  private final DataFile file;
+  private final Type.Struct wanted;
+  private final Filter filter;
+  private final Footer footer;
+  private final VerifiedInput input;
+  private final ParquetFileReader reader;
+  private final MessageType fileSchema;
+  private final MessageType requested;
+  private final Statistics statistics = new Statistics();
+  private final RoaringBitmap only;
+  private int nextGroup;
+  private long groupStart;
+  private long position;
+  private GroupReader group;
+
+  /** What was skipped and read in a file. */
+  public static final class Statistics {
+    private long groups;
+    private long groupsSkipped;
+    private long pageRuns;
+    private long pageRunsSkipped;
+    private long rowsRead;
+
+    public long groups() {
+      return groups;
+    }
+
+    public long groupsSkipped() {
+      return groupsSkipped;
+    }
+
+    /** Runs of rows between page boundaries that were tested. */
+    public long pageRuns() {
+      return pageRuns;
+    }
+
+    public long pageRunsSkipped() {
+      return pageRunsSkipped;
+    }
+
+    public long rowsRead() {
+      return rowsRead;
+    }
+  }
+
+  /**
+   * Opens a file.
+   *
+   * @param tableId the table whose field ids the file must use
+   * @param wanted the columns to read; those that the file lacks read as their old default or null
+   * @param filter skips row groups and pages
+   */
+  public DataFileReader(
+      ObjectStore store,
+      DataFile file,
+      UUID tableId,
+      Type.Struct wanted,
+      Filter filter,
+      FooterCache footers) {
+    this(store, file, tableId, wanted, filter, footers, null);
+  }
+
+  /**
+   * Opens a file to read some of its rows only, and a few around them.
+   *
+   * @param only the positions of the rows that are needed; null for all that the filter leaves
+   */
+  public DataFileReader(
+      ObjectStore store,
+      DataFile file,
+      UUID tableId,
+      Type.Struct wanted,
+      Filter filter,
+      FooterCache footers,
+      RoaringBitmap only) {
+    this.only = only;
+    this.file = file;
+    this.wanted = wanted;
+    this.filter = filter;
+    ObjectInput opened = Footer.open(store, file);
+    try {
+      this.footer = footers.get(opened, file, tableId);
+      this.input = new VerifiedInput(file.name(), opened, footer.sums());
+      this.fileSchema =
+          FileSchema.named(footer.metadata().getFileMetaData().getSchema(), file.ids());
+      this.reader = ParquetFileReader.open(input, footer.metadata(), Footer.OPTIONS, input);
+      this.requested = FileSchema.project(fileSchema, wanted.fields());
+      reader.setRequestedSchema(requested);
+    } catch (IOException | RuntimeException | LinkageError e) {
+      opened.close();
+      throw failed(e);
+    }
+  }
+
+  public Statistics statistics() {
+    return statistics;
+  }
+
+  /** Bytes fetched from the store so far, without the footer. */
+  public long bytesRead() {
+    return input.bytesRead();
+  }
+
+  /** The next batch; empty at the end. */
+  public Optional<Batch> next() {
+    try {
+      while (true) {
+        if (group != null) {
+          Optional<Batch> batch = group.next();
+          if (batch.isPresent()) {
+            statistics.rowsRead += batch.get().size();
+            return batch;
+          }
+          group = null;
+        }
+        if (nextGroup == footer.metadata().getBlocks().size()) {
+          return Optional.empty();
+        }
+        group = openGroup(nextGroup);
+        groupStart += footer.metadata().getBlocks().get(nextGroup++).getRowCount();
+      }
+    } catch (IOException | RuntimeException | LinkageError e) {
+      throw failed(e);
+    }
+  }
+
+  /** The position in the file of the first row of the batch that was read last. */
+  public long position() {
+    return position;
+  }
+
+  /** Plans without reading rows: counts the row groups and page runs that a filter leaves. */
+  public Statistics explain() {
+    try {
+      for (int i = 0; i < footer.metadata().getBlocks().size(); i++) {
+        prune(i);
+      }
+      return statistics;
+    } catch (IOException | RuntimeException | LinkageError e) {
+      throw failed(e);
+    }
+  }
+
+  private YsteronException failed(Throwable e) {
+    if (e instanceof YsteronException known) {
+      return known;
+    }
+    if (e instanceof IOException || e instanceof UncheckedIOException) {
+      return new YsteronException(
+          "Data file %s could not be read: %s".formatted(file.name(), Reason.of(e)), e);
+    }
+    return new DamagedException(
+        "Data file %s cannot be decoded: %s".formatted(file.name(), Reason.of(e)), e);
+  }
+
+  /** The rows of a row group to read; empty for none. */
+  private List<PagePruner.Rows> prune(int number) throws IOException {
+    BlockMetaData block = footer.metadata().getBlocks().get(number);
+    statistics.groups++;
+    if (only != null) {
+      List<PagePruner.Rows> rows = PagePruner.around(only, groupStart, block.getRowCount());
+      statistics.groupsSkipped += rows.isEmpty() ? 1 : 0;
+      return rows;
+    }
+    List<PagePruner.Rows> all = List.of(new PagePruner.Rows(0, block.getRowCount()));
+    if (filter.isTrivial()) {
+      return all;
+    }
+    Map<Integer, ColumnChunkMetaData> chunks = chunks(block);
+    IntFunction<ColumnRange> ranges =
+        id -> {
+          ColumnChunkMetaData chunk = chunks.get(id);
+          Field field = filter.columns().get(id);
+          if (field.type().isNested()) {
+            return ColumnRange.UNKNOWN;
+          }
+          return chunk == null
+              ? ColumnRange.ABSENT
+              : Bounds.of(
+                  ParquetTypes.held(chunk.getPrimitiveType(), field.type()),
+                  chunk.getStatistics(),
+                  block.getRowCount());
+        };
+    Verdict verdict = filter.test(ranges::apply);
+    if (verdict == Verdict.NONE) {
+      statistics.groupsSkipped++;
+      return List.of();
+    }
+    if (verdict == Verdict.ALL) {
+      return all;
+    }
+    if (filter.hasPoints() && !filter.mayHold(new BloomPoints(reader, chunks))) {
+      statistics.groupsSkipped++;
+      return List.of();
+    }
+    PagePruner pruner = new PagePruner(reader, input, block, chunks, filter);
+    List<PagePruner.Rows> rows = pruner.prune(filter, ranges);
+    statistics.pageRuns += pruner.pagesKept() + pruner.pagesSkipped();
+    statistics.pageRunsSkipped += pruner.pagesSkipped();
+    return rows;
+  }
+
+  private GroupReader openGroup(int number) throws IOException {
+    List<PagePruner.Rows> rows = prune(number);
+    if (rows.isEmpty()) {
+      return null;
+    }
+    BlockMetaData block = footer.metadata().getBlocks().get(number);
+    boolean all = rows.size() == 1 && rows.get(0).to() - rows.get(0).from() == block.getRowCount();
+    PageReadStore pages;
+    if (all || fileSchema.getColumns().isEmpty()) {
+      pages = reader.readRowGroup(number);
+    } else {
+      for (ColumnChunkMetaData chunk : block.getColumns()) {
+        if (requested.containsPath(chunk.getPath().toArray())) {
+          input.check(chunk.getOffsetIndexReference());
+        }
+      }
+      RowRanges.Builder ranges = RowRanges.builder();
+      rows.forEach(run -> ranges.addSelectedRange(run.from(), run.to() - 1));
+      pages = reader.readFilteredRowGroup(number, ranges.build());
+    }
+    return new GroupReader(pages, rows, groupStart);
+  }
+
+  /** The chunks of leaves that are below no list or map, by field id. */
+  private Map<Integer, ColumnChunkMetaData> chunks(BlockMetaData block) {
+    Map<ColumnPath, Integer> ids = new HashMap<>();
+    collect(fileSchema, new ArrayList<>(), ids);
+    Map<Integer, ColumnChunkMetaData> chunks = new HashMap<>();
+    for (ColumnChunkMetaData chunk : block.getColumns()) {
+      Integer id = ids.get(chunk.getPath());
+      if (id != null) {
+        chunks.put(id, chunk);
+      }
+    }
+    return chunks;
+  }
+
+  private static void collect(GroupType group, List<String> above, Map<ColumnPath, Integer> ids) {
+    for (org.apache.parquet.schema.Type type : group.getFields()) {
+      List<String> path = new ArrayList<>(above);
+      path.add(type.getName());
+      if (type.isRepetition(org.apache.parquet.schema.Type.Repetition.REPEATED)) {
+        continue;
+      }
+      if (!type.isPrimitive()) {
+        collect(type.asGroupType(), path, ids);
+      } else if (type.getId() != null) {
+        ids.put(ColumnPath.get(path.toArray(String[]::new)), type.getId().intValue());
+      }
+    }
+  }
+
+  @Override
+  public void close() {
+    try {
+      reader.close();
+    } catch (IOException e) {
+      throw failed(e);
+    }
+  }
+
+  /** Batches of one row group. */
+  private final class GroupReader {
+    private final List<PagePruner.Rows> rows;
+    private final List<ColumnSource> sources = new ArrayList<>();
+    private final long start;
+    private int run;
+    private long nextRow;
+
+    GroupReader(PageReadStore pages, List<PagePruner.Rows> rows, long start) {
+      this.rows = rows;
+      this.start = start;
+      this.nextRow = rows.get(0).from();
+      ColumnSource.Context context =
+          new ColumnSource.Context(
+              new CheckedPages(pages),
+              fileSchema,
+              footer.metadata().getFileMetaData().getCreatedBy());
+      for (Field field : wanted.fields()) {
+        sources.add(ColumnSource.of(field, fileSchema, context));
+      }
+    }
+
+    Optional<Batch> next() {
+      while (run < rows.size() && nextRow == rows.get(run).to()) {
+        run++;
+        nextRow = run < rows.size() ? rows.get(run).from() : 0;
+      }
+      if (run == rows.size()) {
+        return Optional.empty();
+      }
+      int count = (int) Math.min(BATCH_ROWS, rows.get(run).to() - nextRow);
+      List<org.ysteron.data.Vector> vectors = new ArrayList<>();
+      for (ColumnSource source : sources) {
+        vectors.add(source.read(nextRow, count));
+      }
+      position = start + nextRow;
+      nextRow += count;
+      return Optional.of(new Batch(wanted, count, vectors));
+    }
+  }
+}

@@ -1,0 +1,162 @@
+package org.ysteron.internal.file;
+
+import java.nio.ByteBuffer;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeSet;
+import org.apache.parquet.hadoop.ParquetFileReader;
+import org.apache.parquet.hadoop.metadata.BlockMetaData;
+import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
+import org.apache.parquet.internal.column.columnindex.ColumnIndex;
+import org.apache.parquet.internal.column.columnindex.OffsetIndex;
+import org.roaringbitmap.PeekableIntIterator;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Field;
+import org.ysteron.data.Type;
+import org.ysteron.internal.column.ParquetTypes;
+import org.ysteron.internal.filter.ColumnRange;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.filter.Verdict;
+
+/**
+ * Finds the rows of a row group that can pass a filter, by the ranges of pages. Columns have pages
+ * of different lengths, so the row group is cut at every page boundary of every tested column, and
+ * each piece is tested with the pages that it lies in.
+ */
+final class PagePruner {
+  private static final int LONGEST_GAP = 2000;
+
+  private final long rows;
+  private final Map<Integer, Pages> columns = new HashMap<>();
+  private final TreeSet<Long> cuts = new TreeSet<>();
+  private long pagesKept;
+  private long pagesSkipped;
+
+  /** Rows from {@code from} to before {@code to}, counted in the row group. */
+  record Rows(long from, long to) {}
+
+  @SuppressWarnings("ArrayRecordComponent") // private, never compared
+  private record Pages(List<ColumnRange> ranges, long[] firstRows) {
+    ColumnRange at(long row) {
+      int at = java.util.Arrays.binarySearch(firstRows, row);
+      return ranges.get(at >= 0 ? at : -at - 2);
+    }
+  }
+
+  PagePruner(
+      ParquetFileReader reader,
+      VerifiedInput input,
+      BlockMetaData block,
+      Map<Integer, ColumnChunkMetaData> chunks,
+      Filter filter)
+      throws java.io.IOException {
+    this.rows = block.getRowCount();
+    cuts.add(0L);
+    for (Field field : filter.columns().values()) {
+      ColumnChunkMetaData chunk = chunks.get(field.id());
+      if (chunk == null || field.type().isNested()) {
+        continue;
+      }
+      input.check(chunk.getColumnIndexReference());
+      input.check(chunk.getOffsetIndexReference());
+      ColumnIndex index = reader.readColumnIndex(chunk);
+      OffsetIndex offsets = reader.readOffsetIndex(chunk);
+      if (index != null && offsets != null) {
+        Type type = ParquetTypes.held(chunk.getPrimitiveType(), field.type());
+        add(field, type, index, offsets);
+      }
+    }
+  }
+
+  /**
+   * The rows of a row group around some positions of the file, close ones joined: pages hold some
+   * thousand rows, so that a short gap costs less than another run.
+   */
+  static List<Rows> around(RoaringBitmap positions, long groupStart, long groupRows) {
+    List<Rows> runs = new ArrayList<>();
+    PeekableIntIterator next = positions.getIntIterator();
+    next.advanceIfNeeded((int) groupStart);
+    long from = -1;
+    long to = -1;
+    while (next.hasNext()) {
+      long row = next.next() - groupStart;
+      if (row >= groupRows) {
+        break;
+      }
+      if (from >= 0 && row - to > LONGEST_GAP) {
+        runs.add(new Rows(from, to));
+        from = -1;
+      }
+      from = from < 0 ? row : from;
+      to = row + 1;
+    }
+    if (from >= 0) {
+      runs.add(new Rows(from, to));
+    }
+    return runs;
+  }
+
+  private void add(Field field, Type type, ColumnIndex index, OffsetIndex offsets) {
+    int count = offsets.getPageCount();
+    long[] firstRows = new long[count];
+    List<ColumnRange> ranges = new ArrayList<>();
+    for (int page = 0; page < count; page++) {
+      firstRows[page] = offsets.getFirstRowIndex(page);
+      cuts.add(firstRows[page]);
+      ranges.add(range(type, index, page));
+    }
+    columns.put(field.id(), new Pages(ranges, firstRows));
+  }
+
+  private static ColumnRange range(Type type, ColumnIndex index, int page) {
+    long nulls = index.getNullCounts() == null ? -1 : index.getNullCounts().get(page);
+    if (index.getNullPages().get(page)) {
+      return ColumnRange.allNull(type, nulls);
+    }
+    ByteBuffer min = index.getMinValues().get(page);
+    ByteBuffer max = index.getMaxValues().get(page);
+    List<Long> nans = index.getNanCounts();
+    boolean nan = nans == null || page >= nans.size() || nans.get(page) > 0;
+    if (min.remaining() == 0 && !org.ysteron.internal.filter.Ordered.isBytes(type)) {
+      return ColumnRange.UNKNOWN;
+    }
+    return Bounds.of(type, nulls, min, max, nan);
+  }
+
+  /** The rows to read, in order, neighbours joined. */
+  List<Rows> prune(Filter filter, java.util.function.IntFunction<ColumnRange> chunkRange) {
+    List<Rows> kept = new ArrayList<>();
+    for (long from : cuts) {
+      Long next = cuts.higher(from);
+      long to = next == null ? rows : next;
+      Verdict verdict =
+          filter.test(
+              id -> {
+                Pages pages = columns.get(id);
+                return pages == null ? chunkRange.apply(id) : pages.at(from);
+              });
+      if (verdict == Verdict.NONE) {
+        pagesSkipped++;
+        continue;
+      }
+      pagesKept++;
+      int last = kept.size() - 1;
+      if (last >= 0 && kept.get(last).to == from) {
+        kept.set(last, new Rows(kept.get(last).from, to));
+      } else {
+        kept.add(new Rows(from, to));
+      }
+    }
+    return kept;
+  }
+
+  long pagesKept() {
+    return pagesKept;
+  }
+
+  long pagesSkipped() {
+    return pagesSkipped;
+  }
+}

@@ -1,0 +1,126 @@
+package org.ysteron.internal.filter;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.expr.Condition;
+
+/**
+ * A condition bound to a schema: columns are found by id, literals are in the columns' own domain,
+ * and negations are pushed down to the comparisons, so that the rows for which it is not true never
+ * need to be told apart into false and unknown. Immutable, safe for many threads.
+ */
+public final class Filter {
+  private final Condition condition;
+  private final BoundTest root;
+  private final BoundTest parts;
+  private final Map<Integer, Field> columns = new TreeMap<>();
+  private final Set<Integer> inStructs = new HashSet<>();
+
+  private Filter(Condition condition, BoundTest root, Schema schema, List<Grouping> groupings) {
+    this.condition = condition;
+    this.root = root;
+    this.parts = new PartTests(groupings).of(root);
+    root.collect(columns);
+    inStructs.addAll(columns.keySet());
+    schema.columns().forEach(column -> inStructs.remove(column.id()));
+  }
+
+  /**
+   * Binds a condition.
+   *
+   * @throws org.ysteron.error.NotFoundException when a column does not exist
+   * @throws org.ysteron.error.InvalidInputException when a literal does not fit its column
+   */
+  public static Filter bind(Condition condition, Schema schema) {
+    return bind(condition, schema, List.of());
+  }
+
+  /** Binds a condition on rows that are grouped into parts. */
+  public static Filter bind(Condition condition, Schema schema, List<Grouping> groupings) {
+    return new Filter(condition, new Binder(schema).bind(condition, false), schema, groupings);
+  }
+
+  /** The condition that was bound. */
+  public Condition condition() {
+    return condition;
+  }
+
+  /** The fields that are tested, by id. */
+  public Map<Integer, Field> columns() {
+    return columns;
+  }
+
+  /** Whether every row passes, whatever is in it. */
+  public boolean isTrivial() {
+    return root instanceof BoundTest.And and && and.parts().isEmpty();
+  }
+
+  /** What the ranges of some rows say of them. */
+  public Verdict test(Ranges ranges) {
+    return root.test(
+        id -> {
+          ColumnRange range = ranges.range(id);
+          Field field = columns.get(id);
+          ColumnRange told = range.withDefault(field.type(), field.addedDefault().orElse(null));
+          // A default counts where the struct is there; where it is null, so is the field.
+          return range.someAbsent() && inStructs.contains(id) ? told.orSomeNulls() : told;
+        });
+  }
+
+  /** What the ranges of files say of their rows, those of the parts they are in included. */
+  public Verdict testFiles(Ranges ranges) {
+    Verdict verdict = test(ranges);
+    return verdict == Verdict.SOME && excludesParts(ranges) ? Verdict.NONE : verdict;
+  }
+
+  /** Whether the parts that files are in rule out every row by themselves. */
+  public boolean excludesParts(Ranges ranges) {
+    return !PartTests.isAny(parts) && parts.test(ranges) == Verdict.NONE;
+  }
+
+  /** Whether the filter wants single values of columns, so that asking {@link #mayHold} helps. */
+  public boolean hasPoints() {
+    return root.hasPoints();
+  }
+
+  /** Whether any row may pass, by the single values that the filter wants. */
+  public boolean mayHold(Points points) {
+    return root.mayHold(points);
+  }
+
+  /** The columns whose ranges rule out every row by themselves. */
+  public List<String> excludedBy(Ranges ranges) {
+    List<String> names = new ArrayList<>();
+    for (Map.Entry<Integer, Field> column : columns.entrySet()) {
+      Verdict alone = test(id -> id == column.getKey() ? ranges.range(id) : ColumnRange.UNKNOWN);
+      if (alone == Verdict.NONE) {
+        names.add(column.getValue().name());
+      }
+    }
+    return names;
+  }
+
+  /**
+   * The rows of a batch for which the condition is true.
+   *
+   * @return bit {@code i & 63} of word {@code i >> 6} for row {@code i}; bits behind the last row
+   *     are zero
+   */
+  public long[] select(Batch batch) {
+    long[] selected = new long[(batch.size() + 63) >> 6];
+    root.select(batch, selected);
+    return selected;
+  }
+
+  @Override
+  public String toString() {
+    return condition.toString();
+  }
+}

@@ -1,0 +1,47 @@
+package org.ysteron.internal.form;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import org.ysteron.data.Schema;
+import org.ysteron.internal.filter.ConditionJson;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.json.JsonObject;
+import org.ysteron.option.Check;
+
+/** What a check is for a schema. */
+public final class Checks {
+  private Checks() {}
+
+  /** Passed by the rows that break it. */
+  public static Filter violation(Check check, Schema schema) {
+    return Filter.bind(check.condition().not(), schema);
+  }
+
+  /** The ids of its columns. */
+  public static Set<Integer> fieldIds(Check check, Schema schema) {
+    Set<Integer> ids = new TreeSet<>();
+    check.condition().columns().forEach(path -> ids.add(schema.find(path).id()));
+    return ids;
+  }
+
+  /** The same under the names of a later schema. */
+  static Check under(Check check, Schema before, Schema after) {
+    return new Check(
+        check.name(), check.condition().renamed(path -> after.pathOf(before.find(path).id())));
+  }
+
+  static Map<String, Object> toJson(Check check, Schema schema) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("name", check.name());
+    json.put("text", check.condition().toString());
+    json.put("condition", ConditionJson.toJson(check.condition(), schema));
+    return json;
+  }
+
+  static Check fromJson(JsonObject json, Schema schema) {
+    return new Check(
+        json.text("name"), ConditionJson.fromJson(json.object("condition").members(), schema));
+  }
+}

@@ -1,0 +1,7 @@
+/**
+ * Owns JSON of the lake's own pages, read strictly, and schemas in it. Its invariant: a member that
+ * is missing or of another kind is damage, with its name.
+ *
+ * <p>Uses data, error, text.
+ */
+package org.ysteron.internal.json;

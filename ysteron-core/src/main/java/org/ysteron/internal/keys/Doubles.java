@@ -1,0 +1,139 @@
+package org.ysteron.internal.keys;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Consumer;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Vector;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileSummary;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.report.KeySharer;
+
+/**
+ * Finds rows that share their primary key with another row, which can be where the table's setting
+ * does not have every write test keys. Reads the key columns twice, in parts of some million keys.
+ * For one thread.
+ */
+public final class Doubles {
+  private final ReadContext context;
+  private final VersionPage table;
+  private final Schema key;
+  private final int keySize;
+
+  private Doubles(ReadContext context, VersionPage table) {
+    this.context = context;
+    this.table = table;
+    List<Field> columns = new ArrayList<>();
+    for (int id : table.schema().keyIds()) {
+      columns.add(table.schema().field(id).orElseThrow());
+    }
+    this.key = Schema.stored(columns, List.of(), table.schema().lastId());
+    this.keySize = columns.size();
+  }
+
+  /**
+   * The rows, those of one key behind one another, in the order of their serials.
+   *
+   * @param most so many keys at most
+   * @throws InvalidInputException when the table has no primary key
+   */
+  public static List<KeySharer> of(ReadContext context, VersionPage table, int most) {
+    if (table.schema().key().isEmpty()) {
+      throw new InvalidInputException(
+          "Table %s has no primary key, so that no rows share one.".formatted(table.name()));
+    }
+    Doubles doubles = new Doubles(context, table);
+    int parts = (int) (table.record().totals().rows() / KeyIndex.most()) + 1;
+    List<KeySharer> found = new ArrayList<>();
+    int keys = 0;
+    for (int part = 0; part < parts && keys < most; part++) {
+      Map<Integer, List<KeySharer>> byKey = doubles.part(part, parts, most - keys);
+      keys += byKey.size();
+      byKey.values().forEach(found::addAll);
+    }
+    return found;
+  }
+
+  private Map<Integer, List<KeySharer>> part(int part, int parts, int most) {
+    KeyIndex all = new KeyIndex(table.schema().keyIds(), 1 << 16);
+    KeyIndex shared = new KeyIndex(table.schema().keyIds(), 16);
+    KeyScan keys = new KeyScan(context, table, KeyScan.everything(table));
+    each(
+        file ->
+            keys.keys(
+                file,
+                all.fieldIds(),
+                part,
+                parts,
+                (hash, quick) -> {
+                  if (all.putIfAbsent(hash.first(), hash.second(), 0) >= 0
+                      && shared.size() < most) {
+                    shared.putIfAbsent(hash.first(), hash.second(), shared.size());
+                  }
+                }));
+    Map<Integer, List<KeySharer>> byKey = new LinkedHashMap<>();
+    if (shared.size() > 0) {
+      each(file -> take(file, shared, byKey));
+      byKey.values().forEach(rows -> rows.sort(Comparator.comparingLong(KeySharer::serial)));
+    }
+    return byKey;
+  }
+
+  private void take(FileEntry file, KeyIndex shared, Map<Integer, List<KeySharer>> byKey) {
+    try (FileScan scan = FileScan.all(context, table, file, HiddenColumns.with(key))) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        take(file, scan, batch.get(), shared, byKey);
+        batch = scan.next();
+      }
+    }
+  }
+
+  private void take(
+      FileEntry file,
+      FileScan scan,
+      Batch batch,
+      KeyIndex shared,
+      Map<Integer, List<KeySharer>> byKey) {
+    KeyHash hash = new KeyHash();
+    Vector[] columns = batch.vectors().subList(0, keySize).toArray(new Vector[0]);
+    Vector serials = batch.vectors().get(keySize);
+    Vector births = batch.vectors().get(keySize + 1);
+    for (int i = 0; i < batch.size(); i++) {
+      int at = hash.hash(columns, i) ? shared.find(hash.first(), hash.second()) : -1;
+      if (at >= 0) {
+        Object[] values = new Object[keySize];
+        for (int c = 0; c < keySize; c++) {
+          values[c] = columns[c].get(i);
+        }
+        byKey
+            .computeIfAbsent(at, k -> new ArrayList<>())
+            .add(
+                new KeySharer(
+                    Row.of(key.struct(), values),
+                    file.serial(serials, i, scan.position(i)),
+                    file.birth(births, i)));
+      }
+    }
+  }
+
+  private void each(Consumer<FileEntry> visitor) {
+    TreeCursor<FileEntry, FileSummary> files = table.fileTree(context.pages()).cursor();
+    while (files.next()) {
+      visitor.accept(files.value());
+    }
+  }
+}

@@ -1,0 +1,151 @@
+package org.ysteron.internal.keys;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Vector;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.VersionPage;
+
+/**
+ * Reads the key columns of data files, and no others, and looks each row up. For one thread.
+ *
+ * <p>Which files, row groups and pages can hold one of the keys at all is found by a filter first:
+ * by ranges, then by bloom filters.
+ */
+public final class KeyScan {
+  /** With a key for so many rows, nearly every page has one, and looking which have not is vain. */
+  private static final long CROWDED = 1000;
+
+  private final ReadContext context;
+  private final VersionPage table;
+  private final Filter filter;
+
+  public KeyScan(ReadContext context, VersionPage table, Filter filter) {
+    this.context = context;
+    this.table = table;
+    this.filter = filter;
+  }
+
+  /** Takes rows whose key is in the index. */
+  @FunctionalInterface
+  public interface Visitor {
+    /**
+     * A row.
+     *
+     * @param found what the index has under its key, or -1
+     * @param hash the first half of the hash of its key; 0 when a value of it is null
+     * @param position its position in the file
+     * @param serial its serial
+     */
+    void row(int found, long hash, int position, long serial);
+  }
+
+  /** Whether a file has a row that counts, of some or of all, with one of the keys. */
+  public boolean holdsOne(FileEntry file, KeyIndex keys, Optional<RoaringBitmap> among) {
+    boolean[] found = {false};
+    scan(
+        file,
+        keys,
+        (row, hash, position, serial) ->
+            found[0] |= among.isEmpty() || among.get().contains(position));
+    return found[0];
+  }
+
+  /** Visits the rows of a file that count and have one of the keys. */
+  public void scan(FileEntry file, KeyIndex keys, Visitor visitor) {
+    scan(file, keys, false, visitor);
+  }
+
+  /** Visits all rows of a file that count. */
+  public void scanAll(FileEntry file, KeyIndex keys, Visitor visitor) {
+    scan(file, keys, true, visitor);
+  }
+
+  private void scan(FileEntry file, KeyIndex keys, boolean all, Visitor visitor) {
+    List<Field> columns = columns(keys.fieldIds());
+    int keySize = columns.size();
+    if (file.tellsSerials()) {
+      columns.add(HiddenColumns.serial(table.schema()));
+    }
+    Schema wanted = Schema.stored(columns, List.of(), table.schema().lastId());
+    KeyHash hash = new KeyHash();
+    boolean crowded = keys.size() * CROWDED > file.rows();
+    Filter skips = all || crowded ? everything(table) : filter;
+    try (FileScan scan = FileScan.pruned(context, table, file, wanted, skips)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        Vector[] key = batch.get().vectors().subList(0, keySize).toArray(new Vector[0]);
+        for (int i = 0; i < batch.get().size(); i++) {
+          if (!all && !keys.mayHave(KeyHash.quick(key, i))) {
+            continue;
+          }
+          boolean known = hash.hash(key, i);
+          int found = known ? keys.find(hash.first(), hash.second()) : -1;
+          if (found >= 0 || all) {
+            int position = scan.position(i);
+            long serial = serial(file, batch.get(), keySize, i, position);
+            visitor.row(found, known ? hash.first() : 0, position, serial);
+          }
+        }
+        batch = scan.next();
+      }
+    }
+  }
+
+  /** Takes the keys of rows. */
+  @FunctionalInterface
+  public interface KeyVisitor {
+    void key(KeyHash hash, long quick);
+  }
+
+  /**
+   * Visits the keys of one part, by hash, of the rows of a file that count, but for those with a
+   * null in them.
+   */
+  public void keys(
+      FileEntry file, List<Integer> fieldIds, int part, int parts, KeyVisitor visitor) {
+    Schema wanted = Schema.stored(columns(fieldIds), List.of(), table.schema().lastId());
+    KeyHash hash = new KeyHash();
+    try (FileScan scan = FileScan.all(context, table, file, wanted)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        Vector[] key = batch.get().vectors().toArray(new Vector[0]);
+        for (int i = 0; i < batch.get().size(); i++) {
+          if (hash.hash(key, i) && Long.remainderUnsigned(hash.second(), parts) == part) {
+            visitor.key(hash, KeyHash.quick(key, i));
+          }
+        }
+        batch = scan.next();
+      }
+    }
+  }
+
+  private List<Field> columns(List<Integer> fieldIds) {
+    List<Field> columns = new ArrayList<>();
+    for (int id : fieldIds) {
+      columns.add(table.schema().field(id).orElseThrow());
+    }
+    return columns;
+  }
+
+  private static long serial(FileEntry file, Batch batch, int column, int row, int position) {
+    return column == batch.vectors().size()
+        ? file.numbers().firstSerial() + position
+        : file.serial(batch.vectors().get(column), row, position);
+  }
+
+  /** A filter that every row passes. */
+  public static Filter everything(VersionPage table) {
+    return Filter.bind(Condition.all(), table.schema());
+  }
+}

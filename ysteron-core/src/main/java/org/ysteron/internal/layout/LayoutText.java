@@ -1,0 +1,280 @@
+package org.ysteron.internal.layout;
+
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Set;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.data.ValueText;
+import org.ysteron.data.Values;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.filter.Ordered;
+import org.ysteron.internal.text.Decimals;
+import org.ysteron.option.LayoutPlan;
+
+/** Reads the rules of a {@link LayoutPlan} by the columns of a schema. */
+public final class LayoutText {
+  private static final int MOST_HASHED = 100_000;
+
+  /** A word, a path whose names may be in quotes, and the rest. */
+  private static final Pattern START =
+      Pattern.compile("\\s*(\\w+)\\s+((?:\"(?:[^\"]|\"\")*+\"|[^\\s\"(,])++)(.*)", Pattern.DOTALL);
+
+  private final String text;
+  private final Schema schema;
+  private final Tokens tokens;
+  private final String kind;
+  private final String path;
+
+  LayoutText(String text, Schema schema) {
+    this.text = text;
+    this.schema = schema;
+    Matcher start = START.matcher(text);
+    boolean starts = start.matches();
+    this.kind = starts ? start.group(1) : "";
+    this.path = starts ? start.group(2) : "";
+    this.tokens = new Tokens(starts ? start.group(3) : "");
+  }
+
+  PartitionRule parse() {
+    if (path.isEmpty()) {
+      throw wrong("it starts with range, list or hash, and the path of a column");
+    }
+    Field field = leaf(schema, path);
+    PartitionRule rule =
+        switch (kind.toLowerCase(java.util.Locale.ROOT)) {
+          case "range" -> range(field);
+          case "list" -> list(field);
+          case "hash" -> hash(field);
+          default -> throw wrong("it starts with range, list or hash");
+        };
+    if (next() != Tokens.END) {
+      throw wrong("nothing may follow its end");
+    }
+    return rule;
+  }
+
+  private PartitionRule range(Field field) {
+    String how = word("every or at");
+    if (how.equalsIgnoreCase("at")) {
+      List<Object> bounds = values(field.type());
+      for (int i = 1; i < bounds.size(); i++) {
+        if (compare(bounds.get(i - 1), bounds.get(i), field.type()) >= 0) {
+          throw wrong("its bounds must ascend");
+        }
+      }
+      return new PartitionRule.At(field.id(), field.type(), bounds);
+    }
+    if (!how.equalsIgnoreCase("every")) {
+      throw wrong("a range goes on with every or at");
+    }
+    long step = number(Integer.MAX_VALUE);
+    Type type = field.type();
+    if (next() == Tokens.END) {
+      tokens.pushBack();
+      boolean numeric =
+          type instanceof Type.Decimal
+              || type == Types.INTEGER
+              || type == Types.BIGINT
+              || Ordered.isFloating(type);
+      if (!numeric) {
+        throw wrong("column %s is %s and needs a unit or bounds".formatted(field.name(), type));
+      }
+      return new PartitionRule.Every(field.id(), step, ChronoUnit.FOREVER);
+    }
+    ChronoUnit unit = tokens.sval == null ? null : PartitionRule.unit(tokens.sval);
+    if (unit == null) {
+      throw wrong("a step is of years, months, days, hours or minutes, or a plain number");
+    }
+    boolean fine = unit == ChronoUnit.HOURS || unit == ChronoUnit.MINUTES;
+    boolean fits =
+        type == Types.TIMESTAMP
+            || type == Types.INSTANT
+            || (type == Types.DATE && !fine)
+            || (type == Types.TIME && fine);
+    if (!fits) {
+      throw wrong("column %s is %s, which has no %s".formatted(field.name(), type, tokens.sval));
+    }
+    return new PartitionRule.Every(field.id(), step, unit);
+  }
+
+  private static int compare(Object a, Object b, Type type) {
+    return Ordered.isBytes(type)
+        ? Ordered.compare(Values.toBytes(a, type), Values.toBytes(b, type))
+        : Long.compare(Ordered.ofValue(a, type), Ordered.ofValue(b, type));
+  }
+
+  private PartitionRule list(Field field) {
+    if (next() == Tokens.END) {
+      tokens.pushBack();
+      return new PartitionRule.EachValue(field.id());
+    }
+    if (tokens.sval == null || !tokens.sval.equalsIgnoreCase("of")) {
+      throw wrong("a list ends there, or goes on with of and groups in parentheses");
+    }
+    List<List<Object>> groups = new ArrayList<>();
+    Set<Object> seen = new HashSet<>();
+    do {
+      expect('(');
+      List<Object> group = values(field.type());
+      expect(')');
+      for (Object value : group) {
+        if (!seen.add(value)) {
+          throw wrong(Values.show(value) + " is in it twice");
+        }
+      }
+      groups.add(group);
+    } while (next() == ',');
+    tokens.pushBack();
+    return new PartitionRule.Groups(field.id(), field.type(), groups);
+  }
+
+  private PartitionRule hash(Field field) {
+    if (!word("into").equalsIgnoreCase("into")) {
+      throw wrong("a hash goes on with into and a number of parts");
+    }
+    return new PartitionRule.Hash(field.id(), (int) number(MOST_HASHED));
+  }
+
+  private List<Object> values(Type type) {
+    List<Object> values = new ArrayList<>();
+    do {
+      int token = next();
+      if (token != Tokens.TEXT && token != Tokens.WORD) {
+        throw wrong("there is a value missing");
+      }
+      try {
+        values.add(ValueText.parse(tokens.sval, type));
+      } catch (InvalidInputException e) {
+        throw wrong(e.getMessage());
+      }
+    } while (next() == ',');
+    tokens.pushBack();
+    return values;
+  }
+
+  private long number(long most) {
+    try {
+      long number = Decimals.parse(word("a number")).longValueExact();
+      if (number >= 1 && number <= most) {
+        return number;
+      }
+    } catch (ArithmeticException | NumberFormatException e) {
+      throw wrong("it needs a whole number there: " + e.getMessage());
+    }
+    throw wrong("its number is from 1 to " + most);
+  }
+
+  private void expect(char wanted) {
+    if (next() != wanted) {
+      throw wrong("there is a " + wanted + " missing");
+    }
+  }
+
+  private String word(String what) {
+    if (next() != Tokens.WORD) {
+      throw wrong("it lacks " + what);
+    }
+    return tokens.sval;
+  }
+
+  private int next() {
+    return tokens.next();
+  }
+
+  private InvalidInputException wrong(String what) {
+    return new InvalidInputException(
+        "The partition rule \"%s\" cannot be used: %s. Rules are, for example: range taken_at every 1 month; range name at 'F', 'M'; list harbour; list harbour of ('a', 'b'), ('c'); hash gauge_id into 16."
+            .formatted(text, what));
+  }
+
+  /**
+   * The layout that a plan means, by the columns of a schema.
+   *
+   * @throws InvalidInputException when a rule cannot be read or does not fit its column
+   */
+  public static Layout bind(LayoutPlan plan, Schema schema) {
+    if (plan.rules().size() > Layout.MOST_RULES) {
+      throw new InvalidInputException(
+          "A layout of %d partition rules is too much; the limit is %d."
+              .formatted(plan.rules().size(), Layout.MOST_RULES));
+    }
+    List<PartitionRule> bound = new ArrayList<>();
+    for (String rule : plan.rules()) {
+      bound.add(new LayoutText(rule, schema).parse());
+    }
+    List<Layout.SortColumn> columns = new ArrayList<>();
+    Set<Integer> seen = new HashSet<>();
+    for (String column : plan.sort()) {
+      boolean descending =
+          column.strip().toLowerCase(java.util.Locale.ROOT).endsWith(" descending");
+      String path = descending ? column.strip().substring(0, column.strip().length() - 11) : column;
+      Field field = leaf(schema, path.strip());
+      if (!seen.add(field.id())) {
+        throw new InvalidInputException("The layout sorts by column " + path.strip() + " twice.");
+      }
+      columns.add(new Layout.SortColumn(field.id(), descending));
+    }
+    return new Layout(bound, columns);
+  }
+
+  private static Field leaf(Schema schema, String path) {
+    List<Field> along = schema.resolve(path);
+    Field field = along.get(along.size() - 1);
+    if (field.type().isNested()) {
+      throw new InvalidInputException(
+          "Column %s is %s; a layout goes by columns of single values, such as a field inside."
+              .formatted(path, field.type()));
+    }
+    return field;
+  }
+
+  /** Words, texts in single quotes (of bytes, with an X before them), and other characters. */
+  private static final class Tokens {
+    static final int END = -1;
+    static final int WORD = 'w';
+    static final int TEXT = '\'';
+
+    private static final Pattern TOKEN =
+        Pattern.compile("[Xx]?'((?:[^']|'')*+)'|([^\\s'(),]++)|(\\S)");
+
+    private final Matcher matcher;
+    private int kind;
+    private boolean again;
+    private String sval;
+
+    Tokens(String text) {
+      this.matcher = TOKEN.matcher(text);
+    }
+
+    int next() {
+      if (again) {
+        again = false;
+        return kind;
+      }
+      sval = null;
+      if (!matcher.find()) {
+        kind = END;
+      } else if (matcher.group(1) != null) {
+        kind = TEXT;
+        sval = matcher.group(1).replace("''", "'");
+      } else if (matcher.group(2) != null) {
+        kind = WORD;
+        sval = matcher.group(2);
+      } else {
+        kind = matcher.group(3).charAt(0);
+      }
+      return kind;
+    }
+
+    void pushBack() {
+      again = true;
+    }
+  }
+}

@@ -1,0 +1,151 @@
+package org.ysteron.internal.read;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import org.ysteron.data.Type;
+import org.ysteron.internal.file.DataFileReader;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.filter.Ranges;
+import org.ysteron.internal.layout.Layout;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileFormat;
+import org.ysteron.internal.table.FileSummary;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.PageTree;
+import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.report.Explanation;
+
+/** Says what a scan would read and skip, and why. For one thread, once. */
+public final class Explainer {
+  private final ReadContext context;
+  private final VersionPage table;
+  private final Filter filter;
+  private final Map<Long, Long> readByLayout = new TreeMap<>();
+  private long filesWhole;
+  private long filesFiltered;
+  private long bytes;
+  private long rows;
+  private long groups;
+  private long groupsSkipped;
+  private long runs;
+  private long runsSkipped;
+
+  private Explainer(ReadContext context, VersionPage table, Filter filter) {
+    this.context = context;
+    this.table = table;
+    this.filter = filter;
+  }
+
+  /** Plans a scan and looks at the row groups and page indexes of the files it leaves. */
+  public static Explanation explain(ReadContext context, VersionPage table, Filter filter) {
+    return new Explainer(context, table, filter).explain();
+  }
+
+  private Explanation explain() {
+    long pagesBefore = context.pages().pagesRead();
+    ScanPlan plan = new ScanPlan(table, filter, context.pages());
+    for (Optional<ScanPlan.Task> task = plan.next(); task.isPresent(); task = plan.next()) {
+      look(task.get());
+    }
+    long pagesRead = context.pages().pagesRead() - pagesBefore;
+    return new Explanation(
+        table.name(),
+        table.version(),
+        filter.toString(),
+        table.files().count(),
+        plan.skippedBelow(),
+        plan.skippedSubtrees(),
+        plan.skippedFiles(),
+        reasons(),
+        filesWhole,
+        filesFiltered,
+        bytes,
+        rows,
+        groups,
+        groupsSkipped,
+        runs,
+        runsSkipped,
+        pagesRead,
+        layouts());
+  }
+
+  private void look(ScanPlan.Task task) {
+    readByLayout.merge(task.entry().numbers().layout(), 1L, Long::sum);
+    bytes += task.entry().size();
+    rows += task.entry().rows();
+    if (task.filtered()) {
+      filesFiltered++;
+      lookInside(task);
+    } else {
+      filesWhole++;
+    }
+  }
+
+  private void lookInside(ScanPlan.Task task) {
+    Type.Struct nothing = new Type.Struct(List.of());
+    try (DataFileReader reader =
+        new DataFileReader(
+            context.store(), task.file(), table.id(), nothing, filter, context.footers())) {
+      DataFileReader.Statistics inside = reader.explain();
+      groups += inside.groups();
+      groupsSkipped += inside.groupsSkipped();
+      runs += inside.pageRuns();
+      runsSkipped += inside.pageRunsSkipped();
+    }
+  }
+
+  private List<Explanation.OfLayout> layouts() {
+    Map<Long, Layout> all = table.layouts(context.pages());
+    if (all.size() == 1 && table.form().layout().rules().isEmpty()) {
+      return List.of();
+    }
+    List<Explanation.OfLayout> layouts = new ArrayList<>();
+    all.forEach(
+        (number, layout) -> {
+          long files = table.filesOfLayout(number, context.pages());
+          if (files > 0) {
+            String text = layout.text(table.schema());
+            long read = readByLayout.getOrDefault(number, 0L);
+            layouts.add(new Explanation.OfLayout(number, text, files, read));
+          }
+        });
+    return layouts;
+  }
+
+  /** Walks the tree again, asking of all that is ruled out which columns do it alone. */
+  private Map<String, Long> reasons() {
+    Map<String, Long> reasons = new TreeMap<>();
+    if (filter.isTrivial()) {
+      return reasons;
+    }
+    PageTree<FileEntry, FileSummary> tree = table.fileTree(context.pages());
+    TreeCursor<FileEntry, FileSummary> cursor =
+        tree.cursor(
+            summary -> {
+              List<String> columns = excludedBy(summary);
+              columns.forEach(column -> reasons.merge(column + " (subtrees)", 1L, Long::sum));
+              return columns.isEmpty();
+            },
+            (leaf, at) -> {
+              List<String> columns = excludedBy(FileFormat.rangesAt(leaf, at));
+              columns.forEach(column -> reasons.merge(column, 1L, Long::sum));
+              return false;
+            });
+    while (cursor.next()) {
+      throw new IllegalStateException("no entry passes here");
+    }
+    return new LinkedHashMap<>(reasons);
+  }
+
+  private List<String> excludedBy(Ranges ranges) {
+    List<String> columns = filter.excludedBy(ranges);
+    if (columns.isEmpty() && filter.excludesParts(ranges)) {
+      return List.of("partition");
+    }
+    return columns;
+  }
+}

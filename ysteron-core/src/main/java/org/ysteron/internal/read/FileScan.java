@@ -1,0 +1,234 @@
+package org.ysteron.internal.read;
+
+import java.util.ArrayList;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import org.roaringbitmap.PeekableIntIterator;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+import org.ysteron.error.DamagedException;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.file.DataFileReader;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.rows.Gather;
+import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.VersionPage;
+
+/**
+ * The rows of one file that count and pass, in the columns wanted, and where in the file they are.
+ * {@link HiddenColumns} may be among those wanted. For one thread.
+ */
+public final class FileScan implements BatchSource {
+  private final ReadContext context;
+  private final VersionPage table;
+  private final ScanPlan.Task task;
+  private final Schema wanted;
+  private final Filter filter;
+  private final boolean narrow;
+  private final Schema fetched;
+  private final RoaringBitmap only;
+  private final PeekableIntIterator masked;
+  private Filter pruner;
+  private DataFileReader reader;
+  private long first;
+  private long[] selected;
+  private int[] positions;
+
+  /** All rows that pass. */
+  public FileScan(
+      ReadContext context, VersionPage table, ScanPlan.Task task, Schema wanted, Filter filter) {
+    this(context, table, task, wanted, filter, null);
+  }
+
+  /** All rows of a file that count. */
+  public static FileScan all(
+      ReadContext context, VersionPage table, FileEntry entry, Schema wanted) {
+    return pruned(context, table, entry, wanted, Filter.bind(Condition.all(), table.schema()));
+  }
+
+  /** The rows at some positions, whichever they are; no filter is applied to them. */
+  public static FileScan at(
+      ReadContext context, VersionPage table, FileEntry entry, Schema wanted, RoaringBitmap rows) {
+    Filter all = Filter.bind(Condition.all(), table.schema());
+    ScanPlan.Task task = new ScanPlan.Task(entry, ScanPlan.dataFile(table, entry), false);
+    return new FileScan(context, table, task, wanted, all, rows);
+  }
+
+  /** The rows that are left when a filter has skipped what it can; it is not applied to them. */
+  public static FileScan pruned(
+      ReadContext context, VersionPage table, FileEntry entry, Schema wanted, Filter filter) {
+    ScanPlan.Task task = new ScanPlan.Task(entry, ScanPlan.dataFile(table, entry), false);
+    FileScan scan = new FileScan(context, table, task, wanted, filter, null);
+    scan.pruner = filter;
+    return scan;
+  }
+
+  private FileScan(
+      ReadContext context,
+      VersionPage table,
+      ScanPlan.Task task,
+      Schema wanted,
+      Filter filter,
+      RoaringBitmap only) {
+    this.only = only;
+    this.masked =
+        task.entry().mask().isEmpty()
+            ? null
+            : task.entry().maskedPositions(context.pages()).getIntIterator();
+    this.context = context;
+    this.table = table;
+    this.task = task;
+    this.wanted = wanted;
+    this.filter = task.filtered() ? filter : Filter.bind(Condition.all(), table.schema());
+    this.pruner = this.filter;
+    this.fetched = task.filtered() ? withTested(table.schema(), wanted, filter) : wanted;
+    this.narrow = !fetched.columns().equals(wanted.columns());
+  }
+
+  /** The wanted columns and, behind them, the whole columns that the filter tests beside them. */
+  private static Schema withTested(Schema schema, Schema wanted, Filter filter) {
+    Set<Integer> whole = new LinkedHashSet<>();
+    for (Field column : schema.columns()) {
+      if (contains(column, filter)) {
+        whole.add(column.id());
+      }
+    }
+    List<Field> fields = new ArrayList<>();
+    for (Field column : wanted.columns()) {
+      Field full = schema.field(column.id()).orElse(column);
+      fields.add(whole.remove(column.id()) ? full : column);
+    }
+    for (int id : whole) {
+      fields.add(schema.field(id).orElseThrow());
+    }
+    return Schema.stored(fields, List.of(), schema.lastId());
+  }
+
+  private static boolean contains(Field field, Filter filter) {
+    if (filter.columns().containsKey(field.id())) {
+      return true;
+    }
+    return field.type() instanceof Type.Struct struct
+        && struct.fields().stream().anyMatch(inner -> contains(inner, filter));
+  }
+
+  @Override
+  public Optional<Batch> next() {
+    try {
+      return read();
+    } catch (DamagedException e) {
+      throw new DamagedException(
+          "Table %s, version %d, file %d: %s"
+              .formatted(
+                  table.name(), table.version(), task.entry().numbers().number(), e.getMessage()),
+          e);
+    }
+  }
+
+  private Optional<Batch> read() {
+    if (reader == null) {
+      reader =
+          new DataFileReader(
+              context.store(),
+              task.file(),
+              table.id(),
+              fetched.struct(),
+              pruner,
+              context.footers(),
+              only);
+    }
+    while (true) {
+      Optional<Batch> batch = reader.next();
+      if (batch.isEmpty()) {
+        return batch;
+      }
+      first = reader.position();
+      selected = null;
+      if (!task.filtered() && masked == null && only == null) {
+        return batch;
+      }
+      Batch passing = select(batch.get());
+      if (passing.size() > 0) {
+        return Optional.of(passing);
+      }
+    }
+  }
+
+  /** The position in the file of a row of the batch that was read last. */
+  public int position(int row) {
+    if (selected == null) {
+      return (int) first + row;
+    }
+    if (positions == null) {
+      positions = Gather.positions(selected);
+    }
+    return (int) first + positions[row];
+  }
+
+  private long[] passing(Batch batch) {
+    if (only != null) {
+      long[] bits = new long[(batch.size() + 63) >> 6];
+      PeekableIntIterator next = only.getIntIterator();
+      next.advanceIfNeeded((int) first);
+      while (next.hasNext() && next.peekNext() < first + batch.size()) {
+        int row = (int) (next.next() - first);
+        bits[row >> 6] |= 1L << row;
+      }
+      return bits;
+    }
+    return filter.select(batch);
+  }
+
+  private void unmask(long[] bits, int size) {
+    masked.advanceIfNeeded((int) first);
+    while (masked.hasNext() && masked.peekNext() < first + size) {
+      int row = (int) (masked.next() - first);
+      bits[row >> 6] &= ~(1L << row);
+    }
+  }
+
+  private Batch select(Batch batch) {
+    selected = passing(batch);
+    positions = null;
+    if (masked != null) {
+      unmask(selected, batch.size());
+    }
+    Batch passing = Gather.keep(batch, selected);
+    if (!narrow) {
+      return passing;
+    }
+    List<Vector> vectors = new ArrayList<>();
+    for (int i = 0; i < wanted.columns().size(); i++) {
+      vectors.add(narrow(passing.vectors().get(i), wanted.columns().get(i).type()));
+    }
+    return new Batch(wanted.struct(), passing.size(), vectors);
+  }
+
+  /** Takes the fields of a struct away that were read for the filter only. */
+  private static Vector narrow(Vector vector, Type type) {
+    if (vector.type().equals(type) || !(vector instanceof Vector.OfStruct struct)) {
+      return vector;
+    }
+    Type.Struct full = (Type.Struct) struct.type();
+    List<Vector> inner = new ArrayList<>();
+    for (Field field : ((Type.Struct) type).fields()) {
+      int at = full.indexOf(field.name());
+      inner.add(narrow(struct.fields().get(at), field.type()));
+    }
+    return new Vector.OfStruct(type, struct.size(), inner, struct.nulls());
+  }
+
+  @Override
+  public void close() {
+    if (reader != null) {
+      reader.close();
+    }
+  }
+}

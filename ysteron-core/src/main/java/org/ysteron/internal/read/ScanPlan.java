@@ -1,0 +1,78 @@
+package org.ysteron.internal.read;
+
+import java.util.Optional;
+import org.ysteron.data.Schema;
+import org.ysteron.internal.file.DataFile;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.filter.Verdict;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileSummary;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.TreeCursor;
+
+/**
+ * Finds the data files that may hold rows that pass, one after the other, reading only those pages
+ * of the file tree that ranges do not rule out. For one thread.
+ */
+public final class ScanPlan {
+  private final VersionPage table;
+  private final Filter filter;
+  private final TreeCursor<FileEntry, FileSummary> cursor;
+
+  /**
+   * One file to read.
+   *
+   * @param entry what the table knows of it
+   * @param file how to open it
+   * @param filtered whether rows of it may not pass, so that each is to be tested
+   */
+  public record Task(FileEntry entry, DataFile file, boolean filtered) {}
+
+  /** Plans a scan of a version. */
+  public ScanPlan(VersionPage table, Filter filter, PageStore pages) {
+    this.table = table;
+    this.filter = filter;
+    this.cursor = filter.isTrivial() ? table.fileTree(pages).cursor() : table.files(filter, pages);
+  }
+
+  /** The next file; empty at the end. */
+  public Optional<Task> next() {
+    if (!cursor.next()) {
+      return Optional.empty();
+    }
+    FileEntry entry = cursor.value();
+    boolean filtered = !filter.isTrivial() && filter.test(entry) != Verdict.ALL;
+    return Optional.of(new Task(entry, dataFile(table, entry), filtered));
+  }
+
+  /** How to open a file of a table. */
+  public static DataFile dataFile(VersionPage table, FileEntry entry) {
+    return new DataFile(
+        entry.objectName(table.id()),
+        entry.size(),
+        entry.rows(),
+        entry.numbers().footerLength(),
+        entry.footerHash(),
+        entry.fieldIds());
+  }
+
+  Schema schema() {
+    return table.schema();
+  }
+
+  /** Subtrees skipped so far. */
+  public long skippedSubtrees() {
+    return cursor.skippedSubtrees();
+  }
+
+  /** Files in skipped subtrees. */
+  public long skippedBelow() {
+    return cursor.skippedBelow();
+  }
+
+  /** Files skipped by their own ranges. */
+  public long skippedFiles() {
+    return cursor.skippedEntries();
+  }
+}

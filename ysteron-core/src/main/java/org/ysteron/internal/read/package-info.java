@@ -1,0 +1,8 @@
+/**
+ * Owns reading: which files, row groups and pages a condition leaves, and their rows as batches.
+ * Its invariants: what is skipped cannot hold a row that passes, and at most as many files are open
+ * as there are threads.
+ *
+ * <p>Uses data, error, expr, file, filter, layout, report, rows, store, table, tree, work.
+ */
+package org.ysteron.internal.read;

@@ -1,0 +1,81 @@
+package org.ysteron.internal.statement;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Predicate;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.read.ScanPlan;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.StagedFile;
+import org.ysteron.internal.transact.Effect;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.transact.Touch;
+import org.ysteron.internal.write.TableWriter;
+import org.ysteron.report.ChangeReport;
+
+/**
+ * Moves rows to new files by the newest layout; no row changes. Whole files are moved, some hundred
+ * megabytes of them together, so that rows that belong together come together.
+ */
+public final class RowRewrite {
+  private static final long MOST_BYTES = 512L << 20;
+
+  private RowRewrite() {}
+
+  /**
+   * Rewrites files.
+   *
+   * @param condition of those files that may hold rows for which it is true
+   * @param among only of files that pass it
+   */
+  public static ChangeReport run(
+      TableChange table, Condition condition, Predicate<FileEntry> among) {
+    Filter filter = table.draft().filter(condition, table.context().pages());
+    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context().pages());
+    List<List<FileEntry>> groups = new ArrayList<>();
+    long bytes = MOST_BYTES;
+    Optional<ScanPlan.Task> task = plan.next();
+    while (task.isPresent()) {
+      FileEntry file = task.get().entry();
+      if (among.test(file)) {
+        if (bytes >= MOST_BYTES) {
+          groups.add(new ArrayList<>());
+          bytes = 0;
+        }
+        groups.get(groups.size() - 1).add(file);
+        bytes += file.size();
+      }
+      task = plan.next();
+    }
+    List<StagedFile> moved = new ArrayList<>();
+    List<Touch> touches = new ArrayList<>();
+    long written = 0;
+    for (List<FileEntry> group : groups) {
+      moved.addAll(move(table, group));
+      for (FileEntry file : group) {
+        // Of a file of this transaction nothing is left; nobody else's removals can follow it.
+        RoaringBitmap gone = table.isOwn(file) ? table.live(file) : new RoaringBitmap();
+        touches.add(new Touch(file, gone, true));
+      }
+    }
+    for (StagedFile file : moved) {
+      written += file.size();
+    }
+    if (!touches.isEmpty()) {
+      Effect effect = new Effect("rewrite", moved, touches, List.of());
+      table.take(effect, table.after(effect));
+    }
+    return new ChangeReport(0, 0, 0, 0, 0, 0, touches.size(), moved.size(), written);
+  }
+
+  private static List<StagedFile> move(TableChange table, List<FileEntry> files) {
+    TableWriter writer = table.movingWriter();
+    for (FileEntry file : files) {
+      Touching.move(table, file, table.live(file), writer);
+    }
+    return Touching.moved(table, files, writer);
+  }
+}

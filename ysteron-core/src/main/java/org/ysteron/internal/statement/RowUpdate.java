@@ -1,0 +1,198 @@
+package org.ysteron.internal.statement;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Objects;
+import java.util.Optional;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.read.ScanPlan;
+import org.ysteron.internal.rows.Gather;
+import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.StagedFile;
+import org.ysteron.internal.transact.Effect;
+import org.ysteron.internal.transact.Read;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.write.TableWriter;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.report.ChangeReport;
+
+/**
+ * Gives rows new values. The columns that are tested are read first; all columns are read of the
+ * rows that pass only. A changed row keeps its serial. For one thread.
+ */
+public final class RowUpdate {
+  private final TableChange table;
+  private final Selection selection;
+  private final List<Assignment> assignments;
+  private final boolean onlyDifferent;
+  private final Schema schema;
+  private final Assignment[] ofColumn;
+  private final Touching touching;
+  private boolean newKeys;
+  private TableWriter writer;
+  private long matched;
+  private long updated;
+
+  /**
+   * An update.
+   *
+   * @param onlyDifferent whether a row that has its new values already stays where it is
+   */
+  public RowUpdate(
+      TableChange table,
+      Selection selection,
+      List<Assignment> assignments,
+      ChangeStyle style,
+      boolean onlyDifferent) {
+    this.table = table;
+    this.selection = selection;
+    this.assignments = assignments;
+    this.onlyDifferent = onlyDifferent;
+    this.schema = table.draft().schema();
+    this.ofColumn = new Assignment[schema.columns().size()];
+    this.touching = new Touching(table, style);
+  }
+
+  /** Runs it in the transaction. */
+  public ChangeReport run() {
+    bind();
+    Filter filter = selection.filter(table.draft(), table.context().pages());
+    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context().pages());
+    Optional<ScanPlan.Task> task = plan.next();
+    while (task.isPresent()) {
+      FileEntry file = task.get().entry();
+      RoaringBitmap rows =
+          selection.isWhole(task.get())
+              ? touching.live(file)
+              : selection.positions(table.context(), table.draft(), task.get(), filter);
+      if (!rows.isEmpty()) {
+        update(file, rows);
+      }
+      task = plan.next();
+    }
+    selection.checkFound(table.name(), matched);
+    List<StagedFile> files = writer == null ? List.of() : writer.finish();
+    ChangeReport report = touching.report(matched, updated, 0, 0, files);
+    Read read =
+        new Read(
+            filter, Optional.empty(), updated == matched ? Read.Kind.CHANGED_ROWS : Read.Kind.ROWS);
+    if (report.isNothing()) {
+      table.readOnly(read);
+      return report;
+    }
+    List<StagedFile> all = new ArrayList<>(touching.moved());
+    all.addAll(files);
+    List<Read> reads = selection.isBySerial() ? List.of() : List.of(read);
+    Effect effect = new Effect("update", all, touching.touches(), reads);
+    table.take(effect, Optional.ofNullable(writer));
+    return report;
+  }
+
+  private void bind() {
+    if (assignments.isEmpty()) {
+      throw new InvalidInputException("An update needs a column to set.");
+    }
+    for (Assignment assignment : assignments) {
+      int at = assignment.position(schema);
+      if (ofColumn[at] != null) {
+        throw new InvalidInputException("Column " + assignment.column() + " is set twice.");
+      }
+      assignment.check(schema.columns().get(at));
+      ofColumn[at] = assignment;
+      if (schema.key().contains(assignment.column())) {
+        newKeys = true;
+      }
+    }
+  }
+
+  private void update(FileEntry file, RoaringBitmap rows) {
+    RoaringBitmap changed = onlyDifferent ? new RoaringBitmap() : rows;
+    try (FileScan scan =
+        FileScan.at(
+            table.context(), table.draft(), file, HiddenColumns.withSerials(schema), rows)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        update(file, scan, batch.get(), changed);
+        batch = scan.next();
+      }
+    }
+    touching.touch(file, changed);
+  }
+
+  private void update(FileEntry file, FileScan scan, Batch read, RoaringBitmap changed) {
+    Batch before = Touching.plain(read, schema);
+    Batch after = assigned(before);
+    int[] different = new int[before.size()];
+    int count = 0;
+    for (int i = 0; i < before.size(); i++) {
+      if (!onlyDifferent || differs(before, after, i)) {
+        different[count++] = i;
+        if (onlyDifferent) {
+          changed.add(scan.position(i));
+        }
+      }
+    }
+    matched += before.size();
+    updated += count;
+    if (count == 0) {
+      return;
+    }
+    VectorBuilder serials = new VectorBuilder(Types.BIGINT);
+    Vector column = read.vectors().get(schema.columns().size());
+    for (int i = 0; i < count; i++) {
+      int row = different[i];
+      serials.add(table.lasting(file.serial(column, row, scan.position(row))));
+    }
+    Batch written =
+        count == after.size()
+            ? after
+            : Gather.rows(after, java.util.Arrays.copyOf(different, count));
+    writer = writer == null ? table.updatingWriter(newKeys) : writer;
+    writer.addMoved(written, serials.build());
+  }
+
+  private Batch assigned(Batch before) {
+    List<Vector> vectors = new ArrayList<>(before.vectors());
+    VectorBuilder[] values = new VectorBuilder[ofColumn.length];
+    for (int c = 0; c < ofColumn.length; c++) {
+      values[c] = ofColumn[c] == null ? null : new VectorBuilder(schema.columns().get(c).type());
+    }
+    for (int i = 0; i < before.size(); i++) {
+      Row row = before.row(i);
+      for (int c = 0; c < ofColumn.length; c++) {
+        if (ofColumn[c] != null) {
+          Field field = schema.columns().get(c);
+          values[c].add(Assignment.fit(ofColumn[c].value().apply(row), field, schema, row));
+        }
+      }
+    }
+    for (int c = 0; c < ofColumn.length; c++) {
+      if (ofColumn[c] != null) {
+        vectors.set(c, values[c].build());
+      }
+    }
+    return new Batch(before.columns(), before.size(), vectors);
+  }
+
+  private boolean differs(Batch before, Batch after, int row) {
+    for (int c = 0; c < ofColumn.length; c++) {
+      if (ofColumn[c] != null
+          && !Objects.deepEquals(
+              before.vectors().get(c).get(row), after.vectors().get(c).get(row))) {
+        return true;
+      }
+    }
+    return false;
+  }
+}

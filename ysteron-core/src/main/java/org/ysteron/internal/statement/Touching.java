@@ -1,0 +1,173 @@
+package org.ysteron.internal.statement;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.StagedFile;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.transact.Touch;
+import org.ysteron.internal.write.TableWriter;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.ChangeReport;
+
+/**
+ * Decides file by file how the rows that a statement removes go. A file no row of which is left is
+ * dropped. Of the others, a file with few rows gone gets a row mask, and one with many is written
+ * anew without them: a mask costs every later read a little, rewriting costs the write once, so the
+ * share of the rows decides unless the caller does. A file that the same transaction wrote always
+ * gets a mask, for it is not part of any version yet. For one thread.
+ */
+public final class Touching {
+  private final TableChange table;
+  private final ChangeStyle style;
+  private final long percent;
+  private final List<Touch> touches = new ArrayList<>();
+  private final List<StagedFile> moved = new ArrayList<>();
+  private long rows;
+  private long dropped;
+  private long masked;
+  private long rewritten;
+
+  public Touching(TableChange table, ChangeStyle style) {
+    this.table = table;
+    this.style = style;
+    this.percent = table.draft().settings().number(TableSettings.REWRITE_PERCENT);
+  }
+
+  /** All rows of a file that count go. */
+  void drop(FileEntry file) {
+    touch(file, live(file));
+  }
+
+  /** The positions of the rows of a file that count. */
+  public RoaringBitmap live(FileEntry file) {
+    return table.live(file);
+  }
+
+  /** Some rows of a file, all of which count, go. */
+  public void touch(FileEntry file, RoaringBitmap positions) {
+    long count = positions.getLongCardinality();
+    if (count == 0) {
+      return;
+    }
+    rows += count;
+    if (count == file.liveRows()) {
+      dropped++;
+      touches.add(new Touch(file, positions, true));
+    } else if (table.isOwn(file) || !isRewritten(file, count)) {
+      masked++;
+      touches.add(new Touch(file, positions, false));
+    } else {
+      rewritten++;
+      moved.addAll(rewrite(file, positions));
+      touches.add(new Touch(file, positions, true));
+    }
+  }
+
+  private boolean isRewritten(FileEntry file, long count) {
+    return switch (style) {
+      case MASK -> false;
+      case REWRITE -> true;
+      case BY_SHARE -> (file.numbers().maskedRows() + count) * 100 > percent * file.rows();
+    };
+  }
+
+  private List<StagedFile> rewrite(FileEntry file, RoaringBitmap positions) {
+    RoaringBitmap kept = live(file);
+    kept.andNot(positions);
+    TableWriter writer = table.movingWriter();
+    move(table, file, kept, writer);
+    return moved(table, List.of(file), writer);
+  }
+
+  /** The files to which the rows of others were moved. */
+  public static List<StagedFile> moved(
+      TableChange table, List<FileEntry> files, TableWriter writer) {
+    Set<Long> numbers = new TreeSet<>();
+    files.forEach(file -> numbers.addAll(table.origins(file.numbers().number())));
+    StagedFile.Origin origin = new StagedFile.Origin(files.get(0).numbers().place(), numbers);
+    return writer.finish().stream().map(staged -> staged.from(origin)).toList();
+  }
+
+  /**
+   * Writes some rows of a file again, with their serials and births. Rows of this transaction have
+   * none to keep, but for the serials of those that are new forms of older rows.
+   */
+  public static void move(
+      TableChange table, FileEntry file, RoaringBitmap rows, TableWriter writer) {
+    VersionPage draft = table.draft();
+    Schema wanted = HiddenColumns.with(draft.schema());
+    boolean own = table.isOwn(file);
+    int columns = draft.schema().columns().size();
+    try (FileScan scan = FileScan.at(table.context(), draft, file, wanted, rows)) {
+      Optional<Batch> batch = scan.next();
+      while (batch.isPresent()) {
+        Batch read = batch.get();
+        VectorBuilder serials = new VectorBuilder(Types.BIGINT);
+        VectorBuilder births = new VectorBuilder(Types.BIGINT);
+        for (int i = 0; i < read.size(); i++) {
+          Vector told = read.vectors().get(columns + 1);
+          serials.add(table.lasting(file.serial(read.vectors().get(columns), i, scan.position(i))));
+          births.add(own && told.isNull(i) ? null : (Long) file.birth(told, i));
+        }
+        writer.addMoved(plain(read, draft.schema()), serials.build(), births.build());
+        batch = scan.next();
+      }
+    }
+  }
+
+  /** A batch without the hidden columns behind it. */
+  public static Batch plain(Batch batch, Schema schema) {
+    return new Batch(
+        schema.struct(), batch.size(), batch.vectors().subList(0, schema.columns().size()));
+  }
+
+  public List<Touch> touches() {
+    return touches;
+  }
+
+  /** The successors of files that were written anew. */
+  public List<StagedFile> moved() {
+    return moved;
+  }
+
+  /** Rows that went so far. */
+  public long rows() {
+    return rows;
+  }
+
+  /** What was done, with the new data files of changed and inserted rows. */
+  public ChangeReport report(
+      long matched, long updated, long deleted, long inserted, List<StagedFile> files) {
+    long bytes = 0;
+    for (StagedFile file : files) {
+      bytes += file.size();
+    }
+    for (StagedFile file : moved) {
+      bytes += file.size();
+    }
+    return new ChangeReport(
+        matched,
+        updated,
+        deleted,
+        inserted,
+        dropped,
+        masked,
+        rewritten,
+        files.size() + moved.size(),
+        bytes);
+  }
+}

@@ -1,0 +1,10 @@
+/**
+ * Owns statements that change rows: selecting them, deleting, updating, rewriting, lifting
+ * leftovers into columns, and whether rows go by mask or by rewriting. Its invariants: a statement
+ * is taken by its transaction as a whole, at its end, and a row that is changed or moved keeps its
+ * serial.
+ *
+ * <p>Uses data, drift, error, expr, filter, option, read, report, rows, table, text, transact,
+ * tree, write.
+ */
+package org.ysteron.internal.statement;

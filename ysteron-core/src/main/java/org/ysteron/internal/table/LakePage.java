@@ -1,0 +1,379 @@
+package org.ysteron.internal.table;
+
+import java.nio.ByteBuffer;
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collection;
+import java.util.Collections;
+import java.util.Comparator;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.UUID;
+import org.ysteron.data.Values;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.internal.json.JsonObject;
+import org.ysteron.internal.tree.Edit;
+import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PagePlace;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.PageTree;
+import org.ysteron.internal.tree.Reach;
+import org.ysteron.internal.tree.TreeCursor;
+
+/**
+ * All that a lake is at one entry of its ledger. Immutable.
+ *
+ * <p>Of an older one only the names are sure to be there: the rest of the past is told by the
+ * newest.
+ *
+ * @param lakeId the lake's id for life
+ * @param names the root of the tree from names to tables, with their versions
+ * @param tables the root of the tree from table ids to listings
+ * @param entries the root of the tree of entries before this one
+ * @param upkeep what upkeep remembers
+ * @param others members that a later program put there
+ */
+public record LakePage(
+    UUID lakeId,
+    PageTree.Root names,
+    PageTree.Root tables,
+    PageTree.Root entries,
+    Upkeep upkeep,
+    Map<String, Object> others)
+    implements JsonPage.Content {
+
+  /**
+   * What upkeep, drafts and readers remember. This program writes none of it, and keeps what is
+   * there.
+   *
+   * @param horizon commits that started below it are refused
+   * @param floor entries below it may go
+   * @param swept names below it were looked at
+   * @param free the root of the tree of objects that nothing needs
+   * @param holds the root of the tree of what keeps versions
+   * @param drafts the root of the tree of drafts
+   * @param positions the root of the tree of readers' positions
+   * @param erasures the root of the tree of erasures that are under way
+   */
+  public record Upkeep(
+      long horizon,
+      long floor,
+      long swept,
+      PageTree.Root free,
+      PageTree.Root holds,
+      PageTree.Root drafts,
+      PageTree.Root positions,
+      PageTree.Root erasures) {
+    static final Upkeep NONE =
+        new Upkeep(
+            0,
+            0,
+            0,
+            PageTree.Root.EMPTY,
+            PageTree.Root.EMPTY,
+            PageTree.Root.EMPTY,
+            PageTree.Root.EMPTY,
+            PageTree.Root.EMPTY);
+  }
+
+  /** The page of a lake without tables. */
+  public static LakePage create(UUID lakeId) {
+    return new LakePage(
+        lakeId,
+        PageTree.Root.EMPTY,
+        PageTree.Root.EMPTY,
+        PageTree.Root.EMPTY,
+        Upkeep.NONE,
+        Map.of());
+  }
+
+  private PageTree<TableListing.Named, RecordFormat.Span> nameTree(PageStore pages) {
+    return new PageTree<>(pages, TableListing.NameFormat.INSTANCE, names);
+  }
+
+  private PageTree<TableListing, RecordFormat.Span> tableTree(PageStore pages) {
+    return new PageTree<>(pages, TableListing.Format.INSTANCE, tables);
+  }
+
+  private PageTree<EntryRecord, RecordFormat.Span> entryTree(PageStore pages) {
+    return new PageTree<>(pages, EntryRecord.Format.INSTANCE, entries);
+  }
+
+  /** The table of a name; dropped ones have none. */
+  public Optional<TableListing> table(String name, PageStore pages) {
+    return nameTree(pages).get(key(name)).map(named -> listing(name, named.id(), pages));
+  }
+
+  private TableListing listing(String name, UUID id, PageStore pages) {
+    return table(id, pages)
+        .filter(listing -> listing.id().equals(id) && listing.name().equals(name))
+        .orElseThrow(
+            () ->
+                new DamagedException(
+                    "The lake has a table %s (%s) among the names, but not among the tables. Restore it from a copy of the lake."
+                        .formatted(name, id)));
+  }
+
+  /** The table of an id, dropped or not. */
+  public Optional<TableListing> table(UUID id, PageStore pages) {
+    return tableTree(pages).get(idKey(id));
+  }
+
+  /** All tables, by name; the dropped ones only or the others only. */
+  public List<TableListing> tables(boolean dropped, PageStore pages) {
+    List<TableListing> listings = new ArrayList<>();
+    if (dropped) {
+      TreeCursor<TableListing, ?> cursor = tableTree(pages).cursor();
+      while (cursor.next()) {
+        if (cursor.value().dropped()) {
+          listings.add(cursor.value());
+        }
+      }
+      listings.sort(Comparator.comparing(TableListing::name));
+      return listings;
+    }
+    TreeCursor<TableListing.Named, ?> cursor = nameTree(pages).cursor();
+    while (cursor.next()) {
+      table(cursor.value().id(), pages).ifPresent(listings::add);
+    }
+    return listings;
+  }
+
+  /**
+   * The table of a name as this page, an older one, has it.
+   *
+   * @param newest the newest page, through which the past is reached
+   * @throws ExpiredException when the version of then is gone
+   */
+  public Optional<TableListing> tableThen(String name, LakePage newest, PageStore pages) {
+    return nameTree(pages)
+        .get(key(name))
+        .map(
+            named ->
+                then(name, named, newest, pages)
+                    .orElseThrow(
+                        () ->
+                            new ExpiredException(
+                                "Version %d of table %s has expired. Look at a later state."
+                                    .formatted(named.version(), name))));
+  }
+
+  /**
+   * All tables as this page, an older one, has them; those whose version of then is gone are left
+   * out.
+   */
+  public List<TableListing> tablesThen(LakePage newest, PageStore pages) {
+    List<TableListing> listings = new ArrayList<>();
+    TreeCursor<TableListing.Named, ?> cursor = nameTree(pages).cursor();
+    while (cursor.next()) {
+      String name = new String(cursor.key(), StandardCharsets.UTF_8);
+      then(name, cursor.value(), newest, pages).ifPresent(listings::add);
+    }
+    return listings;
+  }
+
+  /** A table at the version that a name stood for; empty when that has expired. */
+  private static Optional<TableListing> then(
+      String name, TableListing.Named named, LakePage newest, PageStore pages) {
+    return newest
+        .table(named.id(), pages)
+        .flatMap(
+            now ->
+                TableHistory.of(now, pages)
+                    .recordOf(named.version())
+                    .map(record -> now.at(name, record)));
+  }
+
+  /**
+   * The tables that were dropped as this page, an older one, has it: those that are not among its
+   * names and have a version of its time.
+   *
+   * @param last the ordinal of the last commit of this page's entry
+   */
+  public List<TableListing> droppedThen(long last, LakePage newest, PageStore pages) {
+    Set<UUID> named = new HashSet<>();
+    TreeCursor<TableListing.Named, ?> names = nameTree(pages).cursor();
+    while (names.next()) {
+      named.add(names.value().id());
+    }
+    List<TableListing> listings = new ArrayList<>();
+    TreeCursor<TableListing, ?> cursor = newest.tableTree(pages).cursor();
+    while (cursor.next()) {
+      TableListing now = cursor.value();
+      if (!named.contains(now.id())) {
+        TableHistory.of(now, pages)
+            .lastUpTo(last)
+            .ifPresent(record -> listings.add(now.droppedAt(record)));
+      }
+    }
+    listings.sort(Comparator.comparing(TableListing::name));
+    return listings;
+  }
+
+  /** This page with tables as a commit left them; their names follow. */
+  public LakePage withTables(Collection<TableListing> changed, PageStore pages, PageBatch batch) {
+    Map<byte[], Edit<TableListing.Named>> nameEdits = new TreeMap<>(Arrays::compareUnsigned);
+    Map<byte[], Edit<TableListing>> edits = new TreeMap<>(Arrays::compareUnsigned);
+    for (TableListing listing : changed) {
+      table(listing.id(), pages)
+          .filter(before -> !before.dropped())
+          .filter(before -> listing.dropped() || !before.name().equals(listing.name()))
+          .ifPresent(
+              before -> nameEdits.putIfAbsent(key(before.name()), Edit.remove(key(before.name()))));
+      if (!listing.dropped()) {
+        byte[] key = key(listing.name());
+        Unread unread =
+            nameTree(pages).get(key).map(TableListing.Named::unread).orElse(Unread.NOTHING);
+        TableListing.Named named = new TableListing.Named(listing.id(), listing.version(), unread);
+        nameEdits.put(key, Edit.put(key, named));
+      }
+      edits.put(idKey(listing.id()), Edit.put(idKey(listing.id()), listing));
+    }
+    return new LakePage(
+        lakeId,
+        nameTree(pages).apply(List.copyOf(nameEdits.values()), batch).root(),
+        tableTree(pages).apply(List.copyOf(edits.values()), batch).root(),
+        entries,
+        upkeep,
+        others);
+  }
+
+  /** This page with the entry before it remembered. */
+  public LakePage withEntry(EntryRecord record, PageStore pages, PageBatch batch) {
+    Edit<EntryRecord> edit = Edit.put(VersionPage.versionKey(record.number()), record);
+    return new LakePage(
+        lakeId, names, tables, entryTree(pages).apply(List.of(edit), batch).root(), upkeep, others);
+  }
+
+  /** A reference to this page as an entry record has it: with nothing but the names followed. */
+  public PageRef remembered(PageRef self) {
+    return self.following(Reach.below(self.home(), Collections.singletonList(names.ref())));
+  }
+
+  /** The remembered entry of a number. */
+  public Optional<EntryRecord> entry(long number, PageStore pages) {
+    return entryTree(pages).get(VersionPage.versionKey(number));
+  }
+
+  /** The first entry that is remembered. */
+  public Optional<EntryRecord> firstEntry(PageStore pages) {
+    TreeCursor<EntryRecord, ?> cursor = entryTree(pages).cursor();
+    return cursor.next() ? Optional.of(cursor.value()) : Optional.empty();
+  }
+
+  /**
+   * The last remembered entry that was there at a time.
+   *
+   * @throws ExpiredException when the entry that was the newest then is gone
+   */
+  public Optional<EntryRecord> entryAt(Instant time, PageStore pages) {
+    long micros = Values.floorMicros(time);
+    Optional<EntryRecord> found =
+        entryTree(pages)
+            .last(
+                span -> span.first() <= micros,
+                record -> EntryRecord.Format.INSTANCE.time(record) <= micros)
+            .map(Map.Entry::getValue);
+    long next = found.map(record -> record.number() + 1).orElse(0L);
+    TreeCursor<EntryRecord, ?> cursor = entryTree(pages).cursorFrom(VersionPage.versionKey(next));
+    if (cursor.next() && cursor.value().missing().filter(gone -> !gone.isAfter(time)).isPresent()) {
+      throw new ExpiredException(
+          "The lake as of %s has expired; of the entries that are kept, the next is %d, of %s."
+              .formatted(time, cursor.value().number(), cursor.value().time()));
+    }
+    return found;
+  }
+
+  private static byte[] key(String name) {
+    return name.getBytes(StandardCharsets.UTF_8);
+  }
+
+  private static byte[] idKey(UUID id) {
+    return ByteBuffer.allocate(16)
+        .putLong(id.getMostSignificantBits())
+        .putLong(id.getLeastSignificantBits())
+        .array();
+  }
+
+  @Override
+  public Map<String, Object> toJson(PagePlace place) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("page", "lake");
+    json.put("lake", lakeId.toString());
+    json.put("names", names.toText(place));
+    json.put("tables", tables.toText(place));
+    json.put("entries", entries.toText(place));
+    json.put("horizon", upkeep.horizon);
+    json.put("floor", upkeep.floor);
+    json.put("swept to", upkeep.swept);
+    json.put("free", upkeep.free.toText(place));
+    json.put("holds", upkeep.holds.toText(place));
+    json.put("drafts", upkeep.drafts.toText(place));
+    json.put("positions", upkeep.positions.toText(place));
+    json.put("erasures", upkeep.erasures.toText(place));
+    json.putAll(others);
+    return json;
+  }
+
+  /** Writes this page into a batch. */
+  public PageRef write(PageBatch batch) {
+    return JsonPage.write(
+        this,
+        LakePage::parse,
+        batch,
+        names.ref(),
+        tables.ref(),
+        entries.ref(),
+        upkeep.free.ref(),
+        upkeep.holds.ref(),
+        upkeep.drafts.ref(),
+        upkeep.positions.ref(),
+        upkeep.erasures.ref());
+  }
+
+  /** Reads a page. */
+  public static LakePage read(PageRef ref, PageStore pages) {
+    return JsonPage.read(ref, pages, LakePage.class, LakePage::parse);
+  }
+
+  private static LakePage parse(JsonPage page) {
+    JsonObject json = page.json("lake");
+    return new LakePage(
+        json.uuid("lake"),
+        page.root("names"),
+        page.root("tables"),
+        page.root("entries"),
+        new Upkeep(
+            json.number("horizon"),
+            json.number("floor"),
+            json.number("swept to"),
+            page.root("free"),
+            page.root("holds"),
+            page.root("drafts"),
+            page.root("positions"),
+            page.root("erasures")),
+        json.except(
+            "page",
+            "lake",
+            "names",
+            "tables",
+            "entries",
+            "horizon",
+            "floor",
+            "swept to",
+            "free",
+            "holds",
+            "drafts",
+            "positions",
+            "erasures"));
+  }
+}

@@ -1,0 +1,96 @@
+package org.ysteron.internal.table;
+
+import java.nio.ByteBuffer;
+import java.util.Arrays;
+import java.util.Objects;
+import java.util.Optional;
+import org.roaringbitmap.RoaringBitmap;
+import org.roaringbitmap.buffer.ImmutableRoaringBitmap;
+import org.ysteron.error.DamagedException;
+import org.ysteron.internal.bytes.ByteIn;
+import org.ysteron.internal.bytes.ByteOut;
+import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PagePlace;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageStore;
+
+/**
+ * The positions of the rows of a data file that no longer count, as a <a
+ * href="https://github.com/RoaringBitmap/RoaringFormatSpec">Roaring bitmap in the portable
+ * format</a>: inside the file's entry when small, else in a page of its own. Immutable,
+ * thread-safe.
+ */
+public final class RowMask {
+  private static final int LONGEST_INLINE = 256;
+  private static final int INLINE = 0;
+  private static final int PAGE = 1;
+
+  private final byte[] inline;
+  private final PageRef ref;
+
+  private RowMask(byte[] inline, PageRef ref) {
+    this.inline = inline;
+    this.ref = ref;
+  }
+
+  /** A mask of some positions, whose page, if it needs one, goes into a batch. */
+  public static RowMask of(RoaringBitmap positions, PageBatch batch) {
+    RoaringBitmap small = positions.clone();
+    small.runOptimize();
+    ByteBuffer bytes = ByteBuffer.allocate(small.serializedSizeInBytes());
+    small.serialize(bytes);
+    return bytes.capacity() <= LONGEST_INLINE
+        ? new RowMask(bytes.array(), null)
+        : new RowMask(null, batch.add(bytes.array()));
+  }
+
+  /** The positions; the caller's own. */
+  public RoaringBitmap positions(PageStore pages) {
+    byte[] bytes =
+        inline != null ? inline : pages.decoded(ref, byte[].class, (page, place) -> page);
+    try {
+      RoaringBitmap positions =
+          new ImmutableRoaringBitmap(ByteBuffer.wrap(bytes)).toRoaringBitmap();
+      if (!positions.validate()) {
+        throw new DamagedException("A row mask is no bitmap.");
+      }
+      return positions;
+    } catch (DamagedException e) {
+      throw e;
+    } catch (RuntimeException e) {
+      throw new DamagedException("A row mask cannot be read: " + e.getMessage(), e);
+    }
+  }
+
+  void write(ByteOut out, PagePlace place) {
+    if (inline != null) {
+      out.u8(INLINE).sized(inline);
+    } else {
+      out.u8(PAGE);
+      ref.write(out, place);
+    }
+  }
+
+  /** The page it is in, when it is not in the entry. */
+  Optional<PageRef> page() {
+    return Optional.ofNullable(ref);
+  }
+
+  static RowMask read(ByteIn in, PagePlace place) {
+    return in.u8() == INLINE
+        ? new RowMask(in.sized(), null)
+        : new RowMask(null, PageRef.read(in, place));
+  }
+
+  @Override
+  public boolean equals(Object other) {
+    return other instanceof RowMask mask
+        && Arrays.equals(inline, mask.inline)
+        && (ref == null ? mask.ref == null : mask.ref != null && ref.sameContent(mask.ref));
+  }
+
+  @Override
+  public int hashCode() {
+    return inline != null ? Arrays.hashCode(inline) : Objects.hashCode(ref);
+  }
+}

@@ -1,0 +1,136 @@
+package org.ysteron.internal.table;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.ysteron.internal.json.JsonObject;
+import org.ysteron.internal.tree.Edit;
+import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PagePlace;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.PageTree;
+
+/**
+ * What a table knows of its past and of who writes to it. It counts only as the newest lake page
+ * has it: older ones may refer to what is gone. Immutable.
+ *
+ * @param id the table
+ * @param history the root of the tree of versions before the newest
+ * @param writers the root of the tree of named writers
+ * @param expired versions that are gone, the oldest first
+ * @param others members that a later program put there
+ */
+public record TableHead(
+    UUID id,
+    PageTree.Root history,
+    PageTree.Root writers,
+    List<ExpiredRun> expired,
+    Map<String, Object> others)
+    implements JsonPage.Content {
+  private static final int MOST_RUNS = 64;
+
+  /**
+   * Versions one after the other that are gone.
+   *
+   * @param first the first of them
+   * @param last the last of them
+   * @param from when the first was made
+   * @param to when the last was superseded
+   * @param who who let them go
+   */
+  public record ExpiredRun(long first, long last, Instant from, Instant to, String who) {
+    private Map<String, Object> toJson() {
+      Map<String, Object> json = new LinkedHashMap<>();
+      json.put("first", first);
+      json.put("last", last);
+      json.put("from", from.toString());
+      json.put("to", to.toString());
+      json.put("who", who);
+      return json;
+    }
+
+    private static ExpiredRun fromJson(JsonObject json) {
+      return new ExpiredRun(
+          json.number("first"),
+          json.number("last"),
+          json.time("from"),
+          json.time("to"),
+          json.text("who"));
+    }
+  }
+
+  /** The head of a new table. */
+  static TableHead create(UUID id) {
+    return new TableHead(id, PageTree.Root.EMPTY, PageTree.Root.EMPTY, List.of(), Map.of());
+  }
+
+  PageTree<HistoryRecord, RecordFormat.Span> historyTree(PageStore pages) {
+    return new PageTree<>(pages, HistoryRecord.Format.INSTANCE, history);
+  }
+
+  private PageTree<WriterRecord, RecordFormat.Span> writerTree(PageStore pages) {
+    return new PageTree<>(pages, WriterRecord.Format.INSTANCE, writers);
+  }
+
+  /** What is remembered of a named writer. */
+  public Optional<WriterRecord> writer(String name, PageStore pages) {
+    return writerTree(pages).get(name.getBytes(StandardCharsets.UTF_8));
+  }
+
+  /** This head when a version has got a successor. */
+  TableHead with(HistoryRecord superseded, PageStore pages, PageBatch batch) {
+    byte[] key = VersionPage.versionKey(superseded.version());
+    PageTree.Root longer =
+        historyTree(pages).apply(List.of(Edit.put(key, superseded)), batch).root();
+    return new TableHead(id, longer, writers, expired, others);
+  }
+
+  /** This head with what a named writer has done. */
+  public TableHead with(WriterRecord record, PageStore pages, PageBatch batch) {
+    PageTree.Root told =
+        writerTree(pages).apply(List.of(Edit.put(record.key(), record)), batch).root();
+    return new TableHead(id, history, told, expired, others);
+  }
+
+  @Override
+  public Map<String, Object> toJson(PagePlace place) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("page", "head");
+    json.put("table", id.toString());
+    json.put("history", history.toText(place));
+    json.put("writers", writers.toText(place));
+    json.put("expired", expired.stream().map(ExpiredRun::toJson).toList());
+    json.putAll(others);
+    return json;
+  }
+
+  /** Writes this page into a batch. */
+  PageRef write(PageBatch batch) {
+    return JsonPage.write(this, TableHead::parse, batch, history.ref(), writers.ref());
+  }
+
+  /** Reads a page. */
+  public static TableHead read(PageRef ref, PageStore pages) {
+    return JsonPage.read(ref, pages, TableHead.class, TableHead::parse);
+  }
+
+  private static TableHead parse(JsonPage page) {
+    JsonObject json = page.json("head");
+    List<ExpiredRun> expired = new ArrayList<>();
+    for (JsonObject run : json.objects("expired", MOST_RUNS)) {
+      expired.add(ExpiredRun.fromJson(run));
+    }
+    return new TableHead(
+        json.uuid("table"),
+        page.root("history"),
+        page.root("writers"),
+        List.copyOf(expired),
+        json.except("page", "table", "history", "writers", "expired"));
+  }
+}

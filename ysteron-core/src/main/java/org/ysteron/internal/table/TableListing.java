@@ -1,0 +1,195 @@
+package org.ysteron.internal.table;
+
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+import org.ysteron.internal.bytes.ByteIn;
+import org.ysteron.internal.bytes.ByteOut;
+import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PagePlace;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.Reach;
+import org.ysteron.report.TableInfo;
+import org.ysteron.report.TableVersion;
+
+/**
+ * What the lake page knows of a table.
+ *
+ * @param id the table
+ * @param name its name
+ * @param version its newest version
+ * @param dropped whether it was dropped and can be brought back
+ * @param totals what it holds
+ * @param numbers what it gives out next, for all lines of it
+ * @param page its version page
+ * @param head its head
+ * @param unread what a later program says of it
+ */
+public record TableListing(
+    UUID id,
+    String name,
+    long version,
+    boolean dropped,
+    TableVersion.Totals totals,
+    TableNumbers numbers,
+    PageRef page,
+    PageRef head,
+    Unread unread) {
+  private static final int DROPPED = 1;
+
+  /**
+   * The table with a new version, whose head goes into a batch, too.
+   *
+   * @param before the table so far; empty for a new one
+   * @param numbers what it gives out next
+   * @param page where the version page is
+   * @param step what a named writer has done with it
+   */
+  public static TableListing next(
+      Optional<TableListing> before,
+      VersionPage table,
+      TableNumbers numbers,
+      boolean dropped,
+      PageRef page,
+      Optional<WriterRecord> step,
+      PageStore pages,
+      PageBatch batch) {
+    TableHead head = TableHead.create(table.id());
+    if (before.isPresent()) {
+      PageRef old = before.get().page;
+      HistoryRecord superseded = VersionPage.read(old, pages).record().at(old);
+      head = TableHead.read(before.get().head, pages).with(superseded, pages, batch);
+    }
+    if (step.isPresent()) {
+      head = head.with(step.get(), pages, batch);
+    }
+    return new TableListing(
+        table.id(),
+        table.name(),
+        table.version(),
+        dropped,
+        table.record().totals(),
+        numbers,
+        page,
+        head.write(batch),
+        before.map(TableListing::unread).orElse(Unread.NOTHING));
+  }
+
+  /** What a caller is told of it. */
+  public TableInfo told() {
+    return new TableInfo(id, name, version, dropped, totals);
+  }
+
+  /** The table with another head. */
+  TableListing withHead(PageRef other) {
+    return new TableListing(id, name, version, dropped, totals, numbers, page, other, unread);
+  }
+
+  /** The table at an older version, which had some name then. */
+  TableListing at(String oldName, HistoryRecord then) {
+    return new TableListing(
+        id,
+        oldName,
+        then.version(),
+        false,
+        then.totals(),
+        numbers,
+        then.page().orElse(page),
+        head,
+        unread);
+  }
+
+  /** The table as it was when it had been dropped. */
+  TableListing droppedAt(HistoryRecord then) {
+    TableListing old = at(name, then);
+    return new TableListing(
+        id, name, old.version, true, old.totals, numbers, old.page, head, unread);
+  }
+
+  /** Pages of tables by id. */
+  static final class Format extends RecordFormat<TableListing> {
+    static final Format INSTANCE = new Format();
+
+    private Format() {
+      super(3);
+    }
+
+    @Override
+    void write(TableListing value, ByteOut out, PagePlace place) {
+      writeUuid(out, value.id);
+      out.text(value.name).varint(value.version).u8(value.dropped ? DROPPED : 0);
+      out.varint(value.totals.files()).varint(value.totals.rows()).varint(value.totals.bytes());
+      value.numbers.write(out);
+      value.page.write(out, place);
+      value.head.write(out, place);
+      value.unread.write(out);
+    }
+
+    @Override
+    TableListing read(ByteIn in, PagePlace place) {
+      return new TableListing(
+          readUuid(in),
+          in.text(),
+          in.varint(),
+          (in.u8() & DROPPED) != 0,
+          new TableVersion.Totals(in.varint(), in.varint(), in.varint()),
+          TableNumbers.read(in),
+          PageRef.read(in, place),
+          PageRef.read(in, place),
+          Unread.rest(in));
+    }
+
+    @Override
+    List<PageRef> followed(TableListing value) {
+      return List.of(value.page, value.head);
+    }
+
+    /** Which pages objects a table keeps is its own affair. */
+    @Override
+    Reach passedOn(Reach reach) {
+      return reach.ofEntriesOnly();
+    }
+
+    @Override
+    long time(TableListing value) {
+      return 0;
+    }
+  }
+
+  /**
+   * A table that a name stands for.
+   *
+   * @param id the table
+   * @param version its version then
+   * @param unread what a later program says of it
+   */
+  record Named(UUID id, long version, Unread unread) {}
+
+  /** Pages of tables by name. */
+  static final class NameFormat extends RecordFormat<Named> {
+    static final NameFormat INSTANCE = new NameFormat();
+
+    private NameFormat() {
+      super(4);
+    }
+
+    @Override
+    void write(Named value, ByteOut out, PagePlace place) {
+      writeUuid(out, value.id);
+      out.varint(value.version);
+      value.unread.write(out);
+    }
+
+    @Override
+    Named read(ByteIn in, PagePlace place) {
+      return new Named(readUuid(in), in.varint(), Unread.rest(in));
+    }
+
+    @Override
+    long time(Named value) {
+      return 0;
+    }
+  }
+}

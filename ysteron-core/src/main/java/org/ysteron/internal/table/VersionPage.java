@@ -1,0 +1,414 @@
+package org.ysteron.internal.table;
+
+import java.nio.ByteBuffer;
+import java.nio.charset.StandardCharsets;
+import java.util.ArrayList;
+import java.util.HexFormat;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.UUID;
+import java.util.function.Function;
+import org.ysteron.data.Json;
+import org.ysteron.data.Schema;
+import org.ysteron.error.DamagedException;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.bytes.ByteIn;
+import org.ysteron.internal.bytes.ByteOut;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.filter.Grouping;
+import org.ysteron.internal.filter.Verdict;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.json.JsonObject;
+import org.ysteron.internal.layout.Layout;
+import org.ysteron.internal.tree.Edit;
+import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PagePlace;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.PageTree;
+import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.CommitStamp;
+import org.ysteron.report.TableVersion;
+
+/**
+ * All that a table is at one version, but for its past and its writers, which its {@link TableHead}
+ * has. Immutable.
+ *
+ * @param id the table's id for life
+ * @param name its name then
+ * @param form the columns, constraints and layout
+ * @param schemaPage the page of its own that a large schema has once it was written
+ * @param olderSchemas the root of the tree of schemas before this one
+ * @param olderLayouts the root of the tree of layouts before this one
+ * @param settings the settings
+ * @param files the root of the tree of file entries
+ * @param replaced when what is in it was replaced other than by changes
+ * @param record this version
+ * @param others members that a later program put there
+ */
+public record VersionPage(
+    UUID id,
+    String name,
+    TableForm form,
+    Optional<PageRef> schemaPage,
+    PageTree.Root olderSchemas,
+    PageTree.Root olderLayouts,
+    TableSettings settings,
+    PageTree.Root files,
+    Replaced replaced,
+    HistoryRecord record,
+    Map<String, Object> others)
+    implements JsonPage.Content {
+
+  /**
+   * When the table's files were taken from elsewhere; whoever started before that cannot compare.
+   *
+   * @param rewound the ordinal of the newest rewind, 0 for none
+   * @param published the ordinal of the newest publishing of a draft, 0 for none
+   */
+  public record Replaced(long rewound, long published) {
+    static final Replaced NEVER = new Replaced(0, 0);
+  }
+
+  /** The first version of a new table. */
+  public static VersionPage create(
+      UUID id, String name, TableForm form, TableSettings settings, CommitStamp commit) {
+    HistoryRecord record =
+        HistoryRecord.of(
+            0,
+            commit,
+            "create",
+            TableVersion.Totals.NOTHING,
+            form.schemaVersion(),
+            HistoryRecord.Lives.NONE,
+            0);
+    return new VersionPage(
+        id,
+        name,
+        form,
+        Optional.empty(),
+        PageTree.Root.EMPTY,
+        PageTree.Root.EMPTY,
+        settings,
+        PageTree.Root.EMPTY,
+        Replaced.NEVER,
+        record,
+        Map.of());
+  }
+
+  public long version() {
+    return record.version();
+  }
+
+  /** The ordinal of the commit that made this version. */
+  public long ordinal() {
+    return record.commit().ordinal();
+  }
+
+  /** The columns. */
+  public Schema schema() {
+    return form.schema();
+  }
+
+  /** Counts the schemas, from 0. */
+  public long schemaVersion() {
+    return form.schemaVersion();
+  }
+
+  /** Counts the layouts, from 0. */
+  public long layoutVersion() {
+    return form.layoutVersion();
+  }
+
+  /** This page with the columns of another one of the same table, which its files are read by. */
+  public VersionPage readBy(VersionPage other) {
+    return with(other.form, other.olderSchemas, other.olderLayouts);
+  }
+
+  private VersionPage with(
+      TableForm newForm, PageTree.Root newOlderSchemas, PageTree.Root newOlderLayouts) {
+    HistoryRecord told = record.withSchema(newForm.schemaVersion());
+    return remade(name, newForm, newOlderSchemas, newOlderLayouts, settings, files, told);
+  }
+
+  /** This page with other parts. */
+  private VersionPage remade(
+      String newName,
+      TableForm newForm,
+      PageTree.Root newOlderSchemas,
+      PageTree.Root newOlderLayouts,
+      TableSettings newSettings,
+      PageTree.Root newFiles,
+      HistoryRecord newRecord) {
+    return new VersionPage(
+        id,
+        newName,
+        newForm,
+        schemaPage.filter(page -> newForm.schemaVersion() == form.schemaVersion()),
+        newOlderSchemas,
+        newOlderLayouts,
+        newSettings,
+        newFiles,
+        replaced,
+        newRecord,
+        others);
+  }
+
+  /**
+   * This version with another form; the one it has joins the older ones.
+   *
+   * @param numbers what the table gives out next
+   */
+  public VersionPage withForm(
+      TableForm changed, TableNumbers numbers, PageStore pages, PageBatch batch) {
+    TableForm next = changed.after(form, numbers);
+    PageTree.Root schemas = olderSchemas;
+    PageTree.Root layouts = olderLayouts;
+    long last = version() - 1;
+    if (next.schemaVersion() != form.schemaVersion()) {
+      schemas =
+          older(FormRecord.Format.SCHEMAS, schemas, pages)
+              .apply(put(form.schemaVersion(), last, form.schemaJson()), batch)
+              .root();
+    }
+    if (next.layoutVersion() != form.layoutVersion()) {
+      layouts =
+          older(FormRecord.Format.LAYOUTS, layouts, pages)
+              .apply(put(form.layoutVersion(), last, form.layout().toJson()), batch)
+              .root();
+    }
+    return with(next, schemas, layouts);
+  }
+
+  private static List<Edit<FormRecord>> put(long number, long last, Map<String, Object> json) {
+    FormRecord older = new FormRecord(number, last, Json.write(json));
+    return List.of(Edit.put(older.key(), older));
+  }
+
+  private static PageTree<FormRecord, RecordFormat.Span> older(
+      FormRecord.Format format, PageTree.Root root, PageStore pages) {
+    return new PageTree<>(pages, format, root);
+  }
+
+  /** This page with other settings. */
+  public VersionPage withSettings(TableSettings changed) {
+    return remade(name, form, olderSchemas, olderLayouts, changed, files, record);
+  }
+
+  private static JsonObject json(FormRecord older) {
+    return JsonObject.parse(older.json().getBytes(StandardCharsets.UTF_8));
+  }
+
+  /** All layouts that the table has or had, by version. */
+  public Map<Long, Layout> layouts(PageStore pages) {
+    Map<Long, Layout> layouts = new TreeMap<>();
+    if (olderLayouts.count() > 0) {
+      TreeCursor<FormRecord, RecordFormat.Span> cursor =
+          older(FormRecord.Format.LAYOUTS, olderLayouts, pages).cursor();
+      while (cursor.next()) {
+        layouts.put(cursor.value().number(), Layout.fromJson(json(cursor.value())));
+      }
+    }
+    layouts.put(layoutVersion(), form.layout());
+    return layouts;
+  }
+
+  /** How many files there are of a layout; reads two paths of the file tree. */
+  public long filesOfLayout(long layout, PageStore pages) {
+    PageTree<FileEntry, FileSummary> tree = fileTree(pages);
+    return tree.rank(ByteBuffer.allocate(4).putInt((int) layout + 1).array())
+        - tree.rank(ByteBuffer.allocate(4).putInt((int) layout).array());
+  }
+
+  /** Binds a condition, so that it prunes files by the layout of each. */
+  public Filter filter(Condition condition, PageStore pages) {
+    List<Grouping> groupings = new ArrayList<>();
+    layouts(pages)
+        .forEach((number, layout) -> groupings.addAll(layout.partitioners(number, schema())));
+    return Filter.bind(condition.simplified(), schema(), groupings);
+  }
+
+  /** The files that may hold a row that passes, as far as their ranges tell. */
+  public TreeCursor<FileEntry, FileSummary> files(Filter filter, PageStore pages) {
+    return fileTree(pages)
+        .cursor(
+            summary -> filter.testFiles(summary) != Verdict.NONE,
+            (leaf, at) -> filter.testFiles(FileFormat.rangesAt(leaf, at)) != Verdict.NONE);
+  }
+
+  /** The tree of file entries. */
+  public PageTree<FileEntry, FileSummary> fileTree(PageStore pages) {
+    return new PageTree<>(pages, FileFormat.INSTANCE, files);
+  }
+
+  /** The next version of this table, whose counts are to come. */
+  public VersionPage next(CommitStamp commit, String operation) {
+    HistoryRecord next =
+        HistoryRecord.of(
+            version() + 1,
+            commit,
+            operation,
+            record.totals(),
+            schemaVersion(),
+            record.lives(),
+            record.nextSerial());
+    return remade(name, form, olderSchemas, olderLayouts, settings, files, next);
+  }
+
+  /** The next version as a transaction sees it that has not committed. */
+  public VersionPage draft(CommitStamp start) {
+    return next(draftStamp(start), "draft");
+  }
+
+  /** What stands for the commit that a transaction which has seen another one may become. */
+  public static CommitStamp draftStamp(CommitStamp seen) {
+    return new CommitStamp(
+        seen.entry() + 1,
+        seen.ordinal() + 1,
+        seen.commitId(),
+        seen.time(),
+        seen.author(),
+        seen.program(),
+        "",
+        "");
+  }
+
+  /** This page with another name. */
+  public VersionPage withName(String newName) {
+    return remade(newName, form, olderSchemas, olderLayouts, settings, files, record);
+  }
+
+  /** This page with other files and what was done to get there. */
+  VersionPage withFiles(PageTree.Root newFiles, HistoryRecord done) {
+    return remade(name, form, olderSchemas, olderLayouts, settings, newFiles, done);
+  }
+
+  static byte[] versionKey(long version) {
+    return ByteBuffer.allocate(8).putLong(version).array();
+  }
+
+  @Override
+  public Map<String, Object> toJson(PagePlace place) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("page", "version");
+    json.put("table", id.toString());
+    json.put("name", name);
+    json.put("schema version", schemaVersion());
+    if (schemaPage.isPresent()) {
+      json.put("schema page", schemaPage.get().toText(place));
+    } else {
+      json.put("schema", form.schemaJson());
+    }
+    json.put("older schemas", olderSchemas.toText(place));
+    json.put("layout version", layoutVersion());
+    json.put("layout", form.layout().toJson());
+    json.put("older layouts", olderLayouts.toText(place));
+    json.put("settings", settings.values());
+    json.put("files", files.toText(place));
+    json.put("rewound", replaced.rewound);
+    json.put("published", replaced.published);
+    ByteOut own = new ByteOut();
+    record.write(own, place);
+    json.put("record", HexFormat.of().formatHex(own.toByteArray()));
+    json.putAll(others);
+    return json;
+  }
+
+  /** Writes this page into a batch. */
+  public PageRef write(PageBatch batch) {
+    if (schemaPage.isEmpty() && SchemaPage.isWanted(form)) {
+      return withSchemaPage(SchemaPage.write(id, form, batch)).write(batch);
+    }
+    SchemaPage known = new SchemaPage(id, form);
+    return JsonPage.write(
+        this,
+        page -> parse(page, ref -> known),
+        batch,
+        schemaPage.orElse(null),
+        olderSchemas.ref(),
+        olderLayouts.ref(),
+        files.ref());
+  }
+
+  private VersionPage withSchemaPage(PageRef ref) {
+    return new VersionPage(
+        id,
+        name,
+        form,
+        Optional.of(ref),
+        olderSchemas,
+        olderLayouts,
+        settings,
+        files,
+        replaced,
+        record,
+        others);
+  }
+
+  /** Reads a page. */
+  public static VersionPage read(PageRef ref, PageStore pages) {
+    return JsonPage.read(
+        ref,
+        pages,
+        VersionPage.class,
+        page -> parse(page, schema -> SchemaPage.read(schema, pages)));
+  }
+
+  private static VersionPage parse(JsonPage page, Function<PageRef, SchemaPage> schemas) {
+    JsonObject json = page.json("version");
+    Optional<PageRef> schemaPage =
+        json.has("schema page")
+            ? Optional.of(PageRef.parse(json.text("schema page"), page.place()))
+            : Optional.empty();
+    return new VersionPage(
+        json.uuid("table"),
+        json.text("name"),
+        schemaPage.isPresent()
+            ? form(json, schemas.apply(schemaPage.get()))
+            : TableForm.fromJson(
+                json.object("schema"),
+                json.number("schema version"),
+                json.object("layout"),
+                json.number("layout version")),
+        schemaPage,
+        page.root("older schemas"),
+        page.root("older layouts"),
+        TableSettings.stored(json.object("settings").members()),
+        page.root("files"),
+        new Replaced(json.number("rewound"), json.number("published")),
+        HistoryRecord.read(new ByteIn(json.bytes("record")), page.place()),
+        json.except(
+            "page",
+            "table",
+            "name",
+            "schema version",
+            "schema",
+            "schema page",
+            "older schemas",
+            "layout version",
+            "layout",
+            "older layouts",
+            "settings",
+            "files",
+            "rewound",
+            "published",
+            "record"));
+  }
+
+  private static TableForm form(JsonObject json, SchemaPage schema) {
+    if (!schema.table().equals(json.uuid("table"))
+        || schema.form().schemaVersion() != json.number("schema version")) {
+      throw new DamagedException(
+          "A version refers to schema %d of table %s."
+              .formatted(schema.form().schemaVersion(), schema.table()));
+    }
+    return schema
+        .form()
+        .withLayout(Layout.fromJson(json.object("layout")), json.number("layout version"));
+  }
+}

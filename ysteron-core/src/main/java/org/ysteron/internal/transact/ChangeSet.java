@@ -1,0 +1,335 @@
+package org.ysteron.internal.transact;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.TreeMap;
+import java.util.UUID;
+import java.util.function.Function;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.commit.Change;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.commit.Staging;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.read.SerialFinder;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.NextVersion;
+import org.ysteron.internal.table.StagedFile;
+import org.ysteron.internal.table.TableHead;
+import org.ysteron.internal.table.TableListing;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.table.WriterRecord;
+import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.write.TableWriter;
+import org.ysteron.option.Isolation;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.CommitStamp;
+import org.ysteron.report.Committed;
+import org.ysteron.report.LeftOut;
+
+/**
+ * All that a transaction read and did, relative to the state from which it started. Applied to a
+ * newer state it is first tested against what was committed since ({@link Reconciliation}). For one
+ * thread.
+ */
+public final class ChangeSet implements Change {
+  private final LakeCore core;
+  private final LakeState start;
+  private final Isolation isolation;
+  private final ReadContext context;
+  private final PageBatch batch = new PageBatch();
+  private final Map<UUID, TableChange> tables = new LinkedHashMap<>();
+  private final List<TableWriter> writers = new ArrayList<>();
+  private long prepared;
+
+  /** Starts on a state. */
+  public ChangeSet(LakeCore core, LakeState start, Isolation isolation) {
+    this.core = core;
+    this.start = start;
+    this.prepared = start.number();
+    this.isolation = isolation;
+    this.context = core.reading();
+  }
+
+  public LakeCore core() {
+    return core;
+  }
+
+  /** The state from which it started. */
+  public LakeState start() {
+    return start;
+  }
+
+  long startEntry() {
+    return start.number();
+  }
+
+  CommitStamp stamp() {
+    return start.commit();
+  }
+
+  ReadContext context() {
+    return context;
+  }
+
+  /** Pages of drafts, which are never stored. */
+  PageBatch batch() {
+    return batch;
+  }
+
+  TableWriter register(TableWriter writer) {
+    writers.add(writer);
+    return writer;
+  }
+
+  /** The table of a name as this transaction sees it; empty when there is none. */
+  public Optional<TableChange> table(String name) {
+    for (TableChange change : tables.values()) {
+      if (change.name().equals(name) && !change.isDropped()) {
+        return Optional.of(change);
+      }
+    }
+    return start
+        .page()
+        .table(name, core.pages())
+        .filter(listing -> !tables.containsKey(listing.id()))
+        .map(this::open);
+  }
+
+  /** A table that was there at the start. */
+  public TableChange table(UUID id, String name) {
+    TableChange known = tables.get(id);
+    if (known != null && !known.isDropped()) {
+      return known;
+    }
+    TableListing listing =
+        start
+            .page()
+            .table(id, core.pages())
+            .filter(l -> known == null && !l.dropped())
+            .orElse(null);
+    if (listing == null) {
+      throw new ConflictException(
+          ConflictException.Kind.DROPPED,
+          name,
+          "Table %s was dropped. Nothing was changed; bring it back first.".formatted(name));
+    }
+    return open(listing);
+  }
+
+  private TableChange open(TableListing listing) {
+    TableChange change = new TableChange(this, listing);
+    tables.put(listing.id(), change);
+    return change;
+  }
+
+  /** Creates a table; it is there for others when this is committed. */
+  public TableChange create(String name, TableForm form, TableSettings settings) {
+    TableNames.check(name);
+    if (table(name).isPresent()) {
+      throw new InvalidInputException(
+          "There is a table %s already. Drop or rename it first, or choose another name."
+              .formatted(name));
+    }
+    UUID id = UUID.randomUUID();
+    TableChange change =
+        new TableChange(
+            this, VersionPage.create(id, name, form, settings, VersionPage.draftStamp(stamp())));
+    tables.put(id, change);
+    return change;
+  }
+
+  /** Drops a table. */
+  public void drop(TableChange table) {
+    table.setDropped();
+  }
+
+  /** Whether a commit would change anything. */
+  public boolean isChanged() {
+    return tables.values().stream().anyMatch(TableChange::isChanged);
+  }
+
+  @Override
+  public void awaitDurable() {
+    writers.forEach(TableWriter::awaitDurable);
+  }
+
+  /** Looks for keys that came since while others may commit; what is free needs no other look. */
+  @Override
+  public void prepare(LakeState newest) {
+    for (TableChange change : tables.values()) {
+      if (!change.keyTests().isEmpty()) {
+        newest
+            .page()
+            .table(change.start().id(), core.pages())
+            .filter(listing -> !listing.dropped())
+            .ifPresent(listing -> change.lookAhead(VersionPage.read(listing.page(), core.pages())));
+      }
+    }
+    prepared = newest.number();
+  }
+
+  @Override
+  public boolean isPrepared(LakeState base) {
+    return base.number() == prepared
+        || tables.values().stream().allMatch(change -> change.keyTests().isEmpty());
+  }
+
+  @Override
+  public void apply(Staging staging) {
+    for (TableChange change : tables.values()) {
+      if (change.isCreated()) {
+        create(staging, change);
+      } else {
+        follow(staging, change);
+      }
+    }
+  }
+
+  private static void create(Staging staging, TableChange change) {
+    if (change.isDropped()) {
+      return;
+    }
+    TableEdits.refuseTaken(staging, change.name());
+    VersionPage last = change.draft();
+    TableForm form = last.form();
+    VersionPage page =
+        VersionPage.create(last.id(), last.name(), form, last.settings(), staging.commit());
+    TableNumbers numbers = TableNumbers.of(form);
+    NextVersion next = new NextVersion(page, numbers, staging.pages(), staging.batch(page.id()));
+    Replay nothing = Replay.nothing(form, change);
+    addFiles(next, change, new Reconciliation(staging, change, nothing), nothing);
+    staging.put(next.build(false), next.numbers(), false);
+  }
+
+  private void follow(Staging staging, TableChange change) {
+    VersionPage first = change.start();
+    TableListing listing = TableEdits.existing(staging, first.id(), change.name());
+    VersionPage now = VersionPage.read(listing.page(), staging.pages());
+    Replay replay;
+    TableSettings settings;
+    try {
+      replay = new Replay(change, now.form(), listing.numbers());
+      settings = change.settings(now.settings());
+    } catch (Replay.Collision e) {
+      throw new Conflicts(first, listing, staging.pages()).of(e);
+    }
+    Reconciliation with = new Reconciliation(staging, change, replay);
+    if (now.version() != first.version()) {
+      with.meet(listing, isolation);
+    }
+    if (!change.isChanged()) {
+      return;
+    }
+    if (change.isDropped()) {
+      staging.put(staging.next(listing, "drop"), listing.numbers(), true);
+      return;
+    }
+    Optional<WriterRecord> step =
+        change.hasStep()
+            ? change.step(
+                TableHead.read(listing.head(), staging.pages())
+                    .writer(change.writerName(), staging.pages()))
+            : Optional.empty();
+    Next next = new Next(staging, listing, change, with, replay, settings);
+    change.leaveOut(LeftOut.NONE);
+    if (change.leavesOut() && with.maySuffer()) {
+      Built trial = next.build(new PageBatch(), false);
+      change.leaveOut(with.leaveOut(trial.page, trial.own));
+    }
+    Built built = next.build(staging.batch(listing.id()), step.isEmpty());
+    with.prove(built.page, built.own);
+    staging.put(built.page, built.numbers, false, step);
+  }
+
+  /** A version of a table, and the transaction's files in it by the numbers they have here. */
+  private record Built(VersionPage page, TableNumbers numbers, Map<Long, FileEntry> own) {}
+
+  /** All that the next version of a table is made of. */
+  private record Next(
+      Staging staging,
+      TableListing listing,
+      TableChange change,
+      Reconciliation with,
+      Replay replay,
+      TableSettings settings) {
+
+    Built build(PageBatch pages, boolean onlyRows) {
+      VersionPage page = staging.next(listing, change.operation());
+      if (change.isAltered()) {
+        page =
+            page.withForm(replay.form(), listing.numbers(), staging.pages(), pages)
+                .withSettings(settings);
+      }
+      NextVersion next = new NextVersion(page, listing.numbers(), staging.pages(), pages);
+      with.removed().forEach(next::remove);
+      with.masked().forEach(next::mask);
+      Map<Long, FileEntry> own = addFiles(next, change, with, replay);
+      VersionPage built = next.build(onlyRows && !change.isAltered());
+      return new Built(built, next.numbers().with(built.form()), own);
+    }
+  }
+
+  private static Map<Long, FileEntry> addFiles(
+      NextVersion next, TableChange change, Reconciliation with, Replay replay) {
+    Map<Long, FileEntry> own = new TreeMap<>();
+    long number = change.numbers().file();
+    for (StagedFile file : change.files()) {
+      RoaringBitmap mask = with.ownMask(number);
+      if (mask.getLongCardinality() < file.rows()) { // else all its rows were removed again
+        own.put(number, next.add(replay.inTable(file), mask, born(file, mask, change)));
+      }
+      number++;
+    }
+    return own;
+  }
+
+  /** How many of the masked rows of an own file were born with it; the others were moved. */
+  private static long born(StagedFile file, RoaringBitmap mask, TableChange change) {
+    if (mask.isEmpty() || file.rowsBorn() == 0) {
+      return 0;
+    }
+    if (file.rowsBorn() == file.rows()) {
+      return mask.getLongCardinality();
+    }
+    change.awaitFiles();
+    FileEntry entry = FileEntry.of(file, 0, 0, 0);
+    return new SerialFinder(change.context(), change.draft()).untold(entry, mask);
+  }
+
+  /** Commits; empty when there is nothing to commit. */
+  public Optional<Committed> commit(CommitNote note) {
+    if (!isChanged()) {
+      return Optional.empty();
+    }
+    return Optional.of(core.commit(this, note, start));
+  }
+
+  /** Does a statement that changes a table; when it fails, nothing of it is left. */
+  public <T> T statement(TableChange table, Function<TableChange, T> work) {
+    int before = writers.size();
+    Runnable back = table.mark();
+    try {
+      return work.apply(table);
+    } catch (RuntimeException e) {
+      List<TableWriter> later = writers.subList(before, writers.size());
+      later.forEach(TableWriter::discard);
+      later.clear();
+      back.run();
+      throw e;
+    }
+  }
+
+  /** Deletes the data files that were written. */
+  public void discard() {
+    writers.forEach(TableWriter::discard);
+  }
+}

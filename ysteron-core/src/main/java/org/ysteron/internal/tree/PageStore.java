@@ -1,0 +1,162 @@
+package org.ysteron.internal.tree;
+
+import java.util.LinkedHashMap;
+import java.util.Map;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.function.BiFunction;
+import java.util.function.LongSupplier;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.internal.bytes.Sha256;
+import org.ysteron.store.MissingObjectException;
+import org.ysteron.store.ObjectStore;
+import org.ysteron.store.ShortObjectException;
+
+/**
+ * Reads pages, checks each against its reference, and keeps some decoded ones by hash and place:
+ * pages with the same bytes in another object are other pages, for what is below them is elsewhere.
+ * What an unfinished commit made is kept by its own batch and seen by nobody else. Thread-safe.
+ */
+public final class PageStore {
+  private static final long MOST_CACHED_BYTES = 16L << 20;
+  private static final long MADE_WEIGHT = 16;
+
+  private final ObjectStore store;
+  private final LongSupplier floor;
+  private final AtomicLong pagesRead = new AtomicLong();
+  private final Map<PageRef, Kept> cache = new LinkedHashMap<>(64, 0.75f, true);
+  private long cachedBytes;
+
+  /** Something decoded, and how many bytes of the cache it counts for. */
+  private record Kept(Object decoded, long weight) {}
+
+  /** Pages of a store whose entries are all promised. */
+  public PageStore(ObjectStore store) {
+    this(store, () -> 0);
+  }
+
+  /**
+   * Pages of a store.
+   *
+   * @param floor looks up the number below which entries may be gone
+   */
+  public PageStore(ObjectStore store, LongSupplier floor) {
+    this.store = store;
+    this.floor = floor;
+  }
+
+  /** How many pages were read from the store so far. */
+  public long pagesRead() {
+    return pagesRead.get();
+  }
+
+  /**
+   * The bytes of a page.
+   *
+   * @throws ExpiredException when they were in an entry below the floor
+   * @throws DamagedException when they are missing or not what the reference promises
+   */
+  public byte[] read(PageRef ref) {
+    PageBatch open = ref.home().openBatch();
+    if (open != null) {
+      return open.at(ref.offset());
+    }
+    String name = ref.home().objectName();
+    byte[] page;
+    try {
+      page = store.readRange(name, ref.position(), ref.length());
+    } catch (ShortObjectException e) {
+      throw gone(
+          ref,
+          "Object %s in %s is cut short: a page at %d of %d bytes was expected, but it has %d bytes in all."
+              .formatted(name, store.location(), ref.position(), ref.length(), e.size()),
+          e);
+    } catch (MissingObjectException e) {
+      throw gone(
+          ref,
+          "Object %s is missing in %s, though the lake refers to a page in it."
+              .formatted(name, store.location()),
+          e);
+    }
+    pagesRead.incrementAndGet();
+    if (!Sha256.is(page, ref.hash())) {
+      throw gone(
+          ref,
+          "Object %s in %s is damaged: the page at %d of %d bytes has not the SHA-256 %s that was expected."
+              .formatted(name, store.location(), ref.position(), ref.length(), ref.hashText()),
+          null);
+    }
+    return page;
+  }
+
+  /** Nothing in an entry is called damaged before the floor was looked at. */
+  private RuntimeException gone(PageRef ref, String damage, RuntimeException cause) {
+    PageHome home = ref.home();
+    if (home.kind() == PageHome.Kind.ENTRY) {
+      long least = floor.getAsLong();
+      if (home.number() < least) {
+        return new ExpiredException(
+            "What was asked for has expired: it was in ledger entry %d of %s, and entries below %d are no longer kept. Look at the newest state."
+                .formatted(home.number(), store.location(), least),
+            cause);
+      }
+    }
+    return new DamagedException(damage + " Restore it from a copy of the lake.", cause);
+  }
+
+  /** Keeps what the pages of a commit that happened were made from. */
+  public void adopt(PageBatch batch) {
+    batch.eachKept((ref, made) -> keep(ref, made, MADE_WEIGHT * ref.length()));
+    batch.home().release();
+  }
+
+  /** A page that is no tree's, decoded once and kept for a while. */
+  public <T> T decoded(PageRef ref, Class<T> as, BiFunction<byte[], PagePlace, T> decoder) {
+    Object cached = cached(ref);
+    if (as.isInstance(cached)) { // else what is there now is referred to as something else
+      return as.cast(cached);
+    }
+    T value = decode(ref, decoder);
+    keep(ref, value);
+    return value;
+  }
+
+  /** Reads and decodes a page; what goes wrong in that is damage of the object it is in. */
+  <T> T decode(PageRef ref, BiFunction<byte[], PagePlace, T> decoder) {
+    byte[] page = read(ref);
+    PagePlace place = new PagePlace(ref.home(), ref.offset());
+    return place.guarded(() -> decoder.apply(page, place));
+  }
+
+  Object cached(PageRef ref) {
+    PageBatch open = ref.home().openBatch();
+    if (open != null) {
+      return open.kept(ref);
+    }
+    synchronized (this) {
+      Kept kept = cache.get(ref);
+      return kept == null ? null : kept.decoded;
+    }
+  }
+
+  /** Keeps what a page was decoded to; that is lazy and small. */
+  void keep(PageRef ref, Object decoded) {
+    PageBatch open = ref.home().openBatch();
+    if (open != null) {
+      open.keep(ref, decoded);
+    } else {
+      keep(ref, decoded, ref.length());
+    }
+  }
+
+  private synchronized void keep(PageRef ref, Object decoded, long weight) {
+    Kept before = cache.remove(ref);
+    cachedBytes += weight - (before == null ? 0 : before.weight);
+    cache.put(ref, new Kept(decoded, weight));
+    var eldest = cache.values().iterator();
+    while (cachedBytes > MOST_CACHED_BYTES && eldest.hasNext()) {
+      cachedBytes -= eldest.next().weight;
+      eldest.remove();
+    }
+  }
+}

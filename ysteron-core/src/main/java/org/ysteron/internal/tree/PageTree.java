@@ -1,0 +1,228 @@
+package org.ysteron.internal.tree;
+
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.function.Predicate;
+import org.ysteron.error.DamagedException;
+
+/**
+ * A persistent B+tree of pages, from keys (bytes, compared unsigned) to values. Immutable: an edit
+ * makes a new tree that shares all pages but those on the paths to the edited keys. Thread-safe.
+ *
+ * @param <V> values
+ * @param <S> summaries of subtrees
+ */
+public final class PageTree<V, S> {
+  private final PageStore pages;
+  private final TreeFormat<V, S> format;
+  private final Root root;
+
+  /**
+   * Where a tree starts.
+   *
+   * @param ref the root page; null in an empty tree
+   * @param height 0 when the root is a leaf
+   * @param count how many keys
+   */
+  public record Root(PageRef ref, int height, long count) {
+    public static final Root EMPTY = new Root(null, 0, 0);
+
+    private static final int MOST_HEIGHT = 20;
+
+    /** As text for a page of JSON. */
+    public String toText(PagePlace from) {
+      return ref == null ? "" : height + " " + count + " " + ref.toText(from);
+    }
+
+    /** Reads what {@link #toText} wrote. */
+    public static Root parse(String text, PagePlace from) {
+      if (text.isEmpty()) {
+        return EMPTY;
+      }
+      String[] parts = text.split(" ", 3);
+      try {
+        int height = Integer.parseInt(parts[0]);
+        long count = Long.parseLong(parts[1]);
+        if (height < 0 || height > MOST_HEIGHT || count < 0) {
+          throw new DamagedException(
+              "A tree has the height " + height + " and " + count + " keys.");
+        }
+        return new Root(PageRef.parse(parts[2], from), height, count);
+      } catch (NumberFormatException | ArrayIndexOutOfBoundsException e) {
+        throw new DamagedException("The root of a tree cannot be read.", e);
+      }
+    }
+  }
+
+  public PageTree(PageStore pages, TreeFormat<V, S> format, Root root) {
+    this.pages = pages;
+    this.format = format;
+    this.root = root;
+  }
+
+  public Root root() {
+    return root;
+  }
+
+  public long count() {
+    return root.count;
+  }
+
+  TreeFormat<V, S> format() {
+    return format;
+  }
+
+  /** The root's node, kept in the cache. */
+  Node<V, S> top() {
+    return node(root.ref, root.height, root.count, true);
+  }
+
+  /** A child of a node that is so high above the leaves, kept in the cache. */
+  Node<V, S> child(Node<V, S> parent, int height, int i) {
+    return node(parent.children[i], height - 1, parent.counts[i], true);
+  }
+
+  /**
+   * The node of a reference.
+   *
+   * @param height how high above the leaves it must be
+   * @param count how many keys must be below it; -1 when that is not known
+   * @param keep whether it is kept in the cache
+   */
+  @SuppressWarnings("unchecked") // its format says what is in it
+  Node<V, S> node(PageRef ref, int height, long count, boolean keep) {
+    Node<V, S> node;
+    if (pages.cached(ref) instanceof Node<?, ?> cached && cached.format == format) {
+      node = (Node<V, S>) cached;
+    } else {
+      node = pages.decode(ref, (page, place) -> Node.decode(page, format, place));
+      if (keep) {
+        pages.keep(ref, node);
+      }
+    }
+    if (node.leaf != (height == 0) || (count >= 0 && node.total != count)) {
+      throw new DamagedException(
+          "A page in %s is a %s of %d keys where %d keys at height %d were expected. Restore it from a copy of the lake."
+              .formatted(
+                  ref.home(), node.leaf ? "leaf" : "higher page", node.total, count, height));
+    }
+    return node;
+  }
+
+  PageStore pages() {
+    return pages;
+  }
+
+  /** The value of a key. */
+  public Optional<V> get(byte[] key) {
+    if (root.ref == null) {
+      return Optional.empty();
+    }
+    Node<V, S> node = top();
+    for (int height = root.height; height > 0; height--) {
+      int at = node.floor(key);
+      if (at < 0) {
+        return Optional.empty();
+      }
+      node = child(node, height, at);
+    }
+    int at = Arrays.binarySearch(node.keys(), key, Arrays::compareUnsigned);
+    return at < 0 ? Optional.empty() : Optional.of(node.values.get(at));
+  }
+
+  /** How many keys are less than one; reads one path only. */
+  public long rank(byte[] key) {
+    long before = 0;
+    if (root.ref == null) {
+      return before;
+    }
+    Node<V, S> node = top();
+    for (int height = root.height; height > 0; height--) {
+      int at = Math.max(0, node.floor(key));
+      for (int i = 0; i < at; i++) {
+        before += node.counts[i];
+      }
+      node = child(node, height, at);
+    }
+    int at = Arrays.binarySearch(node.keys(), key, Arrays::compareUnsigned);
+    return before + (at < 0 ? -at - 1 : at);
+  }
+
+  /** The summary of everything; empty for an empty tree. */
+  public Optional<S> summary() {
+    if (root.ref == null) {
+      return Optional.empty();
+    }
+    Node<V, S> node = top();
+    return Optional.of(node.leaf ? format.summarize(node.values) : format.combine(node.summaries));
+  }
+
+  /** Starts reading all keys in order. */
+  public TreeCursor<V, S> cursor() {
+    return new TreeCursor<>(this, summary -> true, (values, i) -> true, new byte[0]);
+  }
+
+  /** Starts reading from a key on. */
+  public TreeCursor<V, S> cursorFrom(byte[] key) {
+    return new TreeCursor<>(this, summary -> true, (values, i) -> true, key);
+  }
+
+  /**
+   * Starts reading what passes some tests.
+   *
+   * @param below whether anything below a node of this summary may pass
+   * @param entry whether an entry passes
+   */
+  public TreeCursor<V, S> cursor(Predicate<S> below, EntryTest<V> entry) {
+    return new TreeCursor<>(this, below, entry, new byte[0]);
+  }
+
+  /** The last entry that passes, found by skipping every subtree whose summary does not. */
+  public Optional<Map.Entry<byte[], V>> last(Predicate<S> below, Predicate<V> entry) {
+    return root.ref == null ? Optional.empty() : last(top(), root.height, below, entry);
+  }
+
+  private Optional<Map.Entry<byte[], V>> last(
+      Node<V, S> node, int height, Predicate<S> below, Predicate<V> entry) {
+    for (int i = node.size - 1; i >= 0; i--) {
+      if (node.leaf) {
+        V value = node.values.get(i);
+        if (entry.test(value)) {
+          return Optional.of(Map.entry(node.key(i), value));
+        }
+      } else if (below.test(node.summaries.get(i))) {
+        Optional<Map.Entry<byte[], V>> found =
+            last(child(node, height, i), height - 1, below, entry);
+        if (found.isPresent()) {
+          return found;
+        }
+      }
+    }
+    return Optional.empty();
+  }
+
+  /**
+   * Applies edits in the order of their keys, no key twice, and puts the new pages into a batch.
+   *
+   * @return the new tree
+   */
+  public PageTree<V, S> apply(List<Edit<V>> edits, PageBatch batch) {
+    if (edits.isEmpty()) {
+      return this;
+    }
+    return new PageTree<>(pages, format, new TreeEditor<>(this, batch).apply(edits));
+  }
+
+  /** What differs between this tree and a later one, skipping every page that both share. */
+  public TreeDiff<V, S> diff(PageTree<V, S> later) {
+    return new TreeDiff<>(this, later);
+  }
+
+  /** Whether an entry of a leaf passes; may look at the list's lazy form. */
+  @FunctionalInterface
+  public interface EntryTest<V> {
+    boolean test(List<V> values, int position);
+  }
+}

@@ -1,0 +1,119 @@
+package org.ysteron.internal.tree;
+
+import java.util.ArrayDeque;
+import java.util.Deque;
+import java.util.function.Predicate;
+
+/**
+ * Reads the entries of a tree in the order of their keys, and counts what it could skip. For one
+ * thread.
+ *
+ * <pre>{@code
+ * while (cursor.next()) {
+ *   use(cursor.value());
+ * }
+ * }</pre>
+ */
+public final class TreeCursor<V, S> {
+  private final PageTree<V, S> tree;
+  private final Predicate<S> below;
+  private final PageTree.EntryTest<V> entry;
+  private final Deque<Place<V, S>> stack = new ArrayDeque<>();
+  private byte[] from;
+  private Node<V, S> leaf;
+  private int position = -1;
+  private long skippedSubtrees;
+  private long skippedBelow;
+  private long skippedEntries;
+
+  private static final class Place<V, S> {
+    final Node<V, S> node;
+    int next;
+
+    Place(Node<V, S> node, int next) {
+      this.node = node;
+      this.next = next;
+    }
+  }
+
+  TreeCursor(PageTree<V, S> tree, Predicate<S> below, PageTree.EntryTest<V> entry, byte[] from) {
+    this.tree = tree;
+    this.below = below;
+    this.entry = entry;
+    this.from = from;
+    if (tree.root().ref() != null) {
+      PageTree.Root root = tree.root();
+      enter(tree.node(root.ref(), root.height(), root.count(), root.height() > 0));
+    }
+  }
+
+  private void enter(Node<V, S> node) {
+    int start = from.length == 0 ? 0 : Math.max(0, node.floor(from));
+    if (node.leaf) {
+      if (from.length > 0
+          && start < node.size
+          && java.util.Arrays.compareUnsigned(node.key(start), from) < 0) {
+        start++;
+      }
+      from = new byte[0];
+      leaf = node;
+      position = start - 1;
+    } else {
+      stack.push(new Place<>(node, start));
+    }
+  }
+
+  /** Goes to the next entry that passes; false behind the last one. */
+  public boolean next() {
+    while (true) {
+      if (leaf != null) {
+        while (++position < leaf.size) {
+          if (entry.test(leaf.values, position)) {
+            return true;
+          }
+          skippedEntries++;
+        }
+        leaf = null;
+      }
+      Place<V, S> place = stack.peek();
+      if (place == null) {
+        return false;
+      }
+      if (place.next == place.node.size) {
+        stack.pop();
+        continue;
+      }
+      int at = place.next++;
+      if (below.test(place.node.summaries.get(at))) {
+        int height = tree.root().height() - stack.size();
+        enter(tree.node(place.node.children[at], height, place.node.counts[at], height > 0));
+      } else {
+        skippedSubtrees++;
+        skippedBelow += place.node.counts[at];
+      }
+    }
+  }
+
+  public byte[] key() {
+    return leaf.key(position);
+  }
+
+  public V value() {
+    return leaf.values.get(position);
+  }
+
+  /** Subtrees that were skipped by their summaries so far. */
+  public long skippedSubtrees() {
+    return skippedSubtrees;
+  }
+
+  /** Entries in those subtrees. */
+  public long skippedBelow() {
+    return skippedBelow;
+  }
+
+  /** Entries that were looked at and did not pass. */
+  public long skippedEntries() {
+    return skippedEntries;
+  }
+}

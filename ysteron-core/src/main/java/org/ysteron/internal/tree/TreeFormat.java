@@ -1,0 +1,52 @@
+package org.ysteron.internal.tree;
+
+import java.util.List;
+
+/**
+ * What a page tree needs to know of its values and of the summaries that inner nodes carry of what
+ * is below them. Implementations are stateless and keep to this:
+ *
+ * <ul>
+ *   <li>{@link #code()} differs for every format; it is written into each page and checked.
+ *   <li>Reading what was written gives equal values and summaries; reading may be lazy.
+ *   <li>{@link #combine} of the summaries of parts is the summary of the whole, or a looser one.
+ *   <li>Section numbers 0 to 9 belong to the tree, all others to the format.
+ * </ul>
+ *
+ * @param <V> values
+ * @param <S> summaries
+ */
+public interface TreeFormat<V, S> {
+
+  int code();
+
+  /** The size that pages aim at, in bytes. */
+  int pageBytes();
+
+  void writeValues(List<V> values, Sections.Builder out);
+
+  List<V> readValues(int count, Sections in);
+
+  /** What the references of some values that are followed add to the page that holds them. */
+  default Reach below(List<V> values, PageHome holder) {
+    return Reach.NONE;
+  }
+
+  /** The values of a new leaf, in a form that is the faster to write and to summarize. */
+  default List<V> together(List<V> values) {
+    return values;
+  }
+
+  /** Whether each page is read again when it is made, and compared with what it was made from. */
+  default boolean isReadBack() {
+    return true;
+  }
+
+  S summarize(List<V> values);
+
+  S combine(List<S> parts);
+
+  void writeSummaries(List<S> summaries, Sections.Builder out);
+
+  List<S> readSummaries(int count, Sections in);
+}

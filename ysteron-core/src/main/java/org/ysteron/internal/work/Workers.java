@@ -1,0 +1,120 @@
+package org.ysteron.internal.work;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.concurrent.CancellationException;
+import java.util.concurrent.ExecutionException;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
+import java.util.concurrent.FutureTask;
+import java.util.concurrent.RejectedExecutionException;
+import java.util.concurrent.atomic.AtomicInteger;
+import org.ysteron.error.EndedException;
+import org.ysteron.error.YsteronException;
+
+/**
+ * A bounded number of threads that a lake's reading and writing share; with none, the caller does
+ * the work itself. Thread-safe.
+ */
+public final class Workers implements AutoCloseable {
+  private static final AtomicInteger NEXT = new AtomicInteger();
+
+  private final int threads;
+  private final ExecutorService executor;
+
+  public Workers(int threads) {
+    this.threads = Math.max(1, threads);
+    this.executor =
+        threads == 0
+            ? null
+            : Executors.newFixedThreadPool(
+                threads,
+                work -> {
+                  Thread thread = new Thread(work, "ysteron-" + NEXT.incrementAndGet());
+                  thread.setDaemon(true);
+                  return thread;
+                });
+  }
+
+  public int threads() {
+    return threads;
+  }
+
+  public <T> Future<T> submit(java.util.concurrent.Callable<T> work) {
+    if (executor == null) {
+      FutureTask<T> task = new FutureTask<>(work);
+      task.run();
+      return task;
+    }
+    try {
+      return executor.submit(work);
+    } catch (RejectedExecutionException e) {
+      throw new EndedException("The lake was closed while it was used. Open it again.", e);
+    }
+  }
+
+  /** Runs all, this thread helping when there is one worker only, and waits for the end of all. */
+  public void runAll(List<Runnable> tasks) {
+    if (threads == 1 || tasks.size() == 1) {
+      tasks.forEach(Runnable::run);
+      return;
+    }
+    List<Future<?>> running = new ArrayList<>();
+    tasks.forEach(task -> running.add(submit(Executors.callable(task))));
+    RuntimeException failure = null;
+    for (Future<?> future : running) {
+      awaitEnd(future); // even when interrupted, or they would work on what is given up
+      try {
+        get(future);
+      } catch (RuntimeException e) {
+        failure = failure == null ? e : failure;
+      }
+    }
+    if (failure != null) {
+      throw failure;
+    }
+  }
+
+  /** The result of some work; its own exception when it failed. */
+  public static <T> T get(Future<T> future) {
+    try {
+      return future.get();
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new YsteronException("Interrupted while waiting for another thread.", e);
+    } catch (ExecutionException e) {
+      if (e.getCause() instanceof RuntimeException cause) {
+        throw cause;
+      }
+      if (e.getCause() instanceof Error cause) {
+        throw cause;
+      }
+      throw new YsteronException("A thread failed: " + e.getCause(), e);
+    }
+  }
+
+  /** Waits for the end of some work, interrupted or not; an interrupt is kept for later. */
+  public static void awaitEnd(Future<?> future) {
+    boolean interrupted = false;
+    while (!future.isDone()) {
+      try {
+        future.get();
+      } catch (InterruptedException e) {
+        interrupted = true;
+      } catch (ExecutionException | CancellationException e) {
+        break; // it has ended
+      }
+    }
+    if (interrupted) {
+      Thread.currentThread().interrupt();
+    }
+  }
+
+  @Override
+  public void close() {
+    if (executor != null) {
+      executor.shutdownNow();
+    }
+  }
+}

@@ -1,7 +1,0 @@
-/**
- * Owns finding rows by their keys: hashes and indexes of keys, bounds that leave files out, scans
- * of key columns, the keys that a write brings, rows that share one. It may use the drift and read
- * rooms and below. Its invariants: two different keys are never taken for one, whatever their
- * hashes, and memory does not grow with the keys.
- */
-package org.ysteron.keys;

@@ -1,0 +1,365 @@
+package org.ysteron.option;
+
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Values;
+import org.ysteron.expr.Condition;
+
+/**
+ * One change of what a table takes or how it lays it out. Columns are named by paths, which may
+ * lead into structs, lists ({@code element}) and maps ({@code key}, {@code value}).
+ */
+public sealed interface Alteration {
+
+  /** The paths of the columns, of those that are there, that others may not change meanwhile. */
+  default Set<String> changes() {
+    return Set.of();
+  }
+
+  /** What is done with an alteration of its kind. */
+  <T> T match(Cases<T> cases);
+
+  /** What is done with each kind of alteration. */
+  interface Cases<T> {
+    T addColumn(AddColumn alteration);
+
+    T grow(Grow alteration);
+
+    T dropColumn(DropColumn alteration);
+
+    T renameColumn(RenameColumn alteration);
+
+    T moveColumn(MoveColumn alteration);
+
+    T widenColumn(WidenColumn alteration);
+
+    T setRequired(SetRequired alteration);
+
+    T setDefault(SetDefault alteration);
+
+    T setComment(SetComment alteration);
+
+    T setKey(SetKey alteration);
+
+    T addCheck(AddCheck alteration);
+
+    T dropCheck(DropCheck alteration);
+
+    T setLeftovers(SetLeftovers alteration);
+
+    T setLayout(SetLayout alteration);
+
+    T setSetting(SetSetting alteration);
+  }
+
+  /**
+   * Where among its siblings a column goes.
+   *
+   * @param where which place
+   * @param sibling the name of the column beside it; empty for first and last
+   */
+  record Place(Where where, String sibling) {
+    /** Which place. */
+    public enum Where {
+      FIRST,
+      LAST,
+      BEFORE,
+      AFTER
+    }
+
+    public static final Place FIRST = new Place(Where.FIRST, "");
+    public static final Place LAST = new Place(Where.LAST, "");
+
+    public static Place after(String sibling) {
+      return new Place(Where.AFTER, sibling);
+    }
+
+    public static Place before(String sibling) {
+      return new Place(Where.BEFORE, sibling);
+    }
+
+    @Override
+    public String toString() {
+      String word = where.toString().toLowerCase(java.util.Locale.ROOT);
+      return sibling.isEmpty() ? word : word + " " + sibling;
+    }
+  }
+
+  /**
+   * A new column; rows that are there have its default, or null.
+   *
+   * @param parent the struct to which it is added; empty for the table
+   */
+  record AddColumn(String parent, Field field, Place place) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.addColumn(this);
+    }
+
+    @Override
+    public String toString() {
+      return "add "
+          + Schema.below(parent, field.name())
+          + " "
+          + field.type()
+          + tail(field)
+          + at(place);
+    }
+  }
+
+  /**
+   * A new column, unless there is one of its name: then that becomes as wide as both, and what is
+   * inside alike. Others who do the same do not collide.
+   */
+  record Grow(String parent, Field field) implements Alteration {
+    /** The path of the column. */
+    public String path() {
+      return Schema.below(parent, field.name());
+    }
+
+    /** The column of its name that is there already. */
+    public Optional<Field> there(Schema schema) {
+      List<Field> siblings =
+          parent.isEmpty() ? schema.columns() : Schema.children(schema.find(parent).type());
+      return siblings.stream().filter(sibling -> sibling.name().equals(field.name())).findFirst();
+    }
+
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.grow(this);
+    }
+
+    @Override
+    public String toString() {
+      return "grow " + path() + " " + field.type();
+    }
+  }
+
+  /** Takes a column away; its values are not read any more. */
+  record DropColumn(String path) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.dropColumn(this);
+    }
+
+    @Override
+    public Set<String> changes() {
+      return Set.of(path);
+    }
+
+    @Override
+    public String toString() {
+      return "drop " + path;
+    }
+  }
+
+  /** Another name. */
+  record RenameColumn(String path, String newName) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.renameColumn(this);
+    }
+
+    @Override
+    public Set<String> changes() {
+      return Set.of(path);
+    }
+
+    @Override
+    public String toString() {
+      return "rename " + path + " to " + newName;
+    }
+  }
+
+  /** Another place among its siblings. */
+  record MoveColumn(String path, Place place) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.moveColumn(this);
+    }
+
+    @Override
+    public Set<String> changes() {
+      return Set.of(path);
+    }
+
+    @Override
+    public String toString() {
+      return "move " + path + " " + place;
+    }
+  }
+
+  /** A type that takes all values of the one it has. */
+  record WidenColumn(String path, Type type) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.widenColumn(this);
+    }
+
+    @Override
+    public Set<String> changes() {
+      return Set.of(path);
+    }
+
+    @Override
+    public String toString() {
+      return "widen " + path + " to " + type;
+    }
+  }
+
+  /** Whether null is refused. */
+  record SetRequired(String path, boolean required) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.setRequired(this);
+    }
+
+    @Override
+    public Set<String> changes() {
+      return Set.of(path);
+    }
+
+    @Override
+    public String toString() {
+      return (required ? "set not null " : "drop not null ") + path;
+    }
+  }
+
+  /** The value that a writer who leaves the column out gives it from now on; empty for none. */
+  record SetDefault(String path, Optional<Object> value) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.setDefault(this);
+    }
+
+    @Override
+    public Set<String> changes() {
+      return Set.of(path);
+    }
+
+    @Override
+    public String toString() {
+      return value
+          .map(v -> "set default " + path + " " + Values.literal(v))
+          .orElse("drop default " + path);
+    }
+  }
+
+  /** Words for people; empty for none. */
+  record SetComment(String path, String text) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.setComment(this);
+    }
+
+    @Override
+    public Set<String> changes() {
+      return Set.of(path);
+    }
+
+    @Override
+    public String toString() {
+      return "comment " + path + " " + Values.literal(text);
+    }
+  }
+
+  /** The columns of the primary key, which become NOT NULL; none for no key. */
+  record SetKey(List<String> columns) implements Alteration {
+    public SetKey {
+      columns = List.copyOf(columns);
+    }
+
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.setKey(this);
+    }
+
+    @Override
+    public String toString() {
+      return columns.isEmpty() ? "drop key" : "set key " + String.join(", ", columns);
+    }
+  }
+
+  /** A condition that is to be false for no row. */
+  record AddCheck(String name, Condition condition) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.addCheck(this);
+    }
+
+    @Override
+    public Set<String> changes() {
+      return condition.columns();
+    }
+
+    @Override
+    public String toString() {
+      return "add check " + name + " (" + condition + ")";
+    }
+  }
+
+  /** Takes a check away. */
+  record DropCheck(String name) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.dropCheck(this);
+    }
+
+    @Override
+    public String toString() {
+      return "drop check " + name;
+    }
+  }
+
+  /** The JSON column that takes what the schema does not know; empty for none. */
+  record SetLeftovers(Optional<String> column) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.setLeftovers(this);
+    }
+
+    @Override
+    public String toString() {
+      return column.map(name -> "set leftovers " + name).orElse("drop leftovers");
+    }
+  }
+
+  /** Another layout, for files that are written from now on. */
+  record SetLayout(LayoutPlan plan) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.setLayout(this);
+    }
+
+    @Override
+    public String toString() {
+      return "set layout " + plan;
+    }
+  }
+
+  /** Another value of a setting (see {@link TableSettings}). */
+  record SetSetting(String name, Object value) implements Alteration {
+    @Override
+    public <T> T match(Cases<T> cases) {
+      return cases.setSetting(this);
+    }
+
+    @Override
+    public String toString() {
+      return "set " + name + " " + value;
+    }
+  }
+
+  private static String at(Place place) {
+    return place.equals(Place.LAST) ? "" : " " + place;
+  }
+
+  private static String tail(Field field) {
+    return (field.required() ? " not null" : "")
+        + field.writeDefault().map(value -> " default " + Values.literal(value)).orElse("");
+  }
+}

@@ -1,0 +1,119 @@
+package org.ysteron.option;
+
+import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import org.ysteron.data.Values;
+
+/**
+ * A layout by the names of columns, before it meets a schema. Immutable.
+ *
+ * <pre>{@code
+ * LayoutPlan.none().rule("range taken_at every 1 month").rule("hash gauge_id into 8").sortedBy("taken_at")
+ * }</pre>
+ */
+public final class LayoutPlan {
+  private final List<String> rules;
+  private final List<String> sort;
+
+  private LayoutPlan(List<String> rules, List<String> sort) {
+    this.rules = List.copyOf(rules);
+    this.sort = List.copyOf(sort);
+  }
+
+  /** All rows together, in the order in which they come. */
+  public static LayoutPlan none() {
+    return new LayoutPlan(List.of(), List.of());
+  }
+
+  /**
+   * This plan with another partition rule, behind those it has. One of
+   *
+   * <ul>
+   *   <li>{@code range taken_at every 6 hours} (years, months, days, hours, minutes, in UTC)
+   *   <li>{@code range level_cm every 100}, for numbers
+   *   <li>{@code range name at 'F', 'M'}: each bound begins a range
+   *   <li>{@code list harbour}: each value by itself
+   *   <li>{@code list harbour of ('Orrin', 'Vell'), ('Sund')}: groups, and one of all others
+   *   <li>{@code hash gauge_id into 16}
+   * </ul>
+   *
+   * The column may be a field inside structs: {@code range health.seen every 1 day}.
+   */
+  public LayoutPlan rule(String text) {
+    List<String> more = new ArrayList<>(rules);
+    more.add(text);
+    return new LayoutPlan(more, sort);
+  }
+
+  /** Equal steps of time, in UTC, as {@code range taken_at every 6 hours}. */
+  public LayoutPlan everyTime(String column, int step, ChronoUnit unit) {
+    return rule("range %s every %d %s".formatted(column, step, unit.toString()));
+  }
+
+  /** Equal steps of numbers, as {@code range level_cm every 100}. */
+  public LayoutPlan every(String column, int step) {
+    return rule("range %s every %d".formatted(column, step));
+  }
+
+  /** Ranges that begin at bounds, as {@code range name at 'F', 'M'}. */
+  public LayoutPlan rangesAt(String column, Object... bounds) {
+    return rule("range %s at %s".formatted(column, joined(List.of(bounds))));
+  }
+
+  /** Each value by itself, as {@code list harbour}. */
+  public LayoutPlan eachValue(String column) {
+    return rule("list " + column);
+  }
+
+  /** Groups of values, and one of all others, as {@code list harbour of ('Orrin'), ('Sund')}. */
+  public LayoutPlan groups(String column, List<? extends List<?>> groups) {
+    return rule(
+        "list %s of %s"
+            .formatted(
+                column,
+                String.join(
+                    ", ", groups.stream().map(group -> "(" + joined(group) + ")").toList())));
+  }
+
+  /** So many parts by a hash of the value, as {@code hash gauge_id into 16}. */
+  public LayoutPlan hash(String column, int parts) {
+    return rule("hash %s into %d".formatted(column, parts));
+  }
+
+  private static String joined(List<?> values) {
+    return String.join(", ", values.stream().map(LayoutPlan::shown).toList());
+  }
+
+  private static String shown(Object value) {
+    return value instanceof Number
+        ? value.toString()
+        : Values.literal(value instanceof byte[] ? value : value.toString());
+  }
+
+  /** This plan with sort columns; {@code "taken_at descending"} turns the order. */
+  public LayoutPlan sortedBy(String... columns) {
+    return new LayoutPlan(rules, Arrays.asList(columns));
+  }
+
+  /** The partition rules, each as {@link #rule} takes it. */
+  public List<String> rules() {
+    return rules;
+  }
+
+  /** The sort columns, the first first, each as {@link #sortedBy} takes it. */
+  public List<String> sort() {
+    return sort;
+  }
+
+  /** For people: the rules, then the sort columns. */
+  @Override
+  public String toString() {
+    List<String> parts = new ArrayList<>(rules);
+    if (!sort.isEmpty()) {
+      parts.add("sorted by " + String.join(", ", sort));
+    }
+    return parts.isEmpty() ? "no partitions" : String.join("; ", parts);
+  }
+}

@@ -1,0 +1,13 @@
+package org.ysteron.option;
+
+import java.util.Optional;
+import org.ysteron.data.Type;
+
+/**
+ * A key of the leftovers that is to become a column.
+ *
+ * @param path the key
+ * @param column the column's name
+ * @param type its type; empty for the least that takes all values
+ */
+public record Lift(String path, String column, Optional<Type> type) {}

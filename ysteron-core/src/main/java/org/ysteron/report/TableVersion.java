@@ -1,0 +1,38 @@
+package org.ysteron.report;
+
+/**
+ * One version of a table.
+ *
+ * @param version its number
+ * @param commit the commit that made it
+ * @param operation what was done: {@code create}, {@code append}, …
+ * @param counts files and rows added and removed, files masked
+ * @param totals what the table holds after it
+ * @param schemaVersion the schema's version
+ * @param onlyMoved whether rows were moved between files and nothing else was done
+ */
+public record TableVersion(
+    long version,
+    CommitStamp commit,
+    String operation,
+    Counts counts,
+    Totals totals,
+    long schemaVersion,
+    boolean onlyMoved) {
+
+  /** What a commit did to a table. */
+  public record Counts(
+      long filesAdded, long rowsAdded, long filesRemoved, long rowsRemoved, long filesMasked) {
+    public static final Counts NOTHING = new Counts(0, 0, 0, 0, 0);
+  }
+
+  /** What a table holds. */
+  public record Totals(long files, long rows, long bytes) {
+    public static final Totals NOTHING = new Totals(0, 0, 0);
+
+    /** These and some more; negative numbers for less. */
+    public Totals plus(long moreFiles, long moreRows, long moreBytes) {
+      return new Totals(files + moreFiles, rows + moreRows, bytes + moreBytes);
+    }
+  }
+}
