@@ -206,7 +206,7 @@ public final class ChangeSet implements Change {
     TableNumbers numbers = TableNumbers.of(form);
     NextVersion next = new NextVersion(page, numbers, staging.pages(), staging.batch(page.id()));
     Replay nothing = Replay.nothing(form, change);
-    addFiles(next, change, new Reconciliation(staging, change, nothing), nothing);
+    addFiles(next, change, Reconciled.alone(change), nothing);
     staging.put(next.build(false), next.numbers(), false);
   }
 
@@ -214,18 +214,19 @@ public final class ChangeSet implements Change {
     VersionPage first = change.start();
     TableListing listing = TableEdits.existing(staging, first.id(), change.name());
     VersionPage now = VersionPage.read(listing.page(), staging.pages());
+    Conflicts conflicts = new Conflicts(first, listing, staging.pages());
     Replay replay;
     TableSettings settings;
     try {
       replay = new Replay(change, now.form(), listing.numbers());
       settings = change.settings(now.settings());
     } catch (Replay.Collision e) {
-      throw new Conflicts(first, listing, staging.pages()).of(e);
+      throw conflicts.of(e);
     }
-    Reconciliation with = new Reconciliation(staging, change, replay);
-    if (now.version() != first.version()) {
-      with.meet(listing, isolation);
-    }
+    Reconciled with =
+        now.version() == first.version()
+            ? Reconciled.alone(change)
+            : Reconciliation.meet(change, now, conflicts, isolation, staging.pages());
     if (!change.isChanged()) {
       return;
     }
@@ -239,14 +240,18 @@ public final class ChangeSet implements Change {
                 TableHead.read(listing.head(), staging.pages())
                     .writer(change.writerName(), staging.pages()))
             : Optional.empty();
+    LateProofs proofs = new LateProofs(change, replay, with, conflicts, staging.pages());
     Next next = new Next(staging, listing, change, with, replay, settings);
     change.leaveOut(LeftOut.NONE);
-    if (change.leavesOut() && with.maySuffer()) {
+    if (change.leavesOut() && proofs.maySuffer()) {
       Built trial = next.build(new PageBatch(), false);
-      change.leaveOut(with.leaveOut(trial.page, trial.own));
+      LateProofs.Misfits misfits = proofs.misfits(trial.page, trial.own);
+      change.leaveOut(misfits.told());
+      with = with.without(misfits.rows());
+      next = new Next(staging, listing, change, with, replay, settings);
     }
     Built built = next.build(staging.batch(listing.id()), step.isEmpty());
-    with.prove(built.page, built.own);
+    proofs.prove(built.page, built.own);
     staging.put(built.page, built.numbers, false, step);
   }
 
@@ -258,7 +263,7 @@ public final class ChangeSet implements Change {
       Staging staging,
       TableListing listing,
       TableChange change,
-      Reconciliation with,
+      Reconciled with,
       Replay replay,
       TableSettings settings) {
 
@@ -279,7 +284,7 @@ public final class ChangeSet implements Change {
   }
 
   private static Map<Long, FileEntry> addFiles(
-      NextVersion next, TableChange change, Reconciliation with, Replay replay) {
+      NextVersion next, TableChange change, Reconciled with, Replay replay) {
     Map<Long, FileEntry> own = new TreeMap<>();
     long number = change.numbers().file();
     for (StagedFile file : change.files()) {

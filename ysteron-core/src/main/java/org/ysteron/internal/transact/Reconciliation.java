@@ -5,29 +5,19 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.OptionalLong;
 import java.util.TreeMap;
 import org.roaringbitmap.RoaringBitmap;
 import org.roaringbitmap.longlong.Roaring64Bitmap;
-import org.ysteron.data.Field;
-import org.ysteron.data.Schema;
-import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.filter.Verdict;
-import org.ysteron.internal.form.Proof;
-import org.ysteron.internal.form.TableForm;
-import org.ysteron.internal.keys.KeyRule;
 import org.ysteron.internal.keys.KeyScan;
 import org.ysteron.internal.read.SerialFinder;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
-import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.TreeDiff;
-import org.ysteron.option.Check;
 import org.ysteron.option.Isolation;
-import org.ysteron.report.LeftOut;
 
 /**
  * Brings what a transaction did to a table together with what was committed to it since the
@@ -57,74 +47,58 @@ final class Reconciliation {
   private final TableChange mine;
   private final long seen;
   private final PageStore pages;
+  private final VersionPage now;
+  private final Conflicts conflicts;
+  private final List<FileEntry> came = new ArrayList<>();
+  private final List<Lost> lost = new ArrayList<>();
   private final Map<Long, RoaringBitmap> ownMasks = new TreeMap<>();
   private final Map<FileEntry, RoaringBitmap> masked = new LinkedHashMap<>();
   private final List<FileEntry> removed = new ArrayList<>();
-  private final List<FileEntry> came = new ArrayList<>();
-  private final List<Lost> lost = new ArrayList<>();
-  private final Replay replay;
-  private Conflicts conflicts;
-  private VersionPage now;
 
   /** Rows of a file of the start that are no longer where they were; empty for all of them. */
   private record Lost(FileEntry file, Optional<RoaringBitmap> positions) {}
 
-  /** As long as nothing else was committed, the transaction's own changes. */
-  Reconciliation(Staging staging, TableChange mine, Replay replay) {
-    this.replay = replay;
+  private Reconciliation(TableChange mine, VersionPage now, Conflicts conflicts, PageStore pages) {
     this.mine = mine;
     this.seen = mine.seen();
-    this.pages = staging.pages();
-    mine.touched()
-        .forEach(
-            (number, touch) -> {
-              if (mine.isOwn(number)) {
-                ownMasks.put(number, touch.rows().clone());
-              } else if (touch.gone()) {
-                removed.add(touch.entry());
-              } else {
-                masked.put(touch.entry(), touch.rows());
-              }
-            });
+    this.now = now;
+    this.conflicts = conflicts;
+    this.pages = pages;
   }
 
-  /** Rows to mask, by file. */
-  Map<FileEntry, RoaringBitmap> masked() {
-    return masked;
-  }
-
-  /** Files to remove. */
-  List<FileEntry> removed() {
-    return removed;
-  }
-
-  /** The rows of a file of the transaction that do not count. */
-  RoaringBitmap ownMask(long number) {
-    return ownMasks.getOrDefault(number, new RoaringBitmap());
-  }
-
-  /** Meets a later version of the table. */
-  void meet(TableListing later, Isolation isolation) {
-    now = VersionPage.read(later.page(), pages);
-    conflicts = new Conflicts(mine.start(), later, pages);
-    if (now.replaced().rewound() > seen) {
+  /**
+   * Meets a later version of the table.
+   *
+   * @throws org.ysteron.error.ConflictException when the two cannot be brought together
+   */
+  static Reconciled meet(
+      TableChange mine,
+      VersionPage now,
+      Conflicts conflicts,
+      Isolation isolation,
+      PageStore pages) {
+    if (now.replaced().rewound() > mine.seen()) {
       throw conflicts.ofRewind();
     }
-    if (mine.reads().isEmpty()
-        && mine.touched().isEmpty()
-        && mine.keyTests().isEmpty()
-        && !mine.isAltered()) {
-      return;
+    return new Reconciliation(mine, now, conflicts, pages).meet(isolation);
+  }
+
+  private Reconciled meet(Isolation isolation) {
+    boolean cares =
+        !mine.reads().isEmpty()
+            || !mine.touched().isEmpty()
+            || !mine.keyTests().isEmpty()
+            || mine.isAltered();
+    if (cares) {
+      compare();
     }
-    compare();
     for (Read read : mine.reads()) {
       if (isolation == Isolation.SERIALIZABLE || read.kind() == Read.Kind.KEYS) {
         test(read);
       }
     }
-    masked.clear();
-    removed.clear();
     PageTree<FileEntry, FileSummary> tree = now.fileTree(pages);
+    ownMasks.putAll(Reconciled.alone(mine).ownMasks());
     mine.touched()
         .forEach(
             (number, touch) -> {
@@ -137,106 +111,7 @@ final class Reconciliation {
                 }
               }
             });
-  }
-
-  /**
-   * Proves again what both need of each other's rows: what this transaction's alterations ask of
-   * the rows that came since, and what others' ask of the rows that it brings.
-   *
-   * @param built the table as it will be
-   * @param own the transaction's files in it, by the numbers that they have in the transaction
-   */
-  void prove(VersionPage built, Map<Long, FileEntry> own) {
-    if (now == null) {
-      return;
-    }
-    List<FileEntry> newborn = newborn(built);
-    List<KeyTest.Looked> looked = looked(newborn);
-    for (KeyTest test : mine.keyTests()) {
-      KeyTest.Found found = test.atCommit(built, own, looked);
-      if (!found.isNothing()) {
-        throw mine.isFinal()
-            ? found.refusal(mine.name(), "Upsert them, or leave out those that are there.")
-            : conflicts.ofKeys(found.told());
-      }
-    }
-    Proofs proofs = new Proofs(mine, built);
-    for (Proof proof : KeyRule.asked(replay.proofs(), now, built)) {
-      refuse(proofs.against(proof, newborn));
-    }
-    if (asksMore() && !own.isEmpty()) {
-      mine.awaitFiles();
-      List<FileEntry> files = List.copyOf(own.values());
-      tightened().forEach(proof -> refuse(proofs.against(proof, files)));
-    }
-  }
-
-  /** Those of the files that came in which a row was born since, as they are in a version. */
-  private List<FileEntry> newborn(VersionPage built) {
-    List<FileEntry> newborn = new ArrayList<>();
-    for (FileEntry file : came) {
-      if (file.hasBornSince(seen)) {
-        built.fileTree(pages).get(file.key()).ifPresent(newborn::add);
-      }
-    }
-    return newborn;
-  }
-
-  private List<KeyTest.Looked> looked(List<FileEntry> newborn) {
-    return newborn.stream().map(file -> new KeyTest.Looked(file, OptionalLong.of(seen))).toList();
-  }
-
-  /** Whether others ask more of rows since this transaction started. */
-  private boolean asksMore() {
-    return now != null && !tightened().isEmpty();
-  }
-
-  /** Whether rows of the transaction's may not fit what others did since it started. */
-  boolean maySuffer() {
-    return asksMore() || (!mine.keyTests().isEmpty() && !came.isEmpty());
-  }
-
-  /**
-   * Leaves those rows of the transaction's out that do not fit what others ask since; to be done
-   * before its files are added.
-   *
-   * @param trial the table as it would be with all of them
-   * @param own the transaction's files in it, by the numbers that they have in the transaction
-   */
-  LeftOut leaveOut(VersionPage trial, Map<Long, FileEntry> own) {
-    mine.awaitFiles();
-    Proofs proofs = new Proofs(mine, trial);
-    LeftOut left = LeftOut.NONE;
-    List<KeyTest.Looked> looked = looked(newborn(trial));
-    for (KeyTest test : mine.keyTests()) {
-      KeyTest.Found found = test.atCommit(trial, own, looked);
-      if (!found.isNothing()) {
-        left = left.and(leaveOut(own, found.rows()), found.told());
-      }
-    }
-    for (Proof proof : tightened()) {
-      Optional<Proofs.Against> against = proofs.against(proof, List.copyOf(own.values()));
-      if (against.isPresent()) {
-        left = left.and(leaveOut(own, against.get().rows()), against.get().what());
-      }
-    }
-    return left;
-  }
-
-  private long leaveOut(Map<Long, FileEntry> own, Map<FileEntry, RoaringBitmap> rows) {
-    long more = 0;
-    for (Map.Entry<Long, FileEntry> file : own.entrySet()) {
-      more += leaveOut(file.getKey(), rows.getOrDefault(file.getValue(), new RoaringBitmap()));
-    }
-    return more;
-  }
-
-  /** How many of the rows of a file were not left out before. */
-  private long leaveOut(long number, RoaringBitmap rows) {
-    RoaringBitmap mask = ownMasks.computeIfAbsent(number, n -> new RoaringBitmap());
-    long before = mask.getLongCardinality();
-    mask.or(rows);
-    return mask.getLongCardinality() - before;
+    return new Reconciled(ownMasks, masked, removed, came, Optional.of(now));
   }
 
   private boolean bornSince() {
@@ -245,46 +120,6 @@ final class Reconciliation {
 
   private boolean goneSince() {
     return now.record().lives().gone() != mine.start().record().lives().gone();
-  }
-
-  private void refuse(Optional<Proofs.Against> against) {
-    against.ifPresent(
-        what -> {
-          throw conflicts.ofProof(what.toString());
-        });
-  }
-
-  /** What others ask of rows since this transaction started. */
-  private List<Proof> tightened() {
-    List<Proof> proofs = new ArrayList<>();
-    TableForm before = mine.start().form();
-    TableForm after = now.form();
-    if (KeyRule.isToBeProved(mine.start(), now)) {
-      proofs.add(new Proof.UniqueKey());
-    }
-    if (before.schemaVersion() == after.schemaVersion()) {
-      return proofs;
-    }
-    tightened(before.schema(), after.schema().columns(), proofs);
-    for (Check check : after.checks()) {
-      // One of the same name may be another: it was dropped and added with another condition.
-      if (!before.checks().contains(check)) {
-        proofs.add(new Proof.Holds(check.name()));
-      }
-    }
-    return proofs;
-  }
-
-  private static void tightened(Schema before, List<Field> fields, List<Proof> proofs) {
-    for (Field field : fields) {
-      boolean was = before.field(field.id()).filter(Field::required).isPresent();
-      if (field.required() && !was) {
-        proofs.add(new Proof.NoNulls(field.id()));
-      }
-      if (before.field(field.id()).isPresent()) {
-        tightened(before, Schema.children(field.type()), proofs);
-      }
-    }
   }
 
   private void compare() {
