@@ -33,11 +33,15 @@ final class ExplainCommand extends LakeCommand {
         .println(
             "To read: %s in %s (%s). %s pass as a whole, %s row by row."
                 .formatted(
-                    Listing.count(plan.rows(), "row", "rows"),
-                    Listing.count(plan.filesWhole() + plan.filesFiltered(), "file", "files"),
-                    Listing.bytes(plan.bytes()),
-                    Listing.count(plan.filesWhole(), "file is known to", "files are known to"),
-                    Listing.count(plan.filesFiltered(), "is tested", "are tested")));
+                    Listing.count(plan.opened().rows(), "row", "rows"),
+                    Listing.count(
+                        plan.opened().filesWhole() + plan.opened().filesFiltered(),
+                        "file",
+                        "files"),
+                    Listing.bytes(plan.opened().bytes()),
+                    Listing.count(
+                        plan.opened().filesWhole(), "file is known to", "files are known to"),
+                    Listing.count(plan.opened().filesFiltered(), "is tested", "are tested")));
     for (Map.Entry<String, Long> reason : plan.reasons().entrySet()) {
       boolean subtrees = reason.getKey().endsWith(" (subtrees)");
       String column = reason.getKey().replace(" (subtrees)", "");
@@ -67,12 +71,15 @@ final class ExplainCommand extends LakeCommand {
   }
 
   private static void levels(Explanation plan, Listing list) {
-    long seen = plan.files() - plan.filesInSkippedSubtrees();
-    list.row("files, by subtree", plan.files(), plan.filesInSkippedSubtrees(), seen);
-    list.row("files, by range", seen, plan.filesSkipped(), seen - plan.filesSkipped());
-    list.row(
-        "row groups", plan.groups(), plan.groupsSkipped(), plan.groups() - plan.groupsSkipped());
-    list.row("page runs", plan.runs(), plan.runsSkipped(), plan.runs() - plan.runsSkipped());
+    long seen = plan.files() - plan.skipped().filesInSubtrees();
+    list.row("files, by subtree", plan.files(), plan.skipped().filesInSubtrees(), seen);
+    list.row("files, by range", seen, plan.skipped().files(), seen - plan.skipped().files());
+    row(list, "row groups", plan.groups());
+    row(list, "page runs", plan.runs());
     list.end();
+  }
+
+  private static void row(Listing list, String what, Explanation.Parts parts) {
+    list.row(what, parts.all(), parts.skipped(), parts.all() - parts.skipped());
   }
 }

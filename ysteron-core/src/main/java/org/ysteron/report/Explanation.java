@@ -9,19 +9,11 @@ import java.util.Map;
  * @param table the table's name
  * @param version the version
  * @param condition the condition as text
- * @param files data files of the version
- * @param filesInSkippedSubtrees those that a subtree's summary ruled out, unseen
- * @param subtreesSkipped such subtrees
- * @param filesSkipped those that their own ranges ruled out
- * @param reasons for those two kinds, how many each column rules out by itself
- * @param filesWhole files of which every row passes
- * @param filesFiltered files of which each row is tested
- * @param bytes of the files to read
- * @param rows in the files to read
+ * @param skipped what is not opened
+ * @param opened what is
  * @param groups row groups of the filtered files
- * @param groupsSkipped row groups that their statistics rule out
  * @param runs runs of rows between page boundaries in the row groups left
- * @param runsSkipped runs that the page index rules out
+ * @param reasons how many subtrees and files each column rules out by itself
  * @param pagesRead metadata pages that were read to plan
  * @param layouts of each layout that has files, when there are partitions or several layouts
  */
@@ -29,21 +21,45 @@ public record Explanation(
     String table,
     long version,
     String condition,
-    long files,
-    long filesInSkippedSubtrees,
-    long subtreesSkipped,
-    long filesSkipped,
+    Skipped skipped,
+    Opened opened,
+    Parts groups,
+    Parts runs,
     Map<String, Long> reasons,
-    long filesWhole,
-    long filesFiltered,
-    long bytes,
-    long rows,
-    long groups,
-    long groupsSkipped,
-    long runs,
-    long runsSkipped,
     long pagesRead,
     List<OfLayout> layouts) {
+
+  /** Data files of the version. */
+  public long files() {
+    return skipped.filesInSubtrees + skipped.files + opened.filesWhole + opened.filesFiltered;
+  }
+
+  /**
+   * What is not opened.
+   *
+   * @param subtrees subtrees that their summary ruled out, unread
+   * @param filesInSubtrees data files in those
+   * @param files data files that their own ranges ruled out
+   */
+  public record Skipped(long subtrees, long filesInSubtrees, long files) {}
+
+  /**
+   * What is opened.
+   *
+   * @param filesWhole files of which every row passes
+   * @param filesFiltered files of which each row is tested
+   * @param bytes of both
+   * @param rows in both
+   */
+  public record Opened(long filesWhole, long filesFiltered, long bytes, long rows) {}
+
+  /**
+   * Parts of the filtered files.
+   *
+   * @param all how many there are
+   * @param skipped how many their statistics rule out
+   */
+  public record Parts(long all, long skipped) {}
 
   /**
    * The files of one layout.

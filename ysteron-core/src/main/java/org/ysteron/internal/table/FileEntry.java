@@ -35,31 +35,76 @@ public final class FileEntry implements Ranges {
    * @param number the file's number in its table, for life
    * @param place where it stands among the files of its partition
    * @param start the ledger entry from which its writer started
-   * @param size bytes
-   * @param rows rows, masked ones included
-   * @param maskedRows rows that no longer count
-   * @param layout the version of the layout it was written by
-   * @param schema the version of the schema it was written by
-   * @param lastFieldId the highest field id at that time: later columns are absent from it
+   * @param extent how much is in it
+   * @param writtenBy what it was written by
    * @param births the births of its rows
-   * @param order one more than the version of the layout whose sort order its rows are in, or 0
    * @param firstSerial the serial of its first row
-   * @param footerLength bytes of the Parquet footer, without the length and magic behind it
    */
   public record Numbers(
       long number,
       long place,
       long start,
-      long size,
-      long rows,
-      long maskedRows,
-      long layout,
-      long schema,
-      long lastFieldId,
+      Extent extent,
+      WrittenBy writtenBy,
       Births births,
-      long order,
-      long firstSerial,
-      long footerLength) {}
+      long firstSerial) {
+    public long size() {
+      return extent.size;
+    }
+
+    public long rows() {
+      return extent.rows;
+    }
+
+    public long maskedRows() {
+      return extent.maskedRows;
+    }
+
+    public long footerLength() {
+      return extent.footerLength;
+    }
+
+    public long layout() {
+      return writtenBy.layout;
+    }
+
+    public long schema() {
+      return writtenBy.schema;
+    }
+
+    public long lastFieldId() {
+      return writtenBy.lastFieldId;
+    }
+
+    public long order() {
+      return writtenBy.order;
+    }
+
+    private Numbers masking(long masked) {
+      Extent less = new Extent(extent.size, extent.footerLength, extent.rows, masked);
+      return new Numbers(number, place, start, less, writtenBy, births, firstSerial);
+    }
+  }
+
+  /**
+   * How much is in a file.
+   *
+   * @param size bytes
+   * @param footerLength bytes of the Parquet footer, without the length and magic behind it
+   * @param rows rows, masked ones included
+   * @param maskedRows rows that no longer count
+   */
+  public record Extent(long size, long footerLength, long rows, long maskedRows) {}
+
+  /**
+   * What a file was written by.
+   *
+   * @param layout the version of the layout
+   * @param schema the version of the schema
+   * @param lastFieldId the highest field id at that time: later columns are absent from the file
+   * @param order one more than the version of the layout whose sort order its rows are in, or 0
+   */
+  public record WrittenBy(long layout, long schema, long lastFieldId, long order) {}
 
   /**
    * When the rows of a file got their values, and when the file came. All are ordinals of commits.
@@ -104,20 +149,18 @@ public final class FileEntry implements Ranges {
             number,
             file.origin().map(StagedFile.Origin::place).orElse(number),
             file.start(),
-            file.size(),
-            file.rows(),
-            0,
-            file.form().layout(),
-            file.form().schema(),
-            file.form().ids().highest(),
+            new Extent(file.size(), file.footerLength(), file.rows(), 0),
+            new WrittenBy(
+                file.form().layout(),
+                file.form().schema(),
+                file.form().ids().highest(),
+                file.order()),
             new Births(
                 ordinal,
                 ordinal,
                 told ? Math.min(births.min(), ordinal) : ordinal,
                 allTold ? births.max() : ordinal),
-            file.order(),
-            firstSerial,
-            file.footerLength());
+            firstSerial);
     return of(
         numbers,
         file.id(),
@@ -154,7 +197,7 @@ public final class FileEntry implements Ranges {
 
   /** How the file's field ids stand to the table's. */
   public FieldIds fieldIds() {
-    return new FieldIds(numbers.lastFieldId, otherIds);
+    return new FieldIds(numbers.lastFieldId(), otherIds);
   }
 
   public Numbers numbers() {
@@ -162,16 +205,16 @@ public final class FileEntry implements Ranges {
   }
 
   public long rows() {
-    return numbers.rows;
+    return numbers.rows();
   }
 
   /** Rows that count. */
   public long liveRows() {
-    return numbers.rows - numbers.maskedRows;
+    return numbers.rows() - numbers.maskedRows();
   }
 
   public long size() {
-    return numbers.size;
+    return numbers.size();
   }
 
   /** The rows that no longer count; empty when all do. */
@@ -189,25 +232,10 @@ public final class FileEntry implements Ranges {
     if (positions.isEmpty()) {
       return this;
     }
-    if (positions.last() < 0 || positions.last() >= numbers.rows) {
+    if (positions.last() < 0 || positions.last() >= numbers.rows()) {
       throw new IllegalArgumentException("a mask of row " + positions.last() + " of " + this);
     }
-    Numbers of = numbers;
-    Numbers counted =
-        new Numbers(
-            of.number,
-            of.place,
-            of.start,
-            of.size,
-            of.rows,
-            positions.getLongCardinality(),
-            of.layout,
-            of.schema,
-            of.lastFieldId,
-            of.births,
-            of.order,
-            of.firstSerial,
-            of.footerLength);
+    Numbers counted = numbers.masking(positions.getLongCardinality());
     return new FileEntry(
         counted, id, footerHash, hash, ranges, RowMask.of(positions, batch), otherIds);
   }
@@ -246,7 +274,7 @@ public final class FileEntry implements Ranges {
 
   /** Whether a row of a serial between two, both included, may be in this file. */
   public boolean mayHoldSerials(long least, long most) {
-    boolean own = numbers.firstSerial <= most && numbers.firstSerial + numbers.rows > least;
+    boolean own = numbers.firstSerial <= most && numbers.firstSerial + numbers.rows() > least;
     ColumnRange told = ranges.get(HiddenColumns.SERIAL_ID);
     return own
         || (told != null
@@ -303,7 +331,7 @@ public final class FileEntry implements Ranges {
     if (range != null) {
       return range;
     }
-    return fieldId > numbers.lastFieldId && !Layout.isReserved(fieldId)
+    return fieldId > numbers.lastFieldId() && !Layout.isReserved(fieldId)
         ? ColumnRange.ABSENT
         : ColumnRange.UNKNOWN;
   }
@@ -315,7 +343,7 @@ public final class FileEntry implements Ranges {
 
   /** The key under which a table's tree holds this entry: layout, parts, place, number. */
   public byte[] key() {
-    return key(numbers.layout, ranges::get, numbers.place, numbers.number);
+    return key(numbers.layout(), ranges::get, numbers.place, numbers.number);
   }
 
   /** The key of the entry of a file whose ranges tell its parts. */

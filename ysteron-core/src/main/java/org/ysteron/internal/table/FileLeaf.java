@@ -64,17 +64,11 @@ final class FileLeaf extends AbstractList<FileEntry> implements RandomAccess {
             of[0][i],
             of[0][i] + of[1][i],
             of[2][i],
-            of[3][i],
-            of[4][i],
-            of[5][i],
-            of[6][i],
-            of[7][i],
-            of[8][i],
+            new FileEntry.Extent(of[3][i], of[15][i], of[4][i], of[5][i]),
+            new FileEntry.WrittenBy(of[6][i], of[7][i], of[8][i], of[13][i]),
             new FileEntry.Births(
                 of[9][i], of[9][i] + of[10][i], of[9][i] - of[11][i], of[9][i] + of[12][i]),
-            of[13][i],
-            of[14][i],
-            of[15][i]);
+            of[14][i]);
     return new FileEntry(
         numbers,
         id,

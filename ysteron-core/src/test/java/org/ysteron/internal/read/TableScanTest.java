@@ -184,14 +184,14 @@ class TableScanTest {
   void explainCountsWhatIsSkippedAtEachLevel() {
     Explanation plan = table().scan().where(Condition.column("n").lessThan(1_500)).explain();
     assertThat(plan.files()).isEqualTo(FILES);
-    assertThat(plan.filesWhole()).isEqualTo(1);
-    assertThat(plan.filesFiltered()).isEqualTo(1);
-    assertThat(plan.filesSkipped() + plan.filesInSkippedSubtrees()).isEqualTo(FILES - 2L);
+    assertThat(plan.opened().filesWhole()).isEqualTo(1);
+    assertThat(plan.opened().filesFiltered()).isEqualTo(1);
+    assertThat(plan.skipped().files() + plan.skipped().filesInSubtrees()).isEqualTo(FILES - 2L);
     assertThat(plan.reasons()).containsEntry("n", FILES - 2L);
-    assertThat(plan.rows()).isEqualTo(2L * ROWS);
-    assertThat(plan.groups()).isEqualTo(1);
+    assertThat(plan.opened().rows()).isEqualTo(2L * ROWS);
+    assertThat(plan.groups().all()).isEqualTo(1);
     Explanation all = table().scan().explain();
-    assertThat(all.filesWhole()).isEqualTo(FILES);
+    assertThat(all.opened().filesWhole()).isEqualTo(FILES);
     assertThat(all.reasons()).isEmpty();
   }
 
