@@ -61,6 +61,11 @@ public abstract class EditableTable {
     return new Rewrite(statements());
   }
 
+  /** Starts making an earlier version current again. */
+  public Rewind rewind() {
+    return new Rewind(statements());
+  }
+
   /**
    * Lifts keys of the leftovers into columns: adds those that are not there, fills the rows where
    * values fit, and takes what fits from the leftovers.

@@ -8,6 +8,7 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.error.RewoundException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.read.AppendedRows;
@@ -99,13 +100,20 @@ public final class Follower {
     return done;
   }
 
-  /** The next version, if there is one now. */
+  /**
+   * The next version, if there is one now.
+   *
+   * @throws RewoundException when it made an earlier version current again; it is not passed
+   */
   public Optional<Step> poll() {
     TableHistory now = newest.get();
     if (now.newest().version() == done) {
       return Optional.empty();
     }
     VersionPage to = at(now, done + 1);
+    if (to.record().marks().rewoundTo().isPresent()) {
+      throw new RewoundException(name, to.version(), to.record().marks().rewoundTo().get());
+    }
     VersionPage from = before;
     if (from == null && done >= 0) {
       from = at(now, done);

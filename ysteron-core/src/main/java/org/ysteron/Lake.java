@@ -231,6 +231,23 @@ public final class Lake implements AutoCloseable {
     return WriteResult.of(ChangeReport.NOTHING, core.commit(change, note));
   }
 
+  /**
+   * Makes tables what they were together at a time, in one commit.
+   *
+   * @param to all of them as of one commit
+   * @throws NotFoundException when one of them was not there then
+   */
+  public WriteResult rewind(Instant to, List<String> tables) {
+    return Retries.onConflict(
+        core,
+        () -> {
+          try (Transaction transaction = begin()) {
+            tables.forEach(name -> transaction.table(name).rewind().to(to).run());
+            return transaction.commit();
+          }
+        });
+  }
+
   /** Brings the dropped table of a name back; of several, the one dropped last. */
   public Table bringBackTable(String name) {
     TableNames.check(name);

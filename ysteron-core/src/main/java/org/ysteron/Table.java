@@ -82,19 +82,7 @@ public final class Table extends EditableTable {
    */
   public TableView at(long version) {
     TableHistory history = history();
-    VersionPage newest = history.newest();
-    HistoryRecord record =
-        history
-            .recordOf(version)
-            .orElseThrow(
-                () ->
-                    history.hasExpired(version)
-                        ? new ExpiredException(
-                            "Version %d of table %s has expired; the oldest that is kept is %d."
-                                .formatted(version, newest.name(), history.oldest().version()))
-                        : new NotFoundException(
-                            "Table %s has no version %d: its versions are 0 to %d."
-                                .formatted(newest.name(), version, newest.version())));
+    HistoryRecord record = Versions.byNumber(history, version);
     return new TableView(core, history.pageOf(record));
   }
 
@@ -106,18 +94,7 @@ public final class Table extends EditableTable {
    */
   public TableView at(Instant time) {
     TableHistory history = history();
-    HistoryRecord record =
-        history
-            .recordAt(time)
-            .orElseThrow(
-                () ->
-                    new NotFoundException(
-                        "At %s table %s did not exist: its first version, %d, is of %s."
-                            .formatted(
-                                time,
-                                history.newest().name(),
-                                history.oldest().version(),
-                                history.oldest().commit().time())));
+    HistoryRecord record = Versions.byTime(history, time);
     return new TableView(core, history.pageOf(record));
   }
 

@@ -1,5 +1,7 @@
 package org.ysteron.report;
 
+import java.util.Optional;
+
 /**
  * One version of a table.
  *
@@ -10,6 +12,7 @@ package org.ysteron.report;
  * @param totals what the table holds after it
  * @param schemaVersion the schema's version
  * @param onlyMoved whether rows were moved between files and nothing else was done
+ * @param rewoundTo the earlier version that it made current again
  */
 public record TableVersion(
     long version,
@@ -18,7 +21,8 @@ public record TableVersion(
     Counts counts,
     Totals totals,
     long schemaVersion,
-    boolean onlyMoved) {
+    boolean onlyMoved,
+    Optional<Long> rewoundTo) {
 
   /** What a commit did to a table. */
   public record Counts(

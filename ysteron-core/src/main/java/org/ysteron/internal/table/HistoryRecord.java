@@ -44,6 +44,7 @@ public record HistoryRecord(
   private static final int REDACTED = 4;
   private static final int MISSING = 8;
   private static final int HAS_PAGE = 16;
+  private static final int REWOUND = 32;
 
   /**
    * Rows since the table was created. An updated row is born and gone; a moved one is neither.
@@ -62,9 +63,12 @@ public record HistoryRecord(
    * @param redacted whether texts of it were redacted
    * @param missing the time of the first version that is missing before it: times from then on,
    *     before its own, have expired
+   * @param rewoundTo the earlier version whose rows and form it took back; which rows were born or
+   *     gone is then not known, and its counters say nothing of it
    */
-  public record Marks(boolean onlyMoved, boolean redacted, Optional<Instant> missing) {
-    public static final Marks NONE = new Marks(false, false, Optional.empty());
+  public record Marks(
+      boolean onlyMoved, boolean redacted, Optional<Instant> missing, Optional<Long> rewoundTo) {
+    public static final Marks NONE = new Marks(false, false, Optional.empty(), Optional.empty());
   }
 
   /** The record of a version in which nothing was done to rows yet. */
@@ -93,7 +97,14 @@ public record HistoryRecord(
   /** What a caller is told of it. */
   public TableVersion told() {
     return new TableVersion(
-        version, commit, operation, counts, totals, schemaVersion, marks.onlyMoved);
+        version,
+        commit,
+        operation,
+        counts,
+        totals,
+        schemaVersion,
+        marks.onlyMoved,
+        marks.rewoundTo);
   }
 
   /** This record with the page it is of. */
@@ -114,7 +125,7 @@ public record HistoryRecord(
 
   /** This record when those before it are gone, the first of which was made at a time. */
   HistoryRecord afterGap(Instant first) {
-    Marks after = new Marks(marks.onlyMoved, marks.redacted, Optional.of(first));
+    Marks after = new Marks(marks.onlyMoved, marks.redacted, Optional.of(first), marks.rewoundTo);
     return with(counts, totals, lives, nextSerial, after);
   }
 
@@ -133,6 +144,12 @@ public record HistoryRecord(
         unread);
   }
 
+  /** This record when it takes back what the table was at an earlier version. */
+  HistoryRecord rewoundTo(HistoryRecord earlier) {
+    Marks marked = new Marks(false, marks.redacted, marks.missing, Optional.of(earlier.version));
+    return with(counts, earlier.totals, lives, nextSerial, marked);
+  }
+
   /** This record with what was done to rows. */
   HistoryRecord with(
       TableVersion.Counts did,
@@ -140,7 +157,12 @@ public record HistoryRecord(
       Lives since,
       long next,
       boolean onlyMoved) {
-    return with(did, holds, since, next, new Marks(onlyMoved, marks.redacted, marks.missing));
+    return with(
+        did,
+        holds,
+        since,
+        next,
+        new Marks(onlyMoved, marks.redacted, marks.missing, marks.rewoundTo));
   }
 
   private HistoryRecord with(
@@ -162,11 +184,13 @@ public record HistoryRecord(
             | (counts.filesMasked() > 0 ? HAS_MASKED : 0)
             | (marks.redacted ? REDACTED : 0)
             | (marks.missing.isPresent() ? MISSING : 0)
-            | (page.isPresent() ? HAS_PAGE : 0));
+            | (page.isPresent() ? HAS_PAGE : 0)
+            | (marks.rewoundTo.isPresent() ? REWOUND : 0));
     if (counts.filesMasked() > 0) {
       out.varint(counts.filesMasked());
     }
     marks.missing.ifPresent(time -> out.signed(Values.micros(time)));
+    marks.rewoundTo.ifPresent(out::varint);
     page.ifPresent(ref -> ref.write(out, place));
     unread.write(out);
   }
@@ -184,6 +208,7 @@ public record HistoryRecord(
     long masked = (flags & HAS_MASKED) != 0 ? in.varint() : 0;
     Optional<Instant> missing =
         (flags & MISSING) != 0 ? Optional.of(Values.instant(in.signed())) : Optional.empty();
+    Optional<Long> rewoundTo = (flags & REWOUND) != 0 ? Optional.of(in.varint()) : Optional.empty();
     return new HistoryRecord(
         version,
         commit,
@@ -193,7 +218,7 @@ public record HistoryRecord(
         schemaVersion,
         lives,
         nextSerial,
-        new Marks((flags & ONLY_MOVED) != 0, (flags & REDACTED) != 0, missing),
+        new Marks((flags & ONLY_MOVED) != 0, (flags & REDACTED) != 0, missing, rewoundTo),
         (flags & HAS_PAGE) != 0 ? Optional.of(PageRef.read(in, place)) : Optional.empty(),
         Unread.rest(in));
   }

@@ -166,7 +166,10 @@ public record VersionPage(
    */
   public VersionPage withForm(
       TableForm changed, TableNumbers numbers, PageStore pages, PageBatch batch) {
-    TableForm next = changed.after(form, numbers);
+    return withForm(changed.after(form, numbers), pages, batch);
+  }
+
+  private VersionPage withForm(TableForm next, PageStore pages, PageBatch batch) {
     PageTree.Root schemas = olderSchemas;
     PageTree.Root layouts = olderLayouts;
     long last = version() - 1;
@@ -276,6 +279,32 @@ public record VersionPage(
         seen.program(),
         "",
         "");
+  }
+
+  /**
+   * This version with the rows, the form and the testing of keys of an earlier one. Name, counters
+   * and other settings stay, and what the table was is among its older forms.
+   *
+   * @param changed the form it gets: the earlier version's, or what was made of it
+   */
+  public VersionPage rewound(
+      VersionPage earlier, TableForm changed, PageStore pages, PageBatch batch) {
+    VersionPage formed = withForm(changed, pages, batch);
+    String keyTest = earlier.settings.word(TableSettings.KEY_TEST);
+    return new VersionPage(
+        id,
+        name,
+        formed.form,
+        formed.schemaPage,
+        formed.olderSchemas,
+        formed.olderLayouts,
+        settings.word(TableSettings.KEY_TEST).equals(keyTest)
+            ? settings
+            : settings.with(TableSettings.KEY_TEST, keyTest),
+        earlier.files,
+        new Replaced(ordinal(), replaced.published),
+        formed.record.rewoundTo(earlier.record),
+        others);
   }
 
   /** This page with another name. */

@@ -213,7 +213,9 @@ public final class ChangeSet implements Change {
   private void follow(Staging staging, TableChange change) {
     VersionPage first = change.start();
     TableListing listing = TableEdits.existing(staging, first.id(), change.name());
-    VersionPage now = VersionPage.read(listing.page(), staging.pages());
+    VersionPage newest = VersionPage.read(listing.page(), staging.pages());
+    VersionPage now =
+        change.rewinding().map(r -> r.started(staging, listing, newest)).orElse(newest);
     Conflicts conflicts = new Conflicts(first, listing, staging.pages());
     Replay replay;
     TableSettings settings;
@@ -267,9 +269,22 @@ public final class ChangeSet implements Change {
       Replay replay,
       TableSettings settings) {
 
+    /** The earlier form, or what was made of it. */
+    private TableForm formOf(TableListing now) {
+      TableForm earlier = change.start().form();
+      return change.isAltered() ? replay.form().after(earlier, now.numbers()) : earlier;
+    }
+
     Built build(PageBatch pages, boolean onlyRows) {
       VersionPage page = staging.next(listing, change.operation());
-      if (change.isAltered()) {
+      if (change.rewinding().isPresent()) {
+        page =
+            change
+                .rewinding()
+                .get()
+                .next(staging, listing, change.operation(), formOf(listing))
+                .withSettings(settings);
+      } else if (change.isAltered()) {
         page =
             page.withForm(replay.form(), listing.numbers(), staging.pages(), pages)
                 .withSettings(settings);
@@ -278,7 +293,8 @@ public final class ChangeSet implements Change {
       with.removed().forEach(next::remove);
       with.masked().forEach(next::mask);
       Map<Long, FileEntry> own = addFiles(next, change, with, replay);
-      VersionPage built = next.build(onlyRows && !change.isAltered());
+      VersionPage built =
+          next.build(onlyRows && !change.isAltered() && change.rewinding().isEmpty());
       return new Built(built, next.numbers().with(built.form()), own);
     }
   }

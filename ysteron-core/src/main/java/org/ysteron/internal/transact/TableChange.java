@@ -24,6 +24,7 @@ import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.TableHead;
+import org.ysteron.internal.table.TableHistory;
 import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.table.WriterRecord;
@@ -43,7 +44,7 @@ import org.ysteron.report.LeftOut;
 public final class TableChange {
   private final ChangeSet set;
   private final String name;
-  private final VersionPage start;
+  private VersionPage start;
   private final boolean created;
   private final List<StagedFile> files = new ArrayList<>();
   private final Map<Long, Touch> touched = new TreeMap<>();
@@ -54,6 +55,7 @@ public final class TableChange {
   private final TableNumbers first;
   private final Optional<TableListing> listing;
   private Draft draft;
+  private Optional<Rewinding> rewinding = Optional.empty();
   private WriterStep step;
   private WriterRecord stepped;
   private boolean dropped;
@@ -229,8 +231,12 @@ public final class TableChange {
     int[] sizes = {files.size(), reads.size(), alterations.size(), keyTests.size()};
     Map<Long, Touch> touchedThen = new TreeMap<>(touched);
     Set<String> operationsThen = new LinkedHashSet<>(operations);
+    VersionPage startThen = start;
+    Optional<Rewinding> rewindingThen = rewinding;
     return () -> {
       draft = drafted;
+      start = startThen;
+      rewinding = rewindingThen;
       pending.clear();
       List<List<?>> lists = List.of(files, reads, alterations, keyTests);
       for (int i = 0; i < sizes.length; i++) {
@@ -407,6 +413,48 @@ public final class TableChange {
     draft = new Draft(after, before.numbers().with(after.form()));
     alterations.addAll(changes);
     operations.add(operation);
+  }
+
+  /**
+   * Makes an earlier version current again.
+   *
+   * @param target its number; that of now changes nothing
+   * @throws InvalidInputException when something was done to the table before
+   */
+  public void rewind(long target) {
+    if (target == start.version() && !isChanged()) {
+      return;
+    }
+    if (isChanged()) {
+      throw new InvalidInputException(
+          "Table %s was changed in this transaction already; a rewind comes before all other changes of its table. Nothing was changed by it."
+              .formatted(name));
+    }
+    PageStore pages = context().pages();
+    VersionPage earlier = Rewinding.earlier(target, history());
+    rewinding = Optional.of(new Rewinding(target, start.version()));
+    start = start.rewound(earlier, earlier.form(), pages, set.batch());
+    draft = new Draft(start.draft(set.stamp()), first.with(start.form()));
+    operations.add("rewind");
+  }
+
+  /**
+   * The versions of the table as the transaction finds them.
+   *
+   * @throws InvalidInputException when the table is made in this transaction
+   */
+  public TableHistory history() {
+    return TableHistory.of(
+        listing.orElseThrow(
+            () ->
+                new InvalidInputException(
+                    "Table %s is made in this transaction and has no versions yet."
+                        .formatted(name))),
+        context().pages());
+  }
+
+  Optional<Rewinding> rewinding() {
+    return rewinding;
   }
 
   /** Nobody can make the rows again: those refused at the commit are refused for good. */

@@ -15,16 +15,25 @@ import org.ysteron.internal.write.RowDigest;
  * @param digest what it applies, to tell a repetition from a mistake
  */
 public record WriterStep(String writer, long session, long sequence, String digest) {
+  private static final long RESTARTED = -1;
 
   /** Opens a session; older ones may not write from then on. */
   public static WriterStep open(String writer) {
     return new WriterStep(writer, 0, -1, "");
   }
 
+  /** Opens a session that goes on from a number, as if nothing from there on had been applied. */
+  public static WriterStep restart(String writer, long next) {
+    return new WriterStep(writer, RESTARTED, next - 1, "");
+  }
+
   WriterRecord after(Optional<WriterRecord> before, String table) {
     WriterRecord record = before.orElse(WriterRecord.unknown(writer));
     if (session == 0) {
       return record.opened();
+    }
+    if (session == RESTARTED) {
+      return record.opened().applied(sequence, "");
     }
     check(record, table);
     if (isApplied(record)) {

@@ -1,0 +1,42 @@
+package org.ysteron.error;
+
+/**
+ * Versions of a table cannot be followed further, for it was made an earlier version again: rows
+ * that were handed out before may have gone, and others may be there again.
+ */
+public final class RewoundException extends YsteronException {
+  private static final long serialVersionUID = 1L;
+
+  private final String table;
+  private final long version;
+  private final long target;
+
+  /**
+   * A rewind.
+   *
+   * @param version the version that it made
+   * @param target the earlier version that it made current again
+   */
+  public RewoundException(String table, long version, long target) {
+    super(
+        "Version %d of table %s was rewound to version %d: rows of versions between them are no longer there. Read version %d anew, then follow behind it."
+            .formatted(version, table, target, version));
+    this.table = table;
+    this.version = version;
+    this.target = target;
+  }
+
+  public String table() {
+    return table;
+  }
+
+  /** The version that the rewind made. */
+  public long version() {
+    return version;
+  }
+
+  /** The earlier version that it made current again. */
+  public long target() {
+    return target;
+  }
+}
