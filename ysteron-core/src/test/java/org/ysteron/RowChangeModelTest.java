@@ -46,6 +46,10 @@ class RowChangeModelTest {
   private record Held(Long v, String t) {}
 
   private final Map<Integer, Held> model = new TreeMap<>();
+  private final List<Map<Integer, Held>> versions = new ArrayList<>();
+
+  /** Versions without the check that is there during an append. */
+  private final List<Integer> plain = new ArrayList<>();
 
   /** What another table holds all the time. */
   private final Map<Integer, Held> other = new TreeMap<>();
@@ -71,7 +75,9 @@ class RowChangeModelTest {
     random = new Random(seed);
     model.clear();
     MemoryStore store = new MemoryStore();
-    List<Map<Integer, Held>> versions = new ArrayList<>();
+    versions.clear();
+    plain.clear();
+    plain.add(0);
     try (SmallLimits limits = new SmallLimits(seed);
         Lake lake = Lake.create(store)) {
       TableSettings properties =
@@ -96,6 +102,7 @@ class RowChangeModelTest {
                       inside::merge,
                       inside::rewrite,
                       inside::alter,
+                      inside::rewind,
                       (rows, refused) ->
                           rows.forEach(row -> offer(row, by(inside::addRow), refused))));
               assertThat(rows(inside.scan())).isEqualTo(model);
@@ -113,6 +120,7 @@ class RowChangeModelTest {
                   table::merge,
                   table::rewrite,
                   table::alter,
+                  table::rewind,
                   (rows, refused) -> append(table, rows, refused)));
         }
         assertThat(rows(table.scan())).as("after step %d", step).isEqualTo(model);
@@ -120,6 +128,9 @@ class RowChangeModelTest {
         Map<Integer, Held> before = versions.get(versions.size() - 1);
         for (long v = versions.size(); v <= table.now().version(); v++) {
           // An append's check comes before it.
+          if (table.at(v).checks().isEmpty()) {
+            plain.add((int) v);
+          }
           boolean altered = table.at(v).record().operation().equals("alter");
           versions.add(altered && v < table.now().version() ? before : new TreeMap<>(model));
         }
@@ -193,6 +204,7 @@ class RowChangeModelTest {
       java.util.function.Function<MergeSource, Merge> merge,
       java.util.function.Supplier<Rewrite> rewrite,
       java.util.function.Supplier<Alter> alter,
+      java.util.function.Supplier<Rewind> rewind,
       BiConsumer<List<Object[]>, Consumer<Object[]>> add) {}
 
   private ChangeStyle style() {
@@ -204,7 +216,17 @@ class RowChangeModelTest {
     int low = random.nextInt(KEYS);
     int high = low + random.nextInt(15);
     Condition condition = column("k").between(low, high);
-    switch (random.nextInt(14)) {
+    switch (random.nextInt(15)) {
+      case 14 -> {
+        int version = plain.get(random.nextInt(plain.size()));
+        try {
+          target.rewind.get().to(version).run();
+          model.clear();
+          model.putAll(versions.get(version));
+        } catch (InvalidInputException e) {
+          assertThat(e).hasMessageContaining("changed in this transaction already");
+        }
+      }
       case 6 -> {
         int salt = random.nextInt(1000);
         target.rewrite.get().among(file -> (file.numbers().number() + salt) % 3 > 0).run();

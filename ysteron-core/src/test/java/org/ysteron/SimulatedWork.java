@@ -12,6 +12,7 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Function;
+import java.util.function.LongSupplier;
 import java.util.function.Supplier;
 import org.ysteron.data.Field;
 import org.ysteron.data.NamedTarget;
@@ -51,6 +52,9 @@ final class SimulatedWork {
     /** Whether a single statement is done, and the states from its start on; else none. */
     List<State> past = List.of();
 
+    /** By table, its rows at each version so far. */
+    Map<String, Map<Long, NavigableMap<Integer, Held>>> versions = Map.of();
+
     /** By table, what keys are below, for checks say so. */
     final Map<String, Integer> bounds = new TreeMap<>();
 
@@ -58,6 +62,7 @@ final class SimulatedWork {
       State copy = new State();
       tables.forEach((name, rows) -> copy.tables.put(name, new TreeMap<>(rows)));
       copy.shared = SimulatedKeys.copy(shared);
+      copy.versions = versions;
       return copy;
     }
 
@@ -83,6 +88,8 @@ final class SimulatedWork {
       Function<MergeSource, Merge> merge,
       Supplier<Rewrite> rewrite,
       Supplier<Alter> alter,
+      Supplier<Rewind> rewind,
+      LongSupplier version,
       Adder add) {}
 
   /** Adds rows; of those that do not fit any more at the commit it may leave only those out. */
@@ -112,7 +119,8 @@ final class SimulatedWork {
     int high = low + random.nextInt(4);
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
-    return switch (random.nextInt(23)) {
+    return switch (random.nextInt(24)) {
+      case 23 -> new Back(table, 1 + random.nextInt(4), new long[1]);
       case 0, 1 ->
           new Append(
               table,
@@ -224,6 +232,42 @@ final class SimulatedWork {
         }
       }
       return "";
+    }
+  }
+
+  /**
+   * Makes an earlier version current again, unless its transaction has changed the table before.
+   */
+  @SuppressWarnings("ArrayRecordComponent") // which version it was, as it turned out
+  record Back(String table, int by, long[] version) implements Op {
+    @Override
+    public String run(Tables tables) {
+      Target target = tables.table(table);
+      long now = target.version.getAsLong();
+      version[0] = Math.max(0, now - by);
+      if (version[0] == now) {
+        version[0] = -1;
+        return "not rewound";
+      }
+      try {
+        target.rewind.get().to(version[0]).run();
+        return "rewound to " + version[0];
+      } catch (InvalidInputException e) {
+        if (!e.getMessage().contains("changed in this transaction already")) {
+          throw e;
+        }
+        version[0] = -1;
+        return "not rewound";
+      }
+    }
+
+    @Override
+    public String apply(State state, Ids ids) {
+      if (version[0] < 0) {
+        return "not rewound";
+      }
+      state.tables.put(table, new TreeMap<>(state.versions.get(table).get(version[0])));
+      return "rewound to " + version[0];
     }
   }
 

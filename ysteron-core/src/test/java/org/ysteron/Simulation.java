@@ -21,6 +21,7 @@ import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.error.RewoundException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
@@ -286,7 +287,7 @@ final class Simulation {
     Optional<Committed> step() {
       try {
         SimulatedWork.Op op = attempt.ops.get(done);
-        attempt.seen.add(op.run(name -> target(work.table(name))));
+        attempt.seen.add(op.run(name -> target(work.table(name), work)));
         done++;
       } catch (KeyExistsException e) {
         throw e; // of rows that were added before, which ends it
@@ -327,7 +328,7 @@ final class Simulation {
     }
   }
 
-  private static SimulatedWork.Target target(TransactionTable table) {
+  private static SimulatedWork.Target target(TransactionTable table, Transaction work) {
     return new SimulatedWork.Target(
         table::scan,
         table::delete,
@@ -335,6 +336,8 @@ final class Simulation {
         table::merge,
         table::rewrite,
         table::alter,
+        table::rewind,
+        () -> work.start().table(table.name()).version(),
         // A transaction has no choice: it fails as a whole.
         (rows, leavesOut, refused) -> add(rows, table::addRow, refused));
   }
@@ -373,6 +376,8 @@ final class Simulation {
         table::merge,
         table::rewrite,
         table::alter,
+        table::rewind,
+        () -> table.now().version(),
         (rows, leavesOut, refused) -> {
           try (Append append = table.append(r -> leavesOut ? r.leavingOut() : r)) {
             add(rows, append::addRow, refused);
@@ -435,6 +440,9 @@ final class Simulation {
         followed.put(step.get().version(), keys.stream().sorted().toList());
         step = follower.poll();
       }
+    } catch (RewoundException e) {
+      assertThat(e.target()).isLessThan(e.version());
+      followed.put(e.version(), null); // it goes on behind it
     } catch (StoreException e) {
       actor.tell("cannot read now");
     }
