@@ -251,6 +251,7 @@ class Lake:
         record["files masked"] = source.varint() if flags & 2 else 0
         if flags & 8:
             source.signed()
+        record["rewound to"] = source.varint() if flags & 32 else None
         record["page"] = self.reference(source, here) if flags & 16 else None
         return record
 

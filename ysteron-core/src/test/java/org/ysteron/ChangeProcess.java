@@ -155,6 +155,16 @@ final class ChangeProcess {
         }
         table.alter().set(TableSettings.KEY_TEST, "exact").run();
       }
+      case "rewind" -> {
+        long before = table.now().version();
+        try (Transaction work = lake.begin()) {
+          work.table("t.x").rewind().to(Math.max(1, before - n % 3)).run();
+          work.table("t.x").update().all().set("v", n).style(style).run();
+          work.commit();
+        }
+        table.rewind().to(before).run(); // there and back again
+        table.rewind().to(before + 1).run();
+      }
       case "refused" -> refused(lake, n, style);
       case "late" -> {
         for (Check check : table.now().page().form().checks()) { // of a process that was killed

@@ -196,6 +196,8 @@ class DamageTest {
         other.alter().add(Field.of("note", Types.text())).run();
       }
     }
+    other.delete().all().run();
+    other.rewind().to(other.now().version() - 1).writerFrom("restarted", 5).run();
     // A merge by which the table grows.
     other
         .merge(MergeSource.named(to -> to.add(Map.of("gauge", "ORR-3", "level", 3, "wind", 4.5))))

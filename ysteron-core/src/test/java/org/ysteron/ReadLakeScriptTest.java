@@ -56,7 +56,14 @@ class ReadLakeScriptTest {
   }
 
   @ParameterizedTest
-  @ValueSource(strings = {"format-1", "format-1-changes", "format-1-evolved", "format-1-wide"})
+  @ValueSource(
+      strings = {
+        "format-1",
+        "format-1-changes",
+        "format-1-evolved",
+        "format-1-wide",
+        "format-1-rewound"
+      })
   void itSeesVersionsFilesRangesMasksAndBirths(String kept) throws Exception {
     Path lake = Path.of("src/test/resources/golden/" + kept).toAbsolutePath();
     Map<?, ?> told = (Map<?, ?>) Json.parse(read(lake));

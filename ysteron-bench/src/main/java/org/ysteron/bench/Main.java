@@ -33,6 +33,7 @@ public final class Main {
     all.put("old-files", new OldFilesBenchmark());
     all.put("writers", new WritersBenchmark());
     all.put("stream", new StreamBenchmark());
+    all.put("rewind", new RewindBenchmark());
     if (arguments.length != 1 || !all.containsKey(arguments[0])) {
       System.err.println("usage: ./bench " + String.join("|", all.keySet()));
       System.exit(2);

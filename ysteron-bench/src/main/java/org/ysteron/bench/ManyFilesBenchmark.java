@@ -2,40 +2,28 @@ package org.ysteron.bench;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import java.time.Instant;
-import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.Random;
 import java.util.UUID;
-import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Types;
 import org.ysteron.data.Values;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
-import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Filter;
-import org.ysteron.internal.filter.Ordered;
-import org.ysteron.internal.form.TableForm;
-import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
-import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.TableHistory;
 import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.TableChange;
-import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.internal.tree.TreeDiff;
 import org.ysteron.option.Alteration;
 import org.ysteron.option.Isolation;
-import org.ysteron.option.TableSettings;
 import org.ysteron.store.LocalStore;
 
 /**
@@ -43,25 +31,23 @@ import org.ysteron.store.LocalStore;
  * are made up, but go through the same commits as real ones; no data file is behind them.
  */
 final class ManyFilesBenchmark implements Main.Benchmark {
-  private static final int GAUGES = 57;
+  private static final int GAUGES = MadeUpFiles.GAUGES;
   private static final int HITS = 171;
-  private static final long SPAN = 3_600_000_000L;
-  private static final int AT_ONCE = 10_000;
+  private static final long SPAN = MadeUpFiles.SPAN;
   private static final CommitNote NOTE = CommitNote.standard();
 
   private final Map<Integer, UUID> tables = new HashMap<>();
-  private final Random random = new Random(7);
-  private Schema schema;
+  private final MadeUpFiles files = new MadeUpFiles();
+  private final Schema schema = MadeUpFiles.schema();
 
   @Override
   public boolean run(Path directory) throws IOException {
     CountingStore store = new CountingStore(new LocalStore(directory.resolve("lake")));
-    schema = schema();
     try (LakeCore core = LakeCore.create(store, NOTE, LakeCore.Settings.standard())) {
       int[] sizes = {10, 1_000, 1_000_000};
       for (int size : sizes) {
         long start = System.nanoTime();
-        fill(core, size);
+        tables.put(size, files.table(core, "bench.files" + size, size));
         System.out.printf(
             "made a table of %,d files in %.1f s%n", size, (System.nanoTime() - start) / 1e9);
       }
@@ -81,11 +67,11 @@ final class ManyFilesBenchmark implements Main.Benchmark {
       next[i] = sizes[i];
       timing.add(
           "commit of one file on %,d files".formatted(sizes[i]),
-          () -> commit(core, tables.get(sizes[at]), List.of(staged(next[at]++))));
+          () -> MadeUpFiles.commit(core, tables.get(sizes[at]), List.of(files.staged(next[at]++))));
     }
     timing.run(30, 101);
     long before = store.bytesWritten();
-    commit(core, tables.get(sizes[2]), List.of(staged(next[2])));
+    MadeUpFiles.commit(core, tables.get(sizes[2]), List.of(files.staged(next[2])));
     double written = (store.bytesWritten() - before) / 1024.0;
     double small = timing.median(0);
     boolean kept = Timing.ratio("KiB written by a commit on 1,000,000 files", written, 96);
@@ -148,7 +134,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   private long hits(LakeCore core, int size) {
     try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
       VersionPage table = page(fresh, tables.get(size));
-      long middle = micros(size / 2);
+      long middle = MadeUpFiles.micros(size / 2);
       Condition hours =
           Condition.column("taken_at")
               .between(Values.instant(middle), Values.instant(middle + SPAN * (HITS / GAUGES - 1)));
@@ -193,107 +179,5 @@ final class ManyFilesBenchmark implements Main.Benchmark {
         throw new IllegalStateException("the diff has " + changes + " changes");
       }
     }
-  }
-
-  private void fill(LakeCore core, int size) {
-    UUID id = UUID.randomUUID();
-    tables.put(size, id);
-    core.commit(
-        TableEdits.create(
-            id, "bench.files" + size, TableForm.of(schema, Layout.NONE), TableSettings.DEFAULTS),
-        NOTE);
-    for (int from = 0; from < size; from += AT_ONCE) {
-      List<StagedFile> staged = new ArrayList<>();
-      for (int i = from; i < Math.min(size, from + AT_ONCE); i++) {
-        staged.add(staged(i));
-      }
-      commit(core, id, staged);
-    }
-  }
-
-  private static void commit(LakeCore core, UUID table, List<StagedFile> staged) {
-    ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
-    set.table(table, "bench.files").append(staged);
-    set.commit(NOTE);
-  }
-
-  private static Schema schema() {
-    List<Field> columns = new ArrayList<>();
-    columns.add(Field.of("gauge_id", Types.text()));
-    columns.add(Field.of("taken_at", Types.INSTANT));
-    for (int i = 0; i < 5; i++) {
-      columns.add(Field.of("count" + i, Types.BIGINT));
-      columns.add(Field.of("level" + i, Types.decimal(9, 2)));
-    }
-    columns.add(Field.of("noise", Types.DOUBLE));
-    columns.add(Field.of("rounded", Types.DOUBLE));
-    columns.add(Field.of("note", Types.text()));
-    columns.add(Field.of("nothing", Types.text()));
-    return Schema.of(columns);
-  }
-
-  private static long micros(int number) {
-    return Values.micros(Instant.parse("2016-01-01T00:00:00Z")) + number / GAUGES * SPAN;
-  }
-
-  /** A file of one gauge and one hour. */
-  private StagedFile staged(int number) {
-    byte[] hash = new byte[32];
-    byte[] footerHash = new byte[32];
-    random.nextBytes(hash);
-    random.nextBytes(footerHash);
-    Map<Integer, ColumnRange> ranges = new HashMap<>();
-    for (Field field : schema.columns()) {
-      ranges.put(field.id(), range(field, number));
-    }
-    return new StagedFile(
-        new UUID(random.nextLong(), random.nextLong()),
-        number / 7,
-        20_000 + random.nextInt(4000),
-        3_600,
-        StagedFile.Form.of(0, 0, schema.lastId()),
-        1_900 + random.nextInt(60),
-        footerHash,
-        hash,
-        ranges,
-        0,
-        Optional.empty());
-  }
-
-  private ColumnRange range(Field field, int number) {
-    String name = field.name();
-    if (name.equals("gauge_id")) {
-      byte[] id =
-          "ORR-%02d".formatted(number % GAUGES).getBytes(java.nio.charset.StandardCharsets.UTF_8);
-      return ColumnRange.of(field.type(), 0, id, id);
-    }
-    if (name.equals("taken_at")) {
-      long from = micros(number);
-      return ColumnRange.of(field.type(), 0, from, from + SPAN - 1_000_000);
-    }
-    if (name.equals("nothing")) {
-      return ColumnRange.allNull(field.type(), 3_600);
-    }
-    if (name.equals("note")) {
-      byte[] low = new byte[12];
-      byte[] high = new byte[12];
-      for (int i = 0; i < 12; i++) {
-        low[i] = (byte) ('a' + random.nextInt(3));
-        high[i] = (byte) ('w' + random.nextInt(3));
-      }
-      return ColumnRange.of(field.type(), random.nextInt(9), low, high);
-    }
-    if (name.equals("noise")) {
-      double low = random.nextGaussian();
-      return ColumnRange.of(
-          field.type(), 0, Ordered.ofDouble(low), Ordered.ofDouble(low + random.nextDouble()));
-    }
-    if (name.equals("rounded")) {
-      long low = random.nextInt(1000);
-      return ColumnRange.of(
-          field.type(), 0, Ordered.ofDouble(low / 10.0), Ordered.ofDouble((low + 300) / 10.0));
-    }
-    long low = random.nextInt(10_000);
-    return ColumnRange.of(field.type(), random.nextInt(3), low, low + random.nextInt(5_000));
   }
 }

@@ -119,6 +119,7 @@ final class DemoCommand extends StandardCommand {
     run("scan", READINGS, "--at", "2", "--count");
     changeIt(drops);
     evolveIt(drops);
+    mendIt();
     tell("A file with a bad value changes nothing, and the error says where it is.");
     fail("load", READINGS, drops.resolve("broken.csv").toString());
     tell("A typo in a condition is pointed at.");
@@ -252,6 +253,19 @@ final class DemoCommand extends StandardCommand {
         "--note",
         "the first day by day");
     run("layout", READINGS);
+  }
+
+  private void mendIt() {
+    long good;
+    try (Lake lake = Lake.open(directory.resolve("tidewatch"))) {
+      good = lake.table(READINGS).now().version();
+    }
+    tell(
+        "A correction that was meant for one gauge forgets its WHERE. Rewind: one small commit, and the mistake stays readable.");
+    run("update", READINGS, "--set", "level_cm = 0", "--all", "--note", "zero of ORR-03");
+    run("rewind", READINGS, "--to", Long.toString(good), "--note", "it forgot its WHERE");
+    run("scan", READINGS, "--where", "level_cm > 0", "--count");
+    run("history", READINGS, "--limit", "3");
   }
 
   /** Three seconds of the example program, and a bulletin in one commit with what it read. */

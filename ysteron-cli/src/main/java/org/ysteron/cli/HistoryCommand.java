@@ -54,7 +54,7 @@ final class HistoryCommand extends LakeCommand {
         list.row(
             record.version(),
             record.commit().time().truncatedTo(ChronoUnit.SECONDS),
-            record.operation(),
+            record.operation() + record.rewoundTo().map(v -> " to " + v).orElse(""),
             record.counts().rowsAdded(),
             record.counts().rowsRemoved(),
             record.totals().rows(),

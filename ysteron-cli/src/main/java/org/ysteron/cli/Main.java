@@ -30,6 +30,7 @@ import picocli.CommandLine.Spec;
       UpdateCommand.class,
       DeleteCommand.class,
       RewriteCommand.class,
+      RewindCommand.class,
       ScanCommand.class,
       ExplainCommand.class,
       TablesCommand.class,

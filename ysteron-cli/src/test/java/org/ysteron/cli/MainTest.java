@@ -271,7 +271,11 @@ class MainTest {
     assertThat(answer.code()).isZero();
     assertThat(answer.out())
         .contains(
-            "1. Make a lake", "tide.readings        4  23040", "25. Drop a table", "A bulletin of ")
+            "1. Make a lake",
+            "tide.readings        4  23040",
+            "26. Drop a table",
+            "Rewound tide.readings to version",
+            "A bulletin of ")
         .doesNotContain("NOT CONSISTENT")
         .contains("line 3: column level_cm (DECIMAL(7, 1)): 'ERR'")
         .contains("~ widen battery_mv to BIGINT", "Skipped by partition: ");
@@ -351,6 +355,47 @@ class MainTest {
     ok("alter", "t.g", "--set", "key.test=exact");
     assertThat(ok("scan", "t.g", "--format", "csv").lines().skip(1).sorted())
         .containsExactly("1,n", "2,b", "3,y");
+  }
+
+  @Test
+  void tablesAreRewound() throws IOException {
+    ok("create-table", "t.g", "id INTEGER, v INTEGER, PRIMARY KEY (id)");
+    ok("load", "t.g", file("g.csv", "id,v\n1,1\n2,2\n"));
+    ok("update", "t.g", "--set", "v = 0", "--all");
+    assertThat(ok("rewind", "t.g", "--to", "1", "--note", "forgot its WHERE"))
+        .isEqualTo(
+            "Rewound t.g to version 1: version 3, entry 7. It has 2 rows in 1 file again. Versions up to 2 stay readable.\n");
+    assertThat(ok("scan", "t.g", "--format", "csv").lines().skip(1)).containsExactly("1,1", "2,2");
+    assertThat(ok("scan", "t.g", "--at", "2", "--where", "v = 0", "--count")).contains("2");
+    assertThat(ok("history", "t.g", "--limit", "1"))
+        .contains("rewind to 1")
+        .contains("forgot its WHERE");
+    assertThat(ok("rewind", "t.g", "--to", "3"))
+        .isEqualTo("t.g is at that version: nothing was changed.\n");
+    String then =
+        ok("history", "t.g", "--wide", "--format", "csv", "-n", "1")
+            .lines()
+            .skip(1)
+            .findFirst()
+            .orElseThrow();
+    String time =
+        java.util.Arrays.stream(then.split(","))
+            .filter(c -> c.matches(".*T.*Z"))
+            .findFirst()
+            .orElseThrow();
+    ok("delete", "t.g", "--all");
+    ok("delete", "tide.readings", "--all");
+    assertThat(ok("rewind", "t.g", "tide.readings", "--to", time))
+        .contains("Rewound t.g to version 3: version 5")
+        .contains("Rewound tide.readings to version 2: version 4");
+    assertThat(ok("rewind", "t.g", "--to", "4", "--writer", "logger=1")).contains("version 6");
+    assertThat(on("rewind", "t.g", "--to", "99").err())
+        .contains("Table t.g has no version 99: its versions are 0 to 6.");
+    assertThat(on("rewind", "t.g", "tide.readings", "--to", "1").code()).isEqualTo(2);
+    assertThat(on("rewind", "t.g", "--to", "yesterday").err()).contains("no version, no time");
+    assertThat(on("rewind", "t.g", "--to", "1", "--writer", "logger").err())
+        .contains("NAME=NUMBER");
+    assertThat(on("rewind", "t.g").code()).isEqualTo(2);
   }
 
   @Test
