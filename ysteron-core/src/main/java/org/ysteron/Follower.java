@@ -5,6 +5,7 @@ import java.util.Optional;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;

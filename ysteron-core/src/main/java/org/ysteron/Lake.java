@@ -10,12 +10,15 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Function;
 import org.ysteron.data.Schema;
+import org.ysteron.error.ConflictException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.layout.LayoutText;
+import org.ysteron.internal.remote.DeltaForm;
+import org.ysteron.internal.remote.DeltaRun;
 import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.transact.Retries;
@@ -30,6 +33,7 @@ import org.ysteron.report.TableInfo;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
+import org.ysteron.task.Delta;
 
 /**
  * A directory, or another store, of tables that commit together. It follows the newest commit: each
@@ -229,6 +233,18 @@ public final class Lake implements AutoCloseable {
 
   private WriteResult committed(Change change) {
     return WriteResult.of(ChangeReport.NOTHING, core.commit(change, note));
+  }
+
+  /**
+   * Does what was prepared elsewhere, in one commit: as if a serializable transaction had started
+   * on the delta's entry. It is not tried again; the same rows can be prepared anew.
+   *
+   * @throws org.ysteron.error.WrongLakeException when the entry is not this lake's
+   * @throws ConflictException when it met another commit that it cannot be combined with
+   * @throws org.ysteron.error.KeyExistsException when other rows have keys of those that come
+   */
+  public WriteResult apply(Delta delta) {
+    return new DeltaRun(core, DeltaForm.of(delta.toBytes())).run(note);
   }
 
   /**

@@ -7,11 +7,15 @@ import java.util.UUID;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.remote.WriteForm;
 import org.ysteron.internal.table.EntryRecord;
 import org.ysteron.internal.table.TableListing;
+import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.NearNames;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.TableInfo;
+import org.ysteron.task.Delta;
+import org.ysteron.task.WriteTask;
 
 /** A lake as of one commit; all its tables belong together. Immutable, thread-safe. */
 public final class LakeView {
@@ -76,6 +80,21 @@ public final class LakeView {
   /** A table by name, if there was one. */
   public Optional<TableView> findTable(String name) {
     return table(state, name, core).map(listing -> TableView.of(core, listing.page()));
+  }
+
+  /**
+   * What another process needs to write rows for a table, to be committed with a {@link #delta()}.
+   *
+   * @throws NotFoundException when there was no such table
+   */
+  public WriteTask writeTask(String name) {
+    VersionPage page = VersionPage.read(find(state, name, core).page(), core.pages());
+    return WriteTask.of(WriteForm.of(page, state.number()).toBytes());
+  }
+
+  /** Starts saying what is to be done to this state by {@link Lake#apply}. */
+  public Delta delta() {
+    return Delta.on(state.number(), state.hash());
   }
 
   Optional<CommitStamp> findCommit(UUID commitId, int entries) {

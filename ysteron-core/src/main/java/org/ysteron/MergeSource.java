@@ -13,6 +13,7 @@ import java.util.function.Function;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.NamedTarget;
+import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.TextRow;
@@ -260,11 +261,9 @@ public abstract class MergeSource {
 
   private static Object[] accepted(Object[] values, List<Field> columns, long row) {
     if (values.length != columns.size()) {
-      throw new RefusedRowException(
+      throw RefusedRowException.that(
           row,
-          "it has %d values for the %d columns of the source"
-              .formatted(values.length, columns.size()),
-          null);
+          "of the source has %d values for %d columns".formatted(values.length, columns.size()));
     }
     Object[] accepted = new Object[values.length];
     for (int c = 0; c < values.length; c++) {
@@ -272,7 +271,7 @@ public abstract class MergeSource {
       try {
         accepted[c] = values[c] == null ? null : Values.accept(values[c], column.type());
       } catch (InvalidInputException e) {
-        throw new RefusedRowException(row, column.name(), column.type(), e.getMessage(), e);
+        throw RefusedRowException.ofSource(row, column.name(), column.type(), e.getMessage(), e);
       }
     }
     return accepted;

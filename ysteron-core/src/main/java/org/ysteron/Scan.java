@@ -1,10 +1,12 @@
 package org.ysteron;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Consumer;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Condition;
@@ -12,12 +14,15 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.read.Explainer;
 import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.read.TableScan;
+import org.ysteron.internal.remote.ScanForm;
 import org.ysteron.internal.rows.RecordBinding;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.report.Explanation;
+import org.ysteron.task.ScanTask;
 
 /**
  * A scan of one version: which rows, which columns, how many. Immutable: each method returns
@@ -151,6 +156,21 @@ public final class Scan {
           return row == null ? null : binding.toRecord(row);
         },
         scan::close);
+  }
+
+  /**
+   * The scan in parts, one for each data file that it opens, in the order of its rows. Each can be
+   * read by a process that has nothing but the store; a {@linkplain #limit limit} does not count.
+   */
+  public List<ScanTask> tasks() {
+    onRead.accept(condition);
+    List<ScanTask> tasks = new ArrayList<>();
+    ScanPlan plan = new ScanPlan(table, filter(), context.pages());
+    for (Optional<ScanPlan.Task> task = plan.next(); task.isPresent(); task = plan.next()) {
+      ScanForm form = ScanForm.of(table, task.get(), columns, condition, context);
+      tasks.add(ScanTask.of(form.toBytes()));
+    }
+    return tasks;
   }
 
   /** How many rows pass; files that pass as a whole are not read. */

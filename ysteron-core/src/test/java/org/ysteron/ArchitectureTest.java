@@ -40,13 +40,15 @@ class ArchitectureTest {
 
   /** What a user imports; everything else is below {@code org.ysteron.internal}. */
   private static final Set<String> PUBLIC =
-      Set.of("", "intake", "option", "report", "expr", "data", "store", "error");
+      Set.of("", "intake", "task", "option", "report", "expr", "data", "store", "error");
 
   /** From the top down; a room may use those below it. */
   private static final List<String> ROOMS =
       List.of(
           "",
           "intake",
+          "task",
+          "remote",
           "merge",
           "statement",
           "transact",

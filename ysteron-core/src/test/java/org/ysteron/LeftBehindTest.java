@@ -16,6 +16,7 @@ import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.data.Field;
+import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.DamagedException;

@@ -16,6 +16,7 @@ import java.util.function.LongSupplier;
 import java.util.function.Supplier;
 import org.ysteron.data.Field;
 import org.ysteron.data.NamedTarget;
+import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.TextRow;

@@ -4,10 +4,10 @@ import java.io.IOException;
 import java.nio.file.Path;
 import org.ysteron.Append;
 import org.ysteron.Lake;
-import org.ysteron.Results;
 import org.ysteron.Table;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
+import org.ysteron.data.Results;
 import org.ysteron.data.Types;
 import org.ysteron.option.Alteration.Place;
 

@@ -6,9 +6,9 @@ import java.time.Clock;
 import java.util.List;
 import org.ysteron.Append;
 import org.ysteron.Lake;
-import org.ysteron.Results;
 import org.ysteron.Table;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Results;
 import org.ysteron.expr.Condition;
 import org.ysteron.store.LocalStore;
 

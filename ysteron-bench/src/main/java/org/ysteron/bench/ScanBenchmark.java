@@ -8,11 +8,11 @@ import java.util.stream.Stream;
 import org.apache.parquet.schema.MessageType;
 import org.ysteron.Append;
 import org.ysteron.Lake;
-import org.ysteron.Results;
 import org.ysteron.Scan;
 import org.ysteron.Table;
 import org.ysteron.TableView;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Results;
 import org.ysteron.store.LocalStore;
 
 /** Scanning six million rows, 16 and 3 columns, against the fastest way of the bare library. */

@@ -2,8 +2,8 @@ package org.ysteron.cli;
 
 import java.util.List;
 import org.ysteron.Lake;
-import org.ysteron.Results;
 import org.ysteron.Scan;
+import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;

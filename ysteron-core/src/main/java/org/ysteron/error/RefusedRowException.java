@@ -9,6 +9,7 @@ public final class RefusedRowException extends InvalidInputException {
   private final long row;
   private final String column;
   private final String what;
+  private final String after;
 
   /**
    * A row.
@@ -17,7 +18,7 @@ public final class RefusedRowException extends InvalidInputException {
    * @param reason why it does not fit, without a point at its end
    */
   public RefusedRowException(long row, String reason, Throwable cause) {
-    this(row, null, reason, cause);
+    this(row, null, ": ", reason, cause);
   }
 
   /**
@@ -27,13 +28,24 @@ public final class RefusedRowException extends InvalidInputException {
    * @param type the column's type
    */
   public RefusedRowException(long row, String column, Object type, String reason, Throwable cause) {
-    this(row, column, "column %s (%s): %s".formatted(column, type, reason), cause);
+    this(row, column, ", ", "column %s (%s): %s".formatted(column, type, reason), cause);
   }
 
-  private RefusedRowException(long row, String column, String what, Throwable cause) {
-    super(
-        "Row %d%s%s. Nothing was changed.".formatted(row, column == null ? ": " : ", ", what),
-        cause);
+  /** A value of a row of the source of a merge. */
+  public static RefusedRowException ofSource(
+      long row, String column, Object type, String reason, Throwable cause) {
+    String what = "column %s (%s): %s".formatted(column, type, reason);
+    return new RefusedRowException(row, column, " of the source, ", what, cause);
+  }
+
+  /** A row of which something is said as a whole, such as {@code has 3 values for 2 columns}. */
+  public static RefusedRowException that(long row, String says) {
+    return new RefusedRowException(row, null, " ", says, null);
+  }
+
+  private RefusedRowException(long row, String column, String after, String what, Throwable cause) {
+    super("Row %d%s%s. Nothing was changed.".formatted(row, after, what), cause);
+    this.after = after;
     this.row = row;
     this.column = column;
     this.what = what;
@@ -56,6 +68,6 @@ public final class RefusedRowException extends InvalidInputException {
 
   /** The same of a row that is counted otherwise. */
   public RefusedRowException as(long number) {
-    return new RefusedRowException(number, column, what, this);
+    return new RefusedRowException(number, column, after, what, this);
   }
 }

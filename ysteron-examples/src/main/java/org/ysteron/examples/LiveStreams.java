@@ -17,10 +17,10 @@ import java.util.concurrent.atomic.AtomicLong;
 import org.ysteron.BufferedAppend;
 import org.ysteron.Follower;
 import org.ysteron.Lake;
-import org.ysteron.Results;
 import org.ysteron.Table;
 import org.ysteron.TableView;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Results;
 
 /**
  * Two loggers stream readings into a table, two followers read them as they come, and once a second

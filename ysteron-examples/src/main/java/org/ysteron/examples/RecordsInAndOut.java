@@ -7,8 +7,8 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import org.ysteron.Append;
 import org.ysteron.Lake;
-import org.ysteron.Results;
 import org.ysteron.Table;
+import org.ysteron.data.Results;
 import org.ysteron.examples.TideOffice.Reading;
 
 /** Makes a lake, appends Java records, and reads some of them back as records. */

@@ -15,20 +15,22 @@ import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.file.DataFileReader;
+import org.ysteron.internal.file.FooterCache;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.store.ObjectStore;
 
 /**
  * The rows of one file that count and pass, in the columns wanted, and where in the file they are.
  * {@link HiddenColumns} may be among those wanted. For one thread.
  */
 public final class FileScan implements BatchSource {
-  private final ReadContext context;
-  private final VersionPage table;
-  private final ScanPlan.Task task;
+  private final ObjectStore store;
+  private final FooterCache footers;
+  private final FileTask task;
   private final Schema wanted;
   private final Filter filter;
   private final boolean narrow;
@@ -45,6 +47,22 @@ public final class FileScan implements BatchSource {
   public FileScan(
       ReadContext context, VersionPage table, ScanPlan.Task task, Schema wanted, Filter filter) {
     this(context, table, task, wanted, filter, null);
+  }
+
+  private FileScan(
+      ReadContext context,
+      VersionPage table,
+      ScanPlan.Task task,
+      Schema wanted,
+      Filter filter,
+      RoaringBitmap only) {
+    this(
+        context.store(),
+        context.footers(),
+        FileTask.of(table, task, context.pages()),
+        wanted,
+        filter,
+        only);
   }
 
   /** All rows of a file that count. */
@@ -70,25 +88,27 @@ public final class FileScan implements BatchSource {
     return scan;
   }
 
-  private FileScan(
-      ReadContext context,
-      VersionPage table,
-      ScanPlan.Task task,
+  /**
+   * Rows of a file, wherever its task comes from.
+   *
+   * @param only the positions of the rows that are meant, whichever pass; null for all that pass
+   */
+  public FileScan(
+      ObjectStore store,
+      FooterCache footers,
+      FileTask task,
       Schema wanted,
       Filter filter,
       RoaringBitmap only) {
     this.only = only;
-    this.masked =
-        task.entry().mask().isEmpty()
-            ? null
-            : task.entry().maskedPositions(context.pages()).getIntIterator();
-    this.context = context;
-    this.table = table;
+    this.masked = task.masked().isEmpty() ? null : task.masked().getIntIterator();
+    this.store = store;
+    this.footers = footers;
     this.task = task;
     this.wanted = wanted;
-    this.filter = task.filtered() ? filter : Filter.bind(Condition.all(), table.schema());
+    this.filter = task.filtered() ? filter : Filter.bind(Condition.all(), task.schema());
     this.pruner = this.filter;
-    this.fetched = task.filtered() ? withTested(table.schema(), wanted, filter) : wanted;
+    this.fetched = task.filtered() ? withTested(task.schema(), wanted, filter) : wanted;
     this.narrow = !fetched.columns().equals(wanted.columns());
   }
 
@@ -126,8 +146,7 @@ public final class FileScan implements BatchSource {
     } catch (DamagedException e) {
       throw new DamagedException(
           "Table %s, version %d, file %d: %s"
-              .formatted(
-                  table.name(), table.version(), task.entry().numbers().number(), e.getMessage()),
+              .formatted(task.name(), task.version(), task.number(), e.getMessage()),
           e);
     }
   }
@@ -136,13 +155,7 @@ public final class FileScan implements BatchSource {
     if (reader == null) {
       reader =
           new DataFileReader(
-              context.store(),
-              task.file(),
-              table.id(),
-              fetched.struct(),
-              pruner,
-              context.footers(),
-              only);
+              store, task.file(), task.table(), fetched.struct(), pruner, footers, only);
     }
     while (true) {
       Optional<Batch> batch = reader.next();

@@ -14,8 +14,6 @@ import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.Filter;
-import org.ysteron.internal.form.FormEditor;
-import org.ysteron.internal.form.Proof;
 import org.ysteron.internal.form.TableNumbers;
 import org.ysteron.internal.keys.BroughtKeys;
 import org.ysteron.internal.keys.KeyRule;
@@ -291,6 +289,25 @@ public final class TableChange {
     take(effect, after);
   }
 
+  /**
+   * Takes an effect whose new rows were written elsewhere; their keys are read from their files.
+   */
+  public void takeStaged(Effect effect) {
+    Draft after = after(effect);
+    long rows = effect.files().stream().mapToLong(StagedFile::rows).sum();
+    if (rows > 0 && KeyRule.of(draft()) != KeyTesting.DECLARED) {
+      long number = first.file() + files.size();
+      BroughtKeys keys = BroughtKeys.unread(draft().schema(), rows);
+      KeyTest test = new KeyTest(this, keys, effect.files(), number);
+      KeyTest.Found found = test.atStatement(after.page());
+      if (!found.isNothing()) {
+        throw found.refusal(name, "Stage other rows, or remove those that are there.");
+      }
+      test.keepForCommit(keyTests);
+    }
+    take(effect, after);
+  }
+
   /** Adds the rows that a writer has written. */
   public void append(TableWriter writer) {
     List<StagedFile> staged = writer.finish();
@@ -380,37 +397,7 @@ public final class TableChange {
     if (changes.isEmpty()) {
       return;
     }
-    Draft before = current();
-    FormEditor editor = new FormEditor(before.page().form(), before.numbers());
-    TableSettings settings = before.page().settings();
-    for (Alteration change : changes) {
-      if (change instanceof Alteration.SetSetting set) {
-        settings = settings.with(set.name(), set.value());
-      } else {
-        editor.apply(change);
-      }
-    }
-    VersionPage after =
-        before
-            .page()
-            .withForm(editor.form(), before.numbers(), set.context().pages(), set.batch())
-            .withSettings(settings);
-    List<Proof> asked = KeyRule.asked(editor.proofs(), before.page(), after);
-    if (!asked.isEmpty()) {
-      awaitFiles();
-      Proofs proofs = new Proofs(this, after);
-      for (Proof proof : asked) {
-        proofs
-            .against(proof)
-            .ifPresent(
-                what -> {
-                  throw new InvalidInputException(
-                      "Table %s cannot be altered so. %s Nothing was changed."
-                          .formatted(name, what));
-                });
-      }
-    }
-    draft = new Draft(after, before.numbers().with(after.form()));
+    draft = Altering.altered(this, current(), changes, set.batch());
     alterations.addAll(changes);
     operations.add(operation);
   }

@@ -3,6 +3,7 @@ package org.ysteron.internal.tree;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.function.Consumer;
 import java.util.function.Supplier;
 import org.ysteron.error.DamagedException;
 import org.ysteron.internal.bytes.ByteIn;
@@ -14,6 +15,7 @@ import org.ysteron.internal.bytes.ByteOut;
  */
 public final class Sections {
   private static final int MOST = 100_000;
+  private static final PagePlace NOWHERE = new PagePlace(PageHome.entry(0), 0);
 
   private final Map<Integer, ByteIn> parts;
   private final PagePlace place;
@@ -36,6 +38,20 @@ public final class Sections {
       parts.put(numbers[i], in.slice(lengths[i]));
     }
     return new Sections(parts, place);
+  }
+
+  /** Sections that are no page's, and hold no references. */
+  public static byte[] alone(Consumer<Builder> writer) {
+    Builder builder = new Builder(NOWHERE);
+    writer.accept(builder);
+    ByteOut out = new ByteOut();
+    builder.write(out);
+    return out.toByteArray();
+  }
+
+  /** Reads sections that are no page's, to their end. */
+  public static Sections alone(ByteIn in) {
+    return read(in, NOWHERE);
   }
 
   /** Where the page stands, which its references may be relative to. */

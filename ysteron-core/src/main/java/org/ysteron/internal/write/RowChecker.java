@@ -101,14 +101,13 @@ public final class RowChecker {
    */
   public Object[] test(Object[] values) {
     if (values.length != columns.size()) {
-      throw new RefusedRowException(
+      throw RefusedRowException.that(
           rowNumber,
-          "it has %d values, but the table has %d columns: %s"
+          "has %d values, but the table has %d columns: %s"
               .formatted(
                   values.length,
                   columns.size(),
-                  NearNames.list(columns.stream().map(Field::name).toList())),
-          null);
+                  NearNames.list(columns.stream().map(Field::name).toList())));
     }
     for (int c = 0; c < values.length; c++) {
       accepted[c] = accept(values[c], columns.get(c));
@@ -241,11 +240,10 @@ public final class RowChecker {
           for (int w = 0; w < broken.length; w++) {
             if (broken[w] != 0) {
               int row = (w << 6) + Long.numberOfTrailingZeros(broken[w]);
-              throw new RefusedRowException(
+              throw RefusedRowException.that(
                   rowsBefore + row + 1,
-                  "%s breaks the check %s: %s is false"
-                      .formatted(told(rows.apply(row), check), check.name(), check.condition()),
-                  null);
+                  "(%s) breaks the check %s: %s is false"
+                      .formatted(told(rows.apply(row), check), check.name(), check.condition()));
             }
           }
         });

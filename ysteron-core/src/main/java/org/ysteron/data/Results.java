@@ -1,4 +1,4 @@
-package org.ysteron;
+package org.ysteron.data;
 
 import java.util.ArrayList;
 import java.util.Iterator;
@@ -22,7 +22,7 @@ public final class Results<T> implements Iterable<T>, AutoCloseable {
   private boolean ended;
 
   /** {@code source} gives null at the end. */
-  Results(Supplier<T> source, Runnable close) {
+  public Results(Supplier<T> source, Runnable close) {
     this.source = source;
     this.close = close;
   }

@@ -1,0 +1,44 @@
+package org.ysteron.internal.read;
+
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Schema;
+import org.ysteron.internal.file.DataFile;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.PageStore;
+
+/**
+ * A data file to read, and all that reading it takes beside its store. Immutable.
+ *
+ * @param table the table's id
+ * @param name the table's name
+ * @param version the version that is read
+ * @param schema the columns of that version
+ * @param number the file's number in the table
+ * @param file how to open it
+ * @param masked the rows that do not count
+ * @param filtered whether rows of it may not pass, so that each is to be tested
+ */
+public record FileTask(
+    UUID table,
+    String name,
+    long version,
+    Schema schema,
+    long number,
+    DataFile file,
+    RoaringBitmap masked,
+    boolean filtered) {
+
+  /** A planned file of a version. */
+  public static FileTask of(VersionPage table, ScanPlan.Task task, PageStore pages) {
+    return new FileTask(
+        table.id(),
+        table.name(),
+        table.version(),
+        table.schema(),
+        task.entry().numbers().number(),
+        task.file(),
+        task.entry().maskedPositions(pages),
+        task.filtered());
+  }
+}

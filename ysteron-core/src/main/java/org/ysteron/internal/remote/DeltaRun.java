@@ -1,0 +1,133 @@
+package org.ysteron.internal.remote;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.WrongLakeException;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileSummary;
+import org.ysteron.internal.table.StagedFile;
+import org.ysteron.internal.table.TableListing;
+import org.ysteron.internal.transact.ChangeSet;
+import org.ysteron.internal.transact.Effect;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.transact.Touch;
+import org.ysteron.internal.tree.PageTree;
+import org.ysteron.option.Isolation;
+import org.ysteron.report.ChangeReport;
+import org.ysteron.report.WriteResult;
+
+/** Applies a delta that was prepared elsewhere, as a transaction that started on its entry. */
+public final class DeltaRun {
+  private final LakeCore core;
+  private final DeltaForm delta;
+  private ChangeReport report = ChangeReport.NOTHING;
+
+  public DeltaRun(LakeCore core, DeltaForm delta) {
+    this.core = core;
+    this.delta = delta;
+  }
+
+  /** Commits it. What it had staged stays where it is when this fails. */
+  public WriteResult run(CommitNote note) {
+    LakeState start = core.atEntry(delta.entry());
+    if (!start.hash().equals(delta.hash())) {
+      throw new WrongLakeException(
+          "This was prepared on entry %d of another lake, or of this one before it was put back: its hash there is %s, and here %s. Nothing was changed; prepare it anew."
+              .formatted(delta.entry(), delta.hash(), start.hash()));
+    }
+    ChangeSet set = new ChangeSet(core, start, Isolation.SERIALIZABLE);
+    delta.tables().forEach((id, part) -> apply(set, start, id, part));
+    return new WriteResult(report, set.commit(note));
+  }
+
+  private void apply(ChangeSet set, LakeState start, UUID id, DeltaForm.Part part) {
+    TableListing listing =
+        start
+            .page()
+            .table(id, core.pages())
+            .orElseThrow(
+                () ->
+                    new InvalidInputException(
+                        "The lake had no table %s at entry %d. Nothing was changed."
+                            .formatted(id, delta.entry())));
+    TableChange change = set.table(id, listing.name());
+    for (DeltaForm.Seen seen : part.reads()) {
+      change.reads(
+          seen.condition()
+              .renamed(path -> change.draft().schema().pathOf(seen.schema().find(path).id())));
+    }
+    List<Touch> touches = touches(change, part);
+    List<StagedFile> staged = new ArrayList<>();
+    for (StagedForm form : part.staged()) {
+      if (!form.table().equals(id) || form.start() > delta.entry()) {
+        throw new InvalidInputException(
+            "Rows staged for table %s from entry %d on are not of table %s as of entry %d. Nothing was changed."
+                .formatted(form.table(), form.start(), id, delta.entry()));
+      }
+      form.files().forEach(file -> staged.add(known(file, change)));
+    }
+    if (staged.isEmpty() && touches.isEmpty()) {
+      return;
+    }
+    change.takeStaged(new Effect("apply", staged, touches, List.of()));
+    long bytes = staged.stream().mapToLong(StagedFile::size).sum();
+    long rows = staged.stream().mapToLong(StagedFile::rows).sum();
+    long gone = touches.stream().mapToLong(touch -> touch.rows().getLongCardinality()).sum();
+    report =
+        report.and(
+            new ChangeReport(gone, 0, gone, rows, 0, touches.size(), 0, staged.size(), bytes));
+  }
+
+  /** A staged file that was written by the form that the table had then. */
+  private StagedFile known(StagedFile file, TableChange change) {
+    boolean same =
+        file.form().schema() == change.draft().schemaVersion()
+            && file.form().layout() == change.draft().layoutVersion();
+    if (!same) {
+      throw new InvalidInputException(
+          "Rows were staged for table %s by schema %d and layout %d, but at entry %d it had schema %d and layout %d. Nothing was changed; stage them anew."
+              .formatted(
+                  change.name(),
+                  file.form().schema(),
+                  file.form().layout(),
+                  delta.entry(),
+                  change.draft().schemaVersion(),
+                  change.draft().layoutVersion()));
+    }
+    return file;
+  }
+
+  private List<Touch> touches(TableChange change, DeltaForm.Part part) {
+    Map<FileEntry, RoaringBitmap> removed = new LinkedHashMap<>();
+    PageTree<FileEntry, FileSummary> tree = change.draft().fileTree(core.pages());
+    for (DeltaForm.Removal removal : part.removals()) {
+      Optional<FileEntry> entry = tree.get(removal.key());
+      RoaringBitmap rows = removal.rows().clone();
+      boolean there = entry.isPresent() && !rows.isEmpty();
+      if (there) {
+        RoaringBitmap live = change.live(entry.get());
+        there = rows.getLongCardinality() == RoaringBitmap.andCardinality(rows, live);
+      }
+      if (!there) {
+        throw new InvalidInputException(
+            "Of table %s rows are to be removed that it did not have at entry %d. Nothing was changed."
+                .formatted(change.name(), delta.entry()));
+      }
+      removed.merge(entry.get(), rows, (one, other) -> RoaringBitmap.or(one, other));
+    }
+    List<Touch> touches = new ArrayList<>();
+    removed.forEach(
+        (entry, rows) ->
+            touches.add(new Touch(entry, rows, rows.getLongCardinality() == entry.liveRows())));
+    return touches;
+  }
+}

@@ -1,0 +1,9 @@
+/**
+ * Owns the byte forms of tasks, staged rows and deltas, and applying a delta as a transaction. Its
+ * invariants: a form that is not whole is refused, and a delta is tested against what came since as
+ * any transaction is.
+ *
+ * <p>Uses column, commit, data, error, expr, file, filter, form, json, option, read, report, table,
+ * transact, tree.
+ */
+package org.ysteron.internal.remote;

@@ -1,0 +1,82 @@
+package org.ysteron.task;
+
+import java.util.List;
+import java.util.Map;
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Schema;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.remote.DeltaForm;
+import org.ysteron.internal.remote.ScanForm;
+import org.ysteron.internal.remote.StagedForm;
+
+/**
+ * What is to be done to the tables of a lake as of one entry: rows that were staged come, rows at
+ * some positions of data files go, and rows that were read must be as they were. {@link
+ * org.ysteron.Lake#apply} applies it, and tests it against what came since. It has a byte form.
+ * Immutable, thread-safe: each method returns another one.
+ */
+public final class Delta {
+  private final DeltaForm form;
+
+  private Delta(DeltaForm form) {
+    this.form = form;
+  }
+
+  /**
+   * Nothing yet, on the state after an entry.
+   *
+   * @param hash the hash of the entry, as {@link org.ysteron.LakeView#hash} tells it
+   */
+  public static Delta on(long entry, String hash) {
+    return new Delta(new DeltaForm(entry, hash, Map.of()));
+  }
+
+  /**
+   * Reads a delta from its byte form.
+   *
+   * @throws org.ysteron.error.InvalidInputException when the bytes are none
+   */
+  public static Delta of(byte[] bytes) {
+    return new Delta(DeltaForm.of(bytes));
+  }
+
+  /** As bytes, which {@link #of} reads. */
+  public byte[] toBytes() {
+    return form.toBytes();
+  }
+
+  /** The entry on whose state it stands. */
+  public long entry() {
+    return form.entry();
+  }
+
+  private Delta with(
+      UUID table,
+      List<StagedForm> staged,
+      List<DeltaForm.Removal> removals,
+      List<DeltaForm.Seen> reads) {
+    return new Delta(form.with(table, new DeltaForm.Part(staged, removals, reads)));
+  }
+
+  /** Also with rows that were staged for a table. */
+  public Delta adding(StagedRows rows) {
+    return with(rows.table(), List.of(StagedForm.of(rows.toBytes())), List.of(), List.of());
+  }
+
+  /** Also without the rows at some positions of the data file of a task. */
+  public Delta removing(ScanTask from, int... positions) {
+    byte[] key = ScanForm.of(from.toBytes()).key();
+    DeltaForm.Removal removal = new DeltaForm.Removal(key, RoaringBitmap.bitmapOf(positions));
+    return with(from.table(), List.of(), List.of(removal), List.of());
+  }
+
+  /**
+   * Also with what was read for it: rows for which a condition is true must be as they were.
+   *
+   * @param schema the columns that the condition names, as a {@link ScanTask} or a table has them
+   */
+  public Delta reading(UUID table, Condition condition, Schema schema) {
+    return with(table, List.of(), List.of(), List.of(new DeltaForm.Seen(condition, schema)));
+  }
+}

@@ -1,0 +1,293 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.ysteron.expr.Condition.column;
+
+import java.io.BufferedReader;
+import java.io.InputStreamReader;
+import java.io.Writer;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Base64;
+import java.util.List;
+import java.util.Random;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.KeyExistsException;
+import org.ysteron.error.WrongLakeException;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.WriteResult;
+import org.ysteron.store.LocalStore;
+import org.ysteron.store.ObjectStore;
+import org.ysteron.task.Delta;
+import org.ysteron.task.LocatedBatch;
+import org.ysteron.task.RowWriter;
+import org.ysteron.task.ScanTask;
+import org.ysteron.task.StagedRows;
+import org.ysteron.task.WriteTask;
+
+/** Scans and writes in processes that have the store only, committed by one that has the lake. */
+class RemoteTest {
+  private static final Schema SCHEMA =
+      Schema.of(
+              Field.of("k", Types.INTEGER),
+              Field.of("v", Types.BIGINT),
+              Field.of("note", Types.text()))
+          .withKey("k");
+
+  @TempDir Path directory;
+  private ObjectStore store;
+  private Lake lake;
+  private Table table;
+
+  @BeforeEach
+  void makeLake() {
+    store = new LocalStore(directory.resolve("lake"));
+    lake = Lake.create(store);
+    table =
+        lake.createTable("t.x", SCHEMA, TableSettings.DEFAULTS, LayoutPlan.none().every("k", 1000));
+    try (Append append = table.append()) {
+      for (int k = 0; k < 3000; k++) {
+        append.add(k, k, "n" + k % 7);
+      }
+      append.commit();
+    }
+    table.delete().where(column("k").between(100, 149)).style(ChangeStyle.MASK).run();
+    table.update().where(column("k").lessThan(20)).set("v", -1).style(ChangeStyle.REWRITE).run();
+    table.alter().rename("note", "word").run();
+  }
+
+  @AfterEach
+  void closeLake() {
+    lake.close();
+  }
+
+  /** Has lines worked on by another process. */
+  private List<String> elsewhere(List<String> lines) throws Exception {
+    Process process =
+        new ProcessBuilder(
+                Path.of(System.getProperty("java.home"), "bin", "java").toString(),
+                "-XX:TieredStopAtLevel=1",
+                "-cp",
+                System.getProperty("java.class.path"),
+                RemoteProcess.class.getName(),
+                directory.resolve("lake").toString())
+            .redirectError(ProcessBuilder.Redirect.DISCARD)
+            .start();
+    try (Writer out = process.outputWriter(StandardCharsets.UTF_8)) {
+      for (String line : lines) {
+        out.write(line + "\n");
+      }
+    }
+    List<String> answers =
+        new BufferedReader(new InputStreamReader(process.getInputStream(), StandardCharsets.UTF_8))
+            .lines()
+            .toList();
+    assertThat(process.waitFor()).isZero();
+    return answers;
+  }
+
+  private static String text(byte[] bytes) {
+    return Base64.getEncoder().encodeToString(bytes);
+  }
+
+  private List<String> located(List<ScanTask> tasks) {
+    List<String> located = new ArrayList<>();
+    for (ScanTask task : tasks) {
+      for (LocatedBatch batch : task.read(store)) {
+        for (int i = 0; i < batch.rows().size(); i++) {
+          located.add(
+              "row %d %d %d %s"
+                  .formatted(
+                      task.fileNumber(),
+                      batch.positions()[i],
+                      batch.serials()[i],
+                      batch.rows().row(i)));
+        }
+      }
+    }
+    return located;
+  }
+
+  @Test
+  void anotherProcessScansAndStagesAndThisOneCommits() throws Exception {
+    LakeView pinned = lake.now();
+    Scan scan = pinned.table("t.x").scan().where(column("k").between(90, 1200));
+    List<ScanTask> tasks = scan.tasks();
+    assertThat(tasks).hasSizeBetween(2, 3);
+    List<String> lines = new ArrayList<>();
+    tasks.forEach(task -> lines.add("scan " + text(task.toBytes())));
+    WriteTask write = pinned.writeTask("t.x");
+    lines.add("write " + text(write.toBytes()) + " 5000 7500");
+    lines.add("write " + text(write.toBytes()) + " 8000 8010");
+    List<String> answers = elsewhere(lines);
+    List<String> rows = answers.stream().filter(line -> line.startsWith("row ")).toList();
+    assertThat(rows).isEqualTo(located(tasks)).hasSize((int) scan.count());
+    assertThat(rows.stream().map(row -> row.split(" ", 5)[4]))
+        .containsExactlyInAnyOrderElementsOf(scan.rows().stream().map(Row::toString).toList());
+    Delta delta = pinned.delta().reading(table.id(), column("k").lessThan(5000), table.schema());
+    long staged = 0;
+    for (String answer : answers.subList(rows.size(), answers.size())) {
+      StagedRows some = StagedRows.of(Base64.getDecoder().decode(answer.split(" ", 2)[1]));
+      assertThat(some.table()).isEqualTo(table.id());
+      staged += some.rows();
+      delta = delta.adding(some);
+    }
+    assertThat(staged).isEqualTo(2510);
+    ScanTask first = tasks.get(0);
+    int[] removed = first.read(store).iterator().next().positions();
+    delta = delta.removing(first, removed);
+    long before = table.scan().count();
+    WriteResult result = lake.noting("from elsewhere").apply(Delta.of(delta.toBytes()));
+    assertThat(result.report().rowsInserted()).isEqualTo(2510);
+    assertThat(result.report().rowsDeleted()).isEqualTo(removed.length);
+    assertThat(table.scan().count()).isEqualTo(before + 2510 - removed.length);
+    assertThat(table.scan().where(column("word").equalTo("from elsewhere")).count())
+        .isEqualTo(2510);
+    assertThat(table.history(1).get(0).commit().note()).isEqualTo("from elsewhere");
+    assertThat(table.now().files()).filteredOn(file -> file.rows() == 10).hasSize(1);
+    // What came has serials of its own, and can be changed and packed like anything.
+    table.update().where(column("k").greaterThan(7000)).set("v", 0).run();
+    table.rewrite().run();
+    assertThat(table.scan().where(column("v").equalTo(0)).count()).isEqualTo(509);
+  }
+
+  @Test
+  void partsOfATaskGiveTheRowsOfTheWhole() {
+    List<ScanTask> tasks = table.scan().tasks();
+    List<ScanTask> parts = new ArrayList<>();
+    tasks.forEach(task -> parts.addAll(task.split(4)));
+    assertThat(parts).hasSizeGreaterThan(tasks.size());
+    assertThat(located(parts)).isEqualTo(located(tasks));
+    assertThat(located(tasks).stream().map(row -> row.split(" ", 5)[3])).doesNotHaveDuplicates();
+    List<ScanTask> narrow = table.scan().columns("word").where(column("k").equalTo(7)).tasks();
+    assertThat(located(narrow)).hasSize(1).first().asString().endsWith("{word=n0}");
+  }
+
+  private StagedRows stage(LakeView pinned, int from, int to) {
+    try (RowWriter writer = pinned.writeTask("t.x").open(store, 0)) {
+      for (int k = from; k < to; k++) {
+        writer.addRow(Row.of(table.schema().struct(), k, 0L, "staged"));
+      }
+      return writer.finish();
+    }
+  }
+
+  @Test
+  void itMeetsOthersAsATransactionDoes() {
+    LakeView pinned = lake.now();
+    StagedRows staged = stage(pinned, 9000, 9010);
+    ScanTask file = table.scan().where(column("k").equalTo(2500)).tasks().get(0);
+    int at = file.read(store).iterator().next().positions()[0];
+    Delta removal = pinned.delta().adding(staged).removing(file, at);
+    Delta reading = removal.reading(table.id(), column("k").equalTo(9500), SCHEMA);
+    table.update().where(column("k").equalTo(2501)).set("v", 3).run(); // another row
+    table.alter().add(Field.of("more", Types.INTEGER)).run();
+    try (Append append = table.append()) {
+      append.add(9500, 1L, "read", 4);
+      append.commit();
+    }
+    assertThatThrownBy(() -> lake.apply(reading))
+        .isInstanceOfSatisfying(
+            ConflictException.class,
+            e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.ROWS_READ));
+    lake.apply(removal);
+    assertThat(table.scan().where(column("k").equalTo(2500)).count()).isZero();
+    assertThat(table.scan().where(column("word").equalTo("staged")).count()).isEqualTo(10);
+    assertThatThrownBy(() -> lake.apply(removal)).isInstanceOf(RuntimeException.class);
+    assertThat(table.scan().where(column("word").equalTo("staged")).count()).isEqualTo(10);
+    Delta same = pinned.delta().removing(file, at);
+    assertThatThrownBy(() -> lake.apply(same))
+        .isInstanceOfSatisfying(
+            ConflictException.class,
+            e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.ROWS_CHANGED));
+  }
+
+  @Test
+  void keysAreTestedAsEverywhere() {
+    LakeView pinned = lake.now();
+    Delta there = pinned.delta().adding(stage(pinned, 2990, 3010));
+    assertThatThrownBy(() -> lake.apply(there)).isInstanceOf(KeyExistsException.class);
+    StagedRows one = stage(pinned, 4000, 4005);
+    Delta twice = pinned.delta().adding(one).adding(stage(pinned, 4004, 4006));
+    assertThatThrownBy(() -> lake.apply(twice)).isInstanceOf(KeyExistsException.class);
+    Delta late = pinned.delta().adding(one);
+    try (Append append = table.append()) {
+      append.add(4002, 0L, "first");
+      append.commit();
+    }
+    assertThatThrownBy(() -> lake.apply(late)).isInstanceOf(ConflictException.class);
+    assertThat(table.scan().where(column("k").between(3000, 4010)).count()).isEqualTo(1);
+  }
+
+  @Test
+  void whatIsNotOfThisLakeIsRefused() {
+    LakeView pinned = lake.now();
+    StagedRows staged = stage(pinned, 4000, 4001);
+    assertThatThrownBy(
+            () -> lake.apply(Delta.on(pinned.delta().entry(), "00".repeat(32)).adding(staged)))
+        .isInstanceOf(WrongLakeException.class);
+    assertThatThrownBy(() -> lake.apply(Delta.on(999, "00".repeat(32))))
+        .hasMessageContaining("has no entry 999");
+    LakeView older = lake.atEntry(2);
+    assertThatThrownBy(() -> lake.apply(older.delta().adding(staged)))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("Nothing was changed");
+    ScanTask file = table.scan().tasks().get(0);
+    assertThatThrownBy(() -> lake.apply(pinned.delta().removing(file, 999_999)))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("rows are to be removed that it did not have");
+    try (RowWriter writer = pinned.writeTask("t.x").open(store, 0)) {
+      assertThatThrownBy(() -> writer.add("no number", 1L, "x"))
+          .isInstanceOf(InvalidInputException.class);
+    }
+    assertThat(lake.apply(pinned.delta()).isCommitted()).isFalse();
+  }
+
+  @Test
+  void bytesThatAreSomethingElseAreRefused() {
+    LakeView pinned = lake.now();
+    ScanTask scan = table.scan().tasks().get(0);
+    byte[] staged = stage(pinned, 4000, 4001).toBytes();
+    byte[] delta = pinned.delta().adding(StagedRows.of(staged)).removing(scan, 3).toBytes();
+    List<byte[]> forms = List.of(scan.toBytes(), pinned.writeTask("t.x").toBytes(), staged, delta);
+    Random random = new Random(3);
+    for (int i = 0; i < 400; i++) {
+      byte[] bytes = forms.get(i % 4).clone();
+      int cut = 1 + random.nextInt(bytes.length);
+      byte[] wrong = i % 8 < 4 ? Arrays.copyOf(bytes, cut - 1) : bytes;
+      if (i % 8 >= 4) {
+        wrong[cut - 1] = (byte) random.nextInt(256);
+      }
+      for (int kind = 0; kind < 4; kind++) {
+        try {
+          switch (kind) {
+            case 0 -> ScanTask.of(wrong);
+            case 1 -> WriteTask.of(wrong);
+            case 2 -> StagedRows.of(wrong);
+            default -> Delta.of(wrong);
+          }
+        } catch (org.ysteron.error.YsteronException e) {
+          assertThat(e.getMessage()).isNotBlank();
+        }
+      }
+    }
+    assertThatThrownBy(() -> ScanTask.of(staged)).isInstanceOf(InvalidInputException.class);
+    assertThatThrownBy(() -> Delta.of("{".getBytes(StandardCharsets.UTF_8)))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("These bytes are no delta");
+  }
+}
