@@ -16,6 +16,11 @@ import org.ysteron.option.Drift;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
+import org.ysteron.store.LocalStore;
+import org.ysteron.task.Delta;
+import org.ysteron.task.LocatedBatch;
+import org.ysteron.task.RowWriter;
+import org.ysteron.task.ScanTask;
 
 /**
  * A process that changes table t.x again and again and says what was committed. But for the named
@@ -164,6 +169,23 @@ final class ChangeProcess {
         }
         table.rewind().to(before).run(); // there and back again
         table.rewind().to(before + 1).run();
+      }
+      case "delta" -> {
+        LakeView pinned = lake.now();
+        Delta delta = pinned.delta();
+        LocalStore store = LocalStore.existing(Path.of(lake.location()));
+        for (ScanTask task : pinned.table("t.x").scan().tasks()) {
+          for (LocatedBatch batch : task.read(store)) {
+            delta = delta.removing(task, batch.positions());
+          }
+        }
+        try (RowWriter rows = pinned.writeTask("t.x").open(store, 1)) {
+          for (int k = 0; k < ROWS; k++) {
+            rows.add(k, n);
+          }
+          delta = delta.adding(rows.finish());
+        }
+        lake.apply(delta);
       }
       case "refused" -> refused(lake, n, style);
       case "late" -> {

@@ -8,6 +8,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
@@ -30,6 +31,11 @@ import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.store.MemoryStore;
+import org.ysteron.task.Delta;
+import org.ysteron.task.LocatedBatch;
+import org.ysteron.task.RowWriter;
+import org.ysteron.task.ScanTask;
+import org.ysteron.task.StagedRows;
 
 /** Random deletes, updates and merges, in transactions and alone, against a plain map. */
 class RowChangeModelTest {
@@ -46,6 +52,7 @@ class RowChangeModelTest {
   private record Held(Long v, String t) {}
 
   private final Map<Integer, Held> model = new TreeMap<>();
+  private MemoryStore store;
   private final List<Map<Integer, Held>> versions = new ArrayList<>();
 
   /** Versions without the check that is there during an append. */
@@ -74,7 +81,7 @@ class RowChangeModelTest {
   void aTableIsWhatItsModelIs(@ForAll long seed) {
     random = new Random(seed);
     model.clear();
-    MemoryStore store = new MemoryStore();
+    store = new MemoryStore();
     versions.clear();
     plain.clear();
     plain.add(0);
@@ -95,6 +102,7 @@ class RowChangeModelTest {
               step(
                   new Target(
                       false,
+                      Optional.empty(),
                       inside::scan,
                       () -> work.table("t.y").scan(),
                       inside::delete,
@@ -113,6 +121,7 @@ class RowChangeModelTest {
           step(
               new Target(
                   true,
+                  Optional.of(lake),
                   table::scan,
                   () -> lake.table("t.y").scan(),
                   table::delete,
@@ -148,6 +157,39 @@ class RowChangeModelTest {
         assertThat(rows(lake.table("t.x").at(v).scan())).isEqualTo(versions.get(v));
       }
     }
+  }
+
+  /** Rows found by tasks go, others come that were staged, in one delta. */
+  private void fromElsewhere(Lake lake, Condition condition) {
+    LakeView pinned = lake.now();
+    Delta delta = pinned.delta();
+    Set<Integer> there = Set.copyOf(model.keySet());
+    for (ScanTask task : pinned.table("t.x").scan().where(condition).columns("k").tasks()) {
+      for (ScanTask part : ScanTask.of(task.toBytes()).split(1 + random.nextInt(3))) {
+        for (LocatedBatch batch : part.read(store)) {
+          List<Integer> gone = new ArrayList<>();
+          for (int i = 0; i < batch.rows().size(); i++) {
+            if (random.nextInt(3) == 0) {
+              gone.add(batch.positions()[i]);
+              assertThat(model.remove(batch.rows().row(i).getInt("k"))).isNotNull();
+            }
+          }
+          if (!gone.isEmpty()) {
+            delta = delta.removing(part, gone.stream().mapToInt(at -> at).toArray());
+          }
+        }
+      }
+    }
+    try (RowWriter writer = pinned.writeTask("t.x").open(store, 0)) {
+      for (int k = random.nextInt(5); k < KEYS; k += 1 + random.nextInt(KEYS)) {
+        if (!there.contains(k)) {
+          model.put(k, new Held((long) k, "far"));
+          writer.addRow(Row.of(SCHEMA.struct(), k, (long) k, "far"));
+        }
+      }
+      delta = delta.adding(StagedRows.of(writer.finish().toBytes()));
+    }
+    lake.apply(Delta.of(delta.toBytes()));
   }
 
   private void fill(Table table) {
@@ -197,6 +239,7 @@ class RowChangeModelTest {
   /** A table, or a table in a transaction. */
   private record Target(
       boolean leavesOut,
+      Optional<Lake> lake,
       java.util.function.Supplier<Scan> scan,
       java.util.function.Supplier<Scan> other,
       java.util.function.Supplier<Delete> delete,
@@ -216,7 +259,8 @@ class RowChangeModelTest {
     int low = random.nextInt(KEYS);
     int high = low + random.nextInt(15);
     Condition condition = column("k").between(low, high);
-    switch (random.nextInt(15)) {
+    switch (random.nextInt(16)) {
+      case 15 -> target.lake.ifPresent(lake -> fromElsewhere(lake, condition));
       case 14 -> {
         int version = plain.get(random.nextInt(plain.size()));
         try {
