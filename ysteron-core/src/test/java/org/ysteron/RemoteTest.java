@@ -234,6 +234,28 @@ class RemoteTest {
   }
 
   @Test
+  void stagedRowsAreCommittedOnce() {
+    table.alter().dropKey().run();
+    LakeView pinned = lake.now();
+    StagedRows staged = stage(pinned, 4000, 4003);
+    Delta delta = pinned.delta().adding(staged);
+    assertThatThrownBy(() -> lake.apply(delta.adding(staged)))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("given twice");
+    lake.apply(delta);
+    for (int i = 0; i < 2; i++) {
+      assertThatThrownBy(() -> lake.apply(Delta.of(delta.toBytes())))
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("are in it already");
+      table.update().where(column("k").equalTo(1)).set("v", i).run();
+    }
+    assertThatThrownBy(() -> lake.apply(lake.now().delta().adding(staged)))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("stage them for the state");
+    assertThat(table.scan().where(column("k").greaterThan(3999)).count()).isEqualTo(3);
+  }
+
+  @Test
   void whatIsNotOfThisLakeIsRefused() {
     LakeView pinned = lake.now();
     StagedRows staged = stage(pinned, 4000, 4001);

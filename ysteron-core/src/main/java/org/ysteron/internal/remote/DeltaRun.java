@@ -68,12 +68,17 @@ public final class DeltaRun {
     List<Touch> touches = touches(change, part);
     List<StagedFile> staged = new ArrayList<>();
     for (StagedForm form : part.staged()) {
-      if (!form.table().equals(id) || form.start() > delta.entry()) {
+      if (!form.table().equals(id) || form.start() != delta.entry()) {
         throw new InvalidInputException(
-            "Rows staged for table %s from entry %d on are not of table %s as of entry %d. Nothing was changed."
+            "Rows staged for table %s as of entry %d are not of table %s as of entry %d. Nothing was changed; stage them for the state that the delta stands on."
                 .formatted(form.table(), form.start(), id, delta.entry()));
       }
       form.files().forEach(file -> staged.add(known(file, change)));
+    }
+    if (staged.stream().map(StagedFile::id).distinct().count() < staged.size()) {
+      throw new InvalidInputException(
+          "The same staged rows are given twice for table %s. Nothing was changed."
+              .formatted(change.name()));
     }
     if (staged.isEmpty() && touches.isEmpty()) {
       return;

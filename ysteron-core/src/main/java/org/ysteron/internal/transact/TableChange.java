@@ -1,6 +1,7 @@
 package org.ysteron.internal.transact;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -54,6 +55,7 @@ public final class TableChange {
   private final Optional<TableListing> listing;
   private Draft draft;
   private Optional<Rewinding> rewinding = Optional.empty();
+  private final Set<UUID> staged = new HashSet<>();
   private WriterStep step;
   private WriterRecord stepped;
   private boolean dropped;
@@ -293,6 +295,7 @@ public final class TableChange {
    * Takes an effect whose new rows were written elsewhere; their keys are read from their files.
    */
   public void takeStaged(Effect effect) {
+    effect.files().forEach(file -> staged.add(file.id()));
     Draft after = after(effect);
     long rows = effect.files().stream().mapToLong(StagedFile::rows).sum();
     if (rows > 0 && KeyRule.of(draft()) != KeyTesting.DECLARED) {
@@ -438,6 +441,11 @@ public final class TableChange {
                     "Table %s is made in this transaction and has no versions yet."
                         .formatted(name))),
         context().pages());
+  }
+
+  /** The ids of files that were written elsewhere, and may have been committed before. */
+  Set<UUID> staged() {
+    return staged;
   }
 
   Optional<Rewinding> rewinding() {
