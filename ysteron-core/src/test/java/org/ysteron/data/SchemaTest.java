@@ -133,7 +133,10 @@ class SchemaTest {
     assertThat(one).isEqualTo(two).hasSameHashCodeAs(two).hasToString("{a=1, b=[1, 2]}");
     assertThat(one.get("a")).isEqualTo(1);
     assertThatThrownBy(() -> one.get("c")).isInstanceOf(NotFoundException.class);
-    assertThatThrownBy(() -> Row.of(struct, 1)).isInstanceOf(IllegalArgumentException.class);
+    assertThatThrownBy(() -> Row.of(struct, 1)).isInstanceOf(InvalidInputException.class);
+    assertThat(one.getInt("a")).isEqualTo(1);
+    assertThat(one.getLong("a")).isEqualTo(1L);
+    assertThatThrownBy(() -> one.getString("a")).hasMessageContaining("use another getter");
   }
 
   @Test
