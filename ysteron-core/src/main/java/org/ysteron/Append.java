@@ -194,12 +194,7 @@ public final class Append implements AutoCloseable {
 
   /** What this did when it was committed. */
   WriteResult result(Committed committed) {
-    ChangeReport given = rows.report();
-    ChangeReport there =
-        ChangeReport.inserted(
-            given.rowsInserted() - change.leftOut().rows(),
-            given.filesAdded(),
-            given.bytesWritten());
+    ChangeReport there = rows.report().leavingOut(change.leftOut().rows());
     return new WriteResult(there, Optional.of(committed), change.leftOut(), rows.grown());
   }
 

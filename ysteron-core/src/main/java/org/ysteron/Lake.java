@@ -150,13 +150,22 @@ public final class Lake implements AutoCloseable {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public <T> T inTransaction(Isolation isolation, Function<Transaction, T> work) {
+    return again(
+        isolation,
+        transaction -> {
+          T result = work.apply(transaction);
+          transaction.commit();
+          return result;
+        });
+  }
+
+  /** Does some work that commits its transaction, again when it met another commit. */
+  private <T> T again(Isolation isolation, Function<Transaction, T> work) {
     return Retries.onConflict(
         core,
         () -> {
           try (Transaction transaction = begin(isolation)) {
-            T result = work.apply(transaction);
-            transaction.commit();
-            return result;
+            return work.apply(transaction);
           }
         });
   }
@@ -254,13 +263,11 @@ public final class Lake implements AutoCloseable {
    * @throws NotFoundException when one of them was not there then
    */
   public WriteResult rewind(Instant to, List<String> tables) {
-    return Retries.onConflict(
-        core,
-        () -> {
-          try (Transaction transaction = begin()) {
-            tables.forEach(name -> transaction.table(name).rewind().to(to).run());
-            return transaction.commit();
-          }
+    return again(
+        Isolation.SERIALIZABLE,
+        transaction -> {
+          tables.forEach(name -> transaction.table(name).rewind().to(to).run());
+          return transaction.commit();
         });
   }
 

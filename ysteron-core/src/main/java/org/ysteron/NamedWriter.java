@@ -182,10 +182,8 @@ public final class NamedWriter {
     change.append(writer);
     change.step(step.applying(given.digest()));
     Optional<Committed> committed = set.commit(note);
-    long bytes = writer.written().stream().mapToLong(StagedFile::size).sum();
     ChangeReport report =
-        ChangeReport.inserted(
-            writer.rows() - change.leftOut().rows(), writer.written().size(), bytes);
+        StagedFile.inserted(writer.rows(), writer.written()).leavingOut(change.leftOut().rows());
     return new WriteResult(report, committed, given.leftOut().and(change.leftOut()), Grown.NOTHING);
   }
 

@@ -1,7 +1,5 @@
 package org.ysteron;
 
-import java.util.HashMap;
-import java.util.Map;
 import org.ysteron.data.Schema;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.CommitNote;
@@ -36,7 +34,6 @@ import org.ysteron.report.WriteResult;
  */
 public final class Transaction implements AutoCloseable {
   private final OpenTransaction open;
-  private final Map<TableChange, TransactionTable> tables = new HashMap<>();
   private CommitNote note;
 
   Transaction(LakeCore core, CommitNote note, Isolation isolation) {
@@ -62,12 +59,8 @@ public final class Transaction implements AutoCloseable {
             LakeView.find(open.changes().start(), name, open.core());
             throw new NotFoundException("Table " + name + " was dropped in this transaction.");
           }
-          return handle(change);
+          return new TransactionTable(open, change);
         });
-  }
-
-  private TransactionTable handle(TableChange change) {
-    return tables.computeIfAbsent(change, c -> new TransactionTable(open, c));
   }
 
   /** Creates a table. */
@@ -86,7 +79,7 @@ public final class Transaction implements AutoCloseable {
     return open.inside(
         () -> {
           TableForm form = TableForm.of(schema, LayoutText.bind(layout, schema));
-          return handle(open.changes().create(name, form, settings));
+          return new TransactionTable(open, open.changes().create(name, form, settings));
         });
   }
 

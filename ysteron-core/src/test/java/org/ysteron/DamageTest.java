@@ -20,6 +20,7 @@ import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
+import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.DamagedException;
@@ -40,6 +41,8 @@ import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.store.ShortObjectException;
+import org.ysteron.task.RowWriter;
+import org.ysteron.task.ScanTask;
 
 /**
  * Every byte of a small lake counts: one that changes is reported, and never changes an answer. Of
@@ -172,10 +175,26 @@ class DamageTest {
       }
       table.openWriter("logger").append(1, rows -> rows.add("ORR-1", 5, null, 7));
       fromElsewhere(lake, table);
+      fromOthers(lake);
     }
     store.used.clear();
     answers = readEverything();
     store.used.forEach((name, bytes) -> used.put(name, (BitSet) bytes.clone()));
+  }
+
+  /** A delta that others have prepared with the store alone. */
+  private void fromOthers(Lake lake) {
+    LakeView pinned = lake.now();
+    ScanTask task = pinned.table("tide.other").scan().tasks().get(0);
+    try (RowWriter writer = pinned.writeTask("tide.other").open(store, 0)) {
+      writer.addRow(
+          Row.of(
+              pinned.table("tide.other").schema().select(List.of("gauge", "level")).struct(),
+              "ORR-5",
+              5));
+      int position = task.read(store).iterator().next().positions()[0];
+      lake.apply(pinned.delta().adding(writer.finish()).removing(task, position));
+    }
   }
 
   /** A table of a layout, merges from it and from the table itself, and rows that came too late. */

@@ -4,7 +4,9 @@ import java.io.BufferedReader;
 import java.io.InputStreamReader;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.Base64;
+import java.util.List;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.task.LocatedBatch;
@@ -25,7 +27,7 @@ final class RemoteProcess {
         String[] words = line.split(" ", -1);
         byte[] task = Base64.getDecoder().decode(words[1]);
         if (words[0].equals("scan")) {
-          scan(ScanTask.of(task), store);
+          rows(ScanTask.of(task), store).forEach(System.out::println);
         } else {
           write(WriteTask.of(task), store, Integer.parseInt(words[2]), Integer.parseInt(words[3]));
         }
@@ -33,20 +35,21 @@ final class RemoteProcess {
     }
   }
 
-  private static void scan(ScanTask task, ObjectStore store) {
-    try (var batches = task.read(store)) {
-      for (LocatedBatch batch : batches) {
-        for (int i = 0; i < batch.rows().size(); i++) {
-          System.out.println(
-              "row %d %d %d %s"
-                  .formatted(
-                      task.fileNumber(),
-                      batch.positions()[i],
-                      batch.serials()[i],
-                      batch.rows().row(i)));
-        }
+  /** The rows of a task, each with its file, position and serial. */
+  static List<String> rows(ScanTask task, ObjectStore store) {
+    List<String> rows = new ArrayList<>();
+    for (LocatedBatch batch : task.read(store)) {
+      for (int i = 0; i < batch.rows().size(); i++) {
+        rows.add(
+            "row %d %d %d %s"
+                .formatted(
+                    task.fileNumber(),
+                    batch.positions()[i],
+                    batch.serials()[i],
+                    batch.rows().row(i)));
       }
     }
+    return rows;
   }
 
   private static void write(WriteTask task, ObjectStore store, int from, int to) {

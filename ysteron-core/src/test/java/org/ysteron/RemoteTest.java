@@ -33,7 +33,6 @@ import org.ysteron.report.WriteResult;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.task.Delta;
-import org.ysteron.task.LocatedBatch;
 import org.ysteron.task.RowWriter;
 import org.ysteron.task.ScanTask;
 import org.ysteron.task.StagedRows;
@@ -106,19 +105,7 @@ class RemoteTest {
 
   private List<String> located(List<ScanTask> tasks) {
     List<String> located = new ArrayList<>();
-    for (ScanTask task : tasks) {
-      for (LocatedBatch batch : task.read(store)) {
-        for (int i = 0; i < batch.rows().size(); i++) {
-          located.add(
-              "row %d %d %d %s"
-                  .formatted(
-                      task.fileNumber(),
-                      batch.positions()[i],
-                      batch.serials()[i],
-                      batch.rows().row(i)));
-        }
-      }
-    }
+    tasks.forEach(task -> located.addAll(RemoteProcess.rows(task, store)));
     return located;
   }
 

@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.NavigableMap;
+import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
@@ -26,8 +27,8 @@ import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.ChangeStyle;
-import org.ysteron.option.LayoutPlan;
 import org.ysteron.report.ChangeReport;
+import org.ysteron.store.ObjectStore;
 
 /** The operations of a simulation, each on a real table and on a model of it. */
 final class SimulatedWork {
@@ -91,7 +92,11 @@ final class SimulatedWork {
       Supplier<Alter> alter,
       Supplier<Rewind> rewind,
       LongSupplier version,
+      Optional<Remote> remote,
       Adder add) {}
+
+  /** A lake and its store, for what is prepared with the store alone. */
+  record Remote(Lake lake, ObjectStore store) {}
 
   /** Adds rows; of those that do not fit any more at the commit it may leave only those out. */
   interface Adder {
@@ -120,8 +125,9 @@ final class SimulatedWork {
     int high = low + random.nextInt(4);
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
-    return switch (random.nextInt(24)) {
-      case 23 -> new Back(table, 1 + random.nextInt(4), new long[1]);
+    return switch (random.nextInt(25)) {
+      case 24 -> new SimulatedForms.FromElsewhere(table, low, high, fresh, new boolean[1]);
+      case 23 -> new SimulatedForms.Back(table, 1 + random.nextInt(4), new long[1]);
       case 0, 1 ->
           new Append(
               table,
@@ -140,9 +146,9 @@ final class SimulatedWork {
       case 3, 4 -> new Increase(table, low, high, style, random.nextInt(4) == 0);
       case 5, 6 -> new Upsert(table, distinct(random), random.nextInt(50), style, false);
       case 7 -> new Upsert(table, distinct(random), random.nextInt(50), style, true);
-      case 10, 11 -> new Pack(table, random.nextInt(1000), 1 + random.nextInt(4));
-      case 12 -> new Restore(table, low, low + 5);
-      case 13 -> new Change(table, fresh, SimulatedEvolution.plan(random));
+      case 10, 11 -> new SimulatedForms.Pack(table, random.nextInt(1000), 1 + random.nextInt(4));
+      case 12 -> new SimulatedForms.Restore(table, low, low + 5);
+      case 13 -> new SimulatedForms.Change(table, fresh, SimulatedEvolution.plan(random));
       case 8 -> new CopySum("t.a", "t.b", low, high, random.nextInt(KEYS));
       default -> new Withdraw(low, random.nextInt(2) == 0 ? "t.a" : "t.b");
     };
@@ -152,7 +158,7 @@ final class SimulatedWork {
     return random.ints(3, 0, KEYS).distinct().boxed().toList();
   }
 
-  private static Condition between(int low, int high) {
+  static Condition between(int low, int high) {
     return column("k").between(low, high);
   }
 
@@ -233,42 +239,6 @@ final class SimulatedWork {
         }
       }
       return "";
-    }
-  }
-
-  /**
-   * Makes an earlier version current again, unless its transaction has changed the table before.
-   */
-  @SuppressWarnings("ArrayRecordComponent") // which version it was, as it turned out
-  record Back(String table, int by, long[] version) implements Op {
-    @Override
-    public String run(Tables tables) {
-      Target target = tables.table(table);
-      long now = target.version.getAsLong();
-      version[0] = Math.max(0, now - by);
-      if (version[0] == now) {
-        version[0] = -1;
-        return "not rewound";
-      }
-      try {
-        target.rewind.get().to(version[0]).run();
-        return "rewound to " + version[0];
-      } catch (InvalidInputException e) {
-        if (!e.getMessage().contains("changed in this transaction already")) {
-          throw e;
-        }
-        version[0] = -1;
-        return "not rewound";
-      }
-    }
-
-    @Override
-    public String apply(State state, Ids ids) {
-      if (version[0] < 0) {
-        return "not rewound";
-      }
-      state.tables.put(table, new TreeMap<>(state.versions.get(table).get(version[0])));
-      return "rewound to " + version[0];
     }
   }
 
@@ -482,59 +452,6 @@ final class SimulatedWork {
     @Override
     public String apply(State state, Ids ids) {
       return new Upsert(table, keys, value, ChangeStyle.MASK, false).apply(state, ids);
-    }
-  }
-
-  /** Packs some files, whichever they are, together with others. */
-  record Pack(String table, int salt, int share) implements Op {
-    @Override
-    public String run(Tables tables) {
-      tables
-          .table(table)
-          .rewrite
-          .get()
-          .among(file -> (file.numbers().number() * 31 + salt) % 4 < share)
-          .run();
-      return "";
-    }
-
-    @Override
-    public String apply(State state, Ids ids) {
-      return "";
-    }
-  }
-
-  /** Moves files that may hold some keys to the newest layout. */
-  record Restore(String table, int low, int high) implements Op {
-    @Override
-    public String run(Tables tables) {
-      tables.table(table).rewrite.get().where(between(low, high)).run();
-      return "";
-    }
-
-    @Override
-    public String apply(State state, Ids ids) {
-      return "";
-    }
-  }
-
-  /** Adds a column and sets a layout. */
-  record Change(String table, int fresh, LayoutPlan plan) implements Op {
-    @Override
-    public String run(Tables tables) {
-      tables
-          .table(table)
-          .alter
-          .get()
-          .add(Field.of("d" + fresh, Types.INTEGER).withDefault((int) SimulatedEvolution.DEFAULT))
-          .layout(plan)
-          .run();
-      return "";
-    }
-
-    @Override
-    public String apply(State state, Ids ids) {
-      return "";
     }
   }
 

@@ -47,6 +47,7 @@ final class Simulation {
   private final SimulatedActors actors;
   private final Map<String, Attempt> attempts = new TreeMap<>();
   private final List<Seen> seen = new ArrayList<>();
+  private final Map<Lake, SimulatedStore> stores = new HashMap<>();
   private final Map<Long, List<Integer>> followed = new TreeMap<>();
   private final Map<Long, Committed> named = new TreeMap<>();
   private int lastAttempt;
@@ -156,10 +157,12 @@ final class Simulation {
     }
   }
 
-  private static Lake open(SimulatedStore view, SimulatedActors.Actor actor) {
+  private Lake open(SimulatedStore view, SimulatedActors.Actor actor) {
     Clock clock = actor.clock();
     LakeCore.Settings how = new LakeCore.Settings(clock, 0, micros -> actor.step());
-    return new Lake(LakeCore.open(view, how), new CommitNote("sim", "sim", "", "", Map.of()));
+    Lake lake = new Lake(LakeCore.open(view, how), new CommitNote("sim", "sim", "", "", Map.of()));
+    stores.put(lake, view);
+    return lake;
   }
 
   private void write(SimulatedActors.Actor actor, Lake lake) {
@@ -338,6 +341,7 @@ final class Simulation {
         table::alter,
         table::rewind,
         () -> work.start().table(table.name()).version(),
+        Optional.empty(),
         // A transaction has no choice: it fails as a whole.
         (rows, leavesOut, refused) -> add(rows, table::addRow, refused));
   }
@@ -363,12 +367,14 @@ final class Simulation {
     long before = noted.now().commit().entry();
     attempt.start = before;
     Committed[] committed = {null};
-    attempt.seen.add(attempt.ops.get(0).run(name -> target(noted.table(name), committed)));
+    SimulatedWork.Remote remote = new SimulatedWork.Remote(noted, stores.get(lake));
+    attempt.seen.add(attempt.ops.get(0).run(name -> target(noted.table(name), remote, committed)));
     // What was committed is found again by its note.
     return Optional.ofNullable(committed[0]);
   }
 
-  private static SimulatedWork.Target target(Table table, Committed[] committed) {
+  private static SimulatedWork.Target target(
+      Table table, SimulatedWork.Remote remote, Committed[] committed) {
     return new SimulatedWork.Target(
         table::scan,
         table::delete,
@@ -378,6 +384,7 @@ final class Simulation {
         table::alter,
         table::rewind,
         () -> table.now().version(),
+        Optional.of(remote),
         (rows, leavesOut, refused) -> {
           try (Append append = table.append(r -> leavesOut ? r.leavingOut() : r)) {
             add(rows, append::addRow, refused);

@@ -35,12 +35,8 @@ final class AtOption {
     if (at == null) {
       return found.now();
     }
-    if (at.matches("[0-9]+")) {
-      try {
-        return found.at(Long.parseLong(at));
-      } catch (NumberFormatException e) {
-        throw TimeText.wrong(spec, "--at", at, e);
-      }
+    if (TimeText.isVersion(at)) {
+      return found.at(TimeText.version(spec, "--at", at));
     }
     return found.at(TimeText.of(spec, "--at", at, zone));
   }

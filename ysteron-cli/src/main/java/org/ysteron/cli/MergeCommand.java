@@ -68,38 +68,41 @@ final class MergeCommand extends LakeCommand {
         source.applyTo(
             target.merge(source.source(columns, source.rules(target))).style(change.style()));
     for (String text : matched) {
-      Clause clause = clause(text, schema, columns);
-      Merge before = merge;
-      merge =
-          clause
-              .condition
-              .map(condition -> before.matched(condition, clause.action))
-              .orElseGet(() -> before.matched(clause.action));
+      merge = clause(text, schema, columns).add(merge, Merge::matched, Merge::matched);
     }
     for (String text : unmatched) {
-      Clause clause = clause(text, columns, columns);
-      Merge before = merge;
       merge =
-          clause
-              .condition
-              .map(c -> before.unmatched(row -> c.test(row, row), clause.action))
-              .orElseGet(() -> before.unmatched(clause.action));
+          clause(text, columns, columns)
+              .add(
+                  merge,
+                  (to, test, action) -> to.unmatched(row -> test.test(row, row), action),
+                  Merge::unmatched);
     }
     for (String text : notInSource) {
-      Clause clause = clause(text, schema, columns);
-      Merge before = merge;
       merge =
-          clause
-              .condition
-              .map(c -> before.notInSource(row -> c.test(row, null), clause.action))
-              .orElseGet(() -> before.notInSource(clause.action));
+          clause(text, schema, columns)
+              .add(
+                  merge,
+                  (to, test, action) -> to.notInSource(row -> test.test(row, null), action),
+                  Merge::notInSource);
     }
     WriteResult result = merge.run();
     DriftOptions.tell(result.grown(), out());
     out().println(ChangeOptions.report(result, source.table()));
   }
 
-  private record Clause(Optional<BiPredicate<Row, Row>> condition, MergeAction action) {}
+  private record Clause(Optional<BiPredicate<Row, Row>> condition, MergeAction action) {
+    /** The merge with this clause, which goes in with its condition or as it is. */
+    Merge add(Merge to, Conditional conditional, BiFunction<Merge, MergeAction, Merge> plain) {
+      return condition
+          .map(test -> conditional.add(to, test, action))
+          .orElseGet(() -> plain.apply(to, action));
+    }
+  }
+
+  private interface Conditional {
+    Merge add(Merge to, BiPredicate<Row, Row> test, MergeAction action);
+  }
 
   private static Clause clause(String text, Schema schema, Schema columns) {
     Matcher conditional = CONDITIONAL.matcher(text);

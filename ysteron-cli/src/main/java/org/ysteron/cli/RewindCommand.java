@@ -59,69 +59,62 @@ final class RewindCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     Lake lake = write.applyTo(opened, "rewind " + String.join(" ", tables) + " to " + to);
-    boolean byNumber = to.matches("[0-9]+");
+    boolean byNumber = TimeText.isVersion(to);
     if (tables.size() > 1 && (byNumber || writer != null)) {
       throw new CommandLine.ParameterException(
           spec.commandLine(),
           "Several tables are rewound to a time, and without --writer; versions and writers are of one table");
     }
-    List<Long> before = tables.stream().map(name -> lake.table(name).now().version()).toList();
     WriteResult result =
         tables.size() > 1
             ? lake.rewind(TimeText.of(spec, "--to", to, zone), tables)
             : one(lake.table(tables.get(0)), byNumber);
-    for (int i = 0; i < tables.size(); i++) {
-      Table table = lake.table(tables.get(i));
+    for (String name : tables) {
+      Table table = lake.table(name);
       Long version = result.versions().get(table.id());
-      if (version == null) {
-        out().println("%s is at that version: nothing was changed.".formatted(tables.get(i)));
-      } else {
-        out().println(told(table.at(version), before.get(i), result));
-      }
+      out()
+          .println(
+              version == null
+                  ? name + " is at that version: nothing was changed."
+                  : told(table.at(version), result));
     }
   }
 
   private WriteResult one(Table table, boolean byNumber) {
     Rewind rewind = table.rewind();
     if (byNumber) {
-      rewind = rewind.to(number(to, "--to"));
+      rewind = rewind.to(TimeText.version(spec, "--to", to));
     } else {
       Instant time = TimeText.of(spec, "--to", to, zone);
       rewind = rewind.to(time);
     }
     if (writer != null) {
-      int at = writer.lastIndexOf('=');
-      if (at < 1) {
-        throw new CommandLine.ParameterException(
-            spec.commandLine(), "Invalid value for option '--writer': it is NAME=NUMBER");
-      }
-      rewind =
-          rewind.writerFrom(writer.substring(0, at), number(writer.substring(at + 1), "--writer"));
+      rewind = fromNumber(rewind);
     }
     return rewind.run();
   }
 
-  private long number(String text, String option) {
+  private Rewind fromNumber(Rewind rewind) {
+    int at = writer.lastIndexOf('=');
     try {
-      return Long.parseLong(text);
-    } catch (NumberFormatException e) {
+      return rewind.writerFrom(writer.substring(0, at), Long.parseLong(writer.substring(at + 1)));
+    } catch (NumberFormatException | IndexOutOfBoundsException e) {
       throw new CommandLine.ParameterException(
           spec.commandLine(),
-          "Invalid value for option '%s': '%s' is no number".formatted(option, text),
+          "Invalid value for option '--writer': '%s' is no NAME=NUMBER".formatted(writer),
           e);
     }
   }
 
-  private static String told(TableView now, long before, WriteResult result) {
-    String rewound =
-        "Rewound %s to version %d: version %d, entry %d. It has %s in %s again."
-            .formatted(
-                now.name(),
-                now.record().rewoundTo().orElse(before),
-                now.version(),
-                result.entry().orElseThrow(),
-                Listing.count(now.record().totals().rows(), "row", "rows"),
-                Listing.count(now.record().totals().files(), "file", "files"));
-    return rewound + " Versions up to %d stay readable.".formatted(now.version() - 1);
+  private static String told(TableView now, WriteResult result) {
+    return "Rewound %s to version %d: version %d, entry %d. It has %s in %s again. Versions up to %d stay readable."
+        .formatted(
+            now.name(),
+            now.record().rewoundTo().orElseThrow(),
+            now.version(),
+            result.entry().orElseThrow(),
+            Listing.count(now.record().totals().rows(), "row", "rows"),
+            Listing.count(now.record().totals().files(), "file", "files"),
+            now.version() - 1);
   }
 }

@@ -48,6 +48,20 @@ final class TimeText {
     }
   }
 
+  /** Whether a text is the number of a version. */
+  static boolean isVersion(String text) {
+    return text.matches("[0-9]+");
+  }
+
+  /** The number of a version. */
+  static long version(CommandSpec spec, String option, String text) {
+    try {
+      return Long.parseLong(text);
+    } catch (NumberFormatException e) {
+      throw wrong(spec, option, text, e);
+    }
+  }
+
   static CommandLine.ParameterException wrong(
       CommandSpec spec, String option, String text, Exception cause) {
     return new CommandLine.ParameterException(

@@ -35,6 +35,11 @@ public record ChangeReport(
     return new ChangeReport(0, 0, 0, rows, 0, 0, 0, files, bytes);
   }
 
+  /** The same when some of the rows that were to be inserted were left out. */
+  public ChangeReport leavingOut(long rows) {
+    return and(new ChangeReport(0, 0, 0, -rows, 0, 0, 0, 0, 0));
+  }
+
   /** This and what was done besides. */
   public ChangeReport and(ChangeReport more) {
     return new ChangeReport(

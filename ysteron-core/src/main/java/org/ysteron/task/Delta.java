@@ -7,7 +7,6 @@ import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.remote.DeltaForm;
-import org.ysteron.internal.remote.ScanForm;
 import org.ysteron.internal.remote.StagedForm;
 
 /**
@@ -61,13 +60,13 @@ public final class Delta {
 
   /** Also with rows that were staged for a table. */
   public Delta adding(StagedRows rows) {
-    return with(rows.table(), List.of(StagedForm.of(rows.toBytes())), List.of(), List.of());
+    return with(rows.table(), List.of(rows.form()), List.of(), List.of());
   }
 
   /** Also without the rows at some positions of the data file of a task. */
   public Delta removing(ScanTask from, int... positions) {
-    byte[] key = ScanForm.of(from.toBytes()).key();
-    DeltaForm.Removal removal = new DeltaForm.Removal(key, RoaringBitmap.bitmapOf(positions));
+    DeltaForm.Removal removal =
+        new DeltaForm.Removal(from.form().key(), RoaringBitmap.bitmapOf(positions));
     return with(from.table(), List.of(), List.of(removal), List.of());
   }
 

@@ -45,6 +45,10 @@ public final class ScanTask {
     return form.toBytes();
   }
 
+  ScanForm form() {
+    return form;
+  }
+
   /** The table's id. */
   public UUID table() {
     return form.file().table();

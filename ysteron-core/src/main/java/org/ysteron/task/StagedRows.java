@@ -29,6 +29,10 @@ public final class StagedRows {
     return form.toBytes();
   }
 
+  StagedForm form() {
+    return form;
+  }
+
   /** The table's id. */
   public UUID table() {
     return form.table();

@@ -84,12 +84,14 @@ public final class DeltaRun {
       return;
     }
     change.takeStaged(new Effect("apply", staged, touches, List.of()));
-    long bytes = staged.stream().mapToLong(StagedFile::size).sum();
     long rows = staged.stream().mapToLong(StagedFile::rows).sum();
     long gone = touches.stream().mapToLong(touch -> touch.rows().getLongCardinality()).sum();
+    long dropped = touches.stream().filter(Touch::gone).count();
+    long masked = touches.size() - dropped;
     report =
-        report.and(
-            new ChangeReport(gone, 0, gone, rows, 0, touches.size(), 0, staged.size(), bytes));
+        report
+            .and(StagedFile.inserted(rows, staged))
+            .and(new ChangeReport(gone, 0, gone, 0, dropped, masked, 0, 0, 0));
   }
 
   /** A staged file that was written by the form that the table had then. */

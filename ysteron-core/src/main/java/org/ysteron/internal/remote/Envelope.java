@@ -1,15 +1,14 @@
 package org.ysteron.internal.remote;
 
-import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.util.Base64;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.roaringbitmap.RoaringBitmap;
-import org.roaringbitmap.buffer.ImmutableRoaringBitmap;
 import org.ysteron.data.Json;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.UnsupportedLakeException;
+import org.ysteron.internal.bytes.Positions;
 import org.ysteron.internal.json.JsonObject;
 
 /** The form in which values go from one machine to another: a JSON object that says what it is. */
@@ -73,19 +72,11 @@ final class Envelope {
     }
   }
 
-  /** Positions as a Roaring bitmap in the portable format. */
   static String positions(RoaringBitmap positions) {
-    ByteBuffer bytes = ByteBuffer.allocate(positions.serializedSizeInBytes());
-    positions.serialize(bytes);
-    return text(bytes.array());
+    return text(Positions.write(positions));
   }
 
   static RoaringBitmap positions(String text, String kind) {
-    RoaringBitmap positions =
-        new ImmutableRoaringBitmap(ByteBuffer.wrap(bytes(text, kind))).toRoaringBitmap();
-    if (!positions.validate()) {
-      throw wrong(kind, null);
-    }
-    return positions;
+    return Positions.read(bytes(text, kind));
   }
 }

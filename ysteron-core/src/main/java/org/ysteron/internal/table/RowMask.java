@@ -1,14 +1,12 @@
 package org.ysteron.internal.table;
 
-import java.nio.ByteBuffer;
 import java.util.Arrays;
 import java.util.Objects;
 import java.util.Optional;
 import org.roaringbitmap.RoaringBitmap;
-import org.roaringbitmap.buffer.ImmutableRoaringBitmap;
-import org.ysteron.error.DamagedException;
 import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
+import org.ysteron.internal.bytes.Positions;
 import org.ysteron.internal.tree.PageBatch;
 import org.ysteron.internal.tree.PagePlace;
 import org.ysteron.internal.tree.PageRef;
@@ -35,31 +33,16 @@ public final class RowMask {
 
   /** A mask of some positions, whose page, if it needs one, goes into a batch. */
   public static RowMask of(RoaringBitmap positions, PageBatch batch) {
-    RoaringBitmap small = positions.clone();
-    small.runOptimize();
-    ByteBuffer bytes = ByteBuffer.allocate(small.serializedSizeInBytes());
-    small.serialize(bytes);
-    return bytes.capacity() <= LONGEST_INLINE
-        ? new RowMask(bytes.array(), null)
-        : new RowMask(null, batch.add(bytes.array()));
+    byte[] bytes = Positions.write(positions);
+    return bytes.length <= LONGEST_INLINE
+        ? new RowMask(bytes, null)
+        : new RowMask(null, batch.add(bytes));
   }
 
   /** The positions; the caller's own. */
   public RoaringBitmap positions(PageStore pages) {
-    byte[] bytes =
-        inline != null ? inline : pages.decoded(ref, byte[].class, (page, place) -> page);
-    try {
-      RoaringBitmap positions =
-          new ImmutableRoaringBitmap(ByteBuffer.wrap(bytes)).toRoaringBitmap();
-      if (!positions.validate()) {
-        throw new DamagedException("A row mask is no bitmap.");
-      }
-      return positions;
-    } catch (DamagedException e) {
-      throw e;
-    } catch (RuntimeException e) {
-      throw new DamagedException("A row mask cannot be read: " + e.getMessage(), e);
-    }
+    return Positions.read(
+        inline != null ? inline : pages.decoded(ref, byte[].class, (page, place) -> page));
   }
 
   void write(ByteOut out, PagePlace place) {

@@ -1,5 +1,6 @@
 package org.ysteron.internal.table;
 
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -7,6 +8,7 @@ import java.util.UUID;
 import org.ysteron.internal.column.FieldIds;
 import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.report.ChangeReport;
 
 /**
  * A data file that was written but is in no table yet. It can be sent to the process that commits.
@@ -74,6 +76,17 @@ public record StagedFile(
       Form by, Map<Integer, ColumnRange> known, long sorted, Optional<Origin> from) {
     return new StagedFile(
         id, start, size, rows, by, footerLength, footerHash, hash, known, sorted, from);
+  }
+
+  /**
+   * What inserting rows does.
+   *
+   * @param rows how many were taken; of rows of one key some may be in no file
+   * @param files the files they were written to
+   */
+  public static ChangeReport inserted(long rows, List<StagedFile> files) {
+    long bytes = files.stream().mapToLong(StagedFile::size).sum();
+    return ChangeReport.inserted(rows, files.size(), bytes);
   }
 
   /** How many of its rows tell no birth of their own, having been born with it. */

@@ -223,9 +223,7 @@ public final class NamedRows implements AutoCloseable {
       for (TableWriter each : writers) {
         if (each.rows() > 0) {
           change.append(each);
-          List<StagedFile> files = each.written();
-          long bytes = files.stream().mapToLong(StagedFile::size).sum();
-          report = report.and(ChangeReport.inserted(each.rows(), files.size(), bytes));
+          report = report.and(StagedFile.inserted(each.rows(), each.written()));
         } else {
           each.close();
         }

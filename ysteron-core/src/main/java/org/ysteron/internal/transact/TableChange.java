@@ -279,12 +279,18 @@ public final class TableChange {
    * @param writer what wrote them, to the last files of the effect; empty for none
    */
   public void take(Effect effect, Optional<TableWriter> writer) {
+    take(
+        effect,
+        writer.flatMap(written -> keyTest(written, effect.files().size())),
+        "Give the rows other keys, or delete the other rows first.");
+  }
+
+  private void take(Effect effect, Optional<KeyTest> test, String advice) {
     Draft after = after(effect);
-    Optional<KeyTest> test = writer.flatMap(written -> keyTest(written, effect.files().size()));
     if (test.isPresent()) {
       KeyTest.Found found = test.get().atStatement(after.page());
       if (!found.isNothing()) {
-        throw found.refusal(name, "Give the rows other keys, or delete the other rows first.");
+        throw found.refusal(name, advice);
       }
       test.get().keepForCommit(keyTests);
     }
@@ -296,19 +302,13 @@ public final class TableChange {
    */
   public void takeStaged(Effect effect) {
     effect.files().forEach(file -> staged.add(file.id()));
-    Draft after = after(effect);
     long rows = effect.files().stream().mapToLong(StagedFile::rows).sum();
+    Optional<KeyTest> test = Optional.empty();
     if (rows > 0 && KeyRule.of(draft()) != KeyTesting.DECLARED) {
-      long number = first.file() + files.size();
       BroughtKeys keys = BroughtKeys.unread(draft().schema(), rows);
-      KeyTest test = new KeyTest(this, keys, effect.files(), number);
-      KeyTest.Found found = test.atStatement(after.page());
-      if (!found.isNothing()) {
-        throw found.refusal(name, "Stage other rows, or remove those that are there.");
-      }
-      test.keepForCommit(keyTests);
+      test = Optional.of(new KeyTest(this, keys, effect.files(), first.file() + files.size()));
     }
-    take(effect, after);
+    take(effect, test, "Stage other rows, or remove those that are there.");
   }
 
   /** Adds the rows that a writer has written. */
