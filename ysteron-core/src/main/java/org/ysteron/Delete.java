@@ -39,7 +39,7 @@ public final class Delete {
   /** Every row. */
   @CheckReturnValue
   public Delete all() {
-    return of(Selection.ALL);
+    return of(selection.all());
   }
 
   /** Only rows for which a condition is true; with an earlier one, both. */

@@ -246,8 +246,11 @@ public final class Lake implements AutoCloseable {
 
   /**
    * Does what was prepared elsewhere, in one commit: as if a serializable transaction had started
-   * on the delta's entry. It is not tried again; the same rows can be prepared anew.
+   * on the delta's entry. It is not tried again; the same rows can be prepared anew. Applied a
+   * second time, by whomever, it does nothing, so that one whose outcome is unknown can be applied
+   * again.
    *
+   * @return what was done; nothing when the delta was applied before
    * @throws org.ysteron.error.WrongLakeException when the entry is not this lake's
    * @throws ConflictException when it met another commit that it cannot be combined with
    * @throws org.ysteron.error.KeyExistsException when other rows have keys of those that come

@@ -13,6 +13,7 @@ import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.TableHead;
 import org.ysteron.internal.table.WriterRecord;
 import org.ysteron.internal.text.Limits;
+import org.ysteron.internal.transact.AppliedBefore;
 import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableChange;
@@ -163,7 +164,7 @@ public final class NamedWriter {
           Retries.changing(core, Isolation.SNAPSHOT, set -> append(set, sequence, rows));
       leftOut = result.leftOut();
       return result;
-    } catch (WriterStep.AlreadyApplied e) {
+    } catch (AppliedBefore e) {
       return WriteResult.NOTHING;
     }
   }

@@ -62,7 +62,7 @@ public final class Update {
   /** Every row. */
   @CheckReturnValue
   public Update all() {
-    return of(Selection.ALL);
+    return of(selection.all());
   }
 
   /** Only rows for which a condition is true; with an earlier one, both. */

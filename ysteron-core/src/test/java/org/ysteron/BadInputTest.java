@@ -10,12 +10,14 @@ import static org.mockito.Mockito.doReturn;
 import static org.mockito.Mockito.doThrow;
 import static org.mockito.Mockito.mock;
 import static org.mockito.Mockito.spy;
+import static org.ysteron.expr.Condition.column;
 
 import java.io.IOException;
 import java.math.BigDecimal;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.Set;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -34,6 +36,7 @@ import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
+import org.ysteron.expr.Condition;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectOutput;
 import org.ysteron.store.ObjectStore;
@@ -242,6 +245,30 @@ class BadInputTest {
         .isInstanceOf(StoreException.class)
         .hasMessageContaining("the disk went away");
     nothingChanged();
+  }
+
+  @Test
+  void whichRowsAreMeantIsSaidOnceAndAtAll() {
+    appendOne();
+    Condition some = column("id").equalTo(2);
+    assertThatThrownBy(() -> table.delete().run()).hasMessageContaining("to delete was not said");
+    assertThatThrownBy(() -> table.update().set("level", null).run())
+        .hasMessageContaining("to update was not said");
+    Delete narrow = table.delete().where(some);
+    assertThatThrownBy(narrow::all)
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("was said before");
+    Update wide = table.update().set("level", null).all();
+    assertThatThrownBy(() -> wide.where(some)).hasMessageContaining("All rows were said");
+    assertThatThrownBy(() -> wide.whereRow(row -> true)).hasMessageContaining("All rows were said");
+    assertThatThrownBy(() -> wide.whereSerial(Set.of(1L))).hasMessageContaining("All rows");
+    assertThat(wide.all().run().report().rowsMatched()).isEqualTo(1);
+    Row row = table.scan().rows().stream().findFirst().orElseThrow();
+    assertThatThrownBy(() -> row.get(4))
+        .isInstanceOf(NotFoundException.class)
+        .hasMessage("The row has no column at position 4: it has 4, from 0 on.");
+    assertThatThrownBy(() -> Row.of(SCHEMA.struct(), 1, null, "a", null).get(-1))
+        .isInstanceOf(NotFoundException.class);
   }
 
   @Test

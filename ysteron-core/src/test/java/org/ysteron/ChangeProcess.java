@@ -186,6 +186,7 @@ final class ChangeProcess {
           delta = delta.adding(rows.finish());
         }
         lake.apply(delta);
+        lake.apply(delta); // does nothing
       }
       case "refused" -> refused(lake, n, style);
       case "late" -> {

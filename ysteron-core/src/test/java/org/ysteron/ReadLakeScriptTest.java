@@ -62,7 +62,8 @@ class ReadLakeScriptTest {
         "format-1-changes",
         "format-1-evolved",
         "format-1-wide",
-        "format-1-rewound"
+        "format-1-rewound",
+        "format-1-remote"
       })
   void itSeesVersionsFilesRangesMasksAndBirths(String kept) throws Exception {
     Path lake = Path.of("src/test/resources/golden/" + kept).toAbsolutePath();

@@ -164,6 +164,33 @@ class RemoteTest {
     assertThat(located(narrow)).hasSize(1).first().asString().endsWith("{word=n0}");
   }
 
+  @Test
+  void aTaskIsCutAtRowGroups() {
+    TableSettings small = TableSettings.DEFAULTS.groupBytes(64 << 10);
+    Table many = lake.createTable("t.many", SCHEMA, small);
+    try (Append append = many.append()) {
+      for (int k = 0; k < 60_000; k++) {
+        append.add(k, 77L * k, "word " + k);
+      }
+      append.commit();
+    }
+    many.delete().where(column("k").between(20_000, 29_999)).style(ChangeStyle.MASK).run();
+    ScanTask task = many.scan().where(column("v").notEqualTo(77L)).tasks().get(0);
+    List<ScanTask> groups = task.byRowGroup(store);
+    assertThat(groups).hasSizeGreaterThan(5);
+    assertThat(groups.stream().mapToLong(ScanTask::rows).sum()).isEqualTo(60_000);
+    assertThat(located(groups)).isEqualTo(located(List.of(task))).hasSize(49_999);
+    List<ScanTask> parts = new ArrayList<>();
+    for (ScanTask half : task.split(3)) {
+      assertThat(half.byRowGroup(store)).hasSizeBetween(2, groups.size() - 1);
+      half.byRowGroup(store).forEach(part -> parts.add(ScanTask.of(part.toBytes())));
+    }
+    assertThat(located(parts)).isEqualTo(located(groups));
+    ScanTask nested = many.scan().columns("note", "k").tasks().get(0);
+    assertThat(ScanTask.of(nested.toBytes()).schema().columns())
+        .isEqualTo(nested.schema().columns());
+  }
+
   private StagedRows stage(LakeView pinned, int from, int to) {
     try (RowWriter writer = pinned.writeTask("t.x").open(store, 0)) {
       for (int k = from; k < to; k++) {
@@ -194,7 +221,7 @@ class RemoteTest {
     lake.apply(removal);
     assertThat(table.scan().where(column("k").equalTo(2500)).count()).isZero();
     assertThat(table.scan().where(column("word").equalTo("staged")).count()).isEqualTo(10);
-    assertThatThrownBy(() -> lake.apply(removal)).isInstanceOf(RuntimeException.class);
+    assertThat(lake.apply(removal).isCommitted()).isFalse(); // it was applied before
     assertThat(table.scan().where(column("word").equalTo("staged")).count()).isEqualTo(10);
     Delta same = pinned.delta().removing(file, at);
     assertThatThrownBy(() -> lake.apply(same))
@@ -229,17 +256,29 @@ class RemoteTest {
     assertThatThrownBy(() -> lake.apply(delta.adding(staged)))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("given twice");
-    lake.apply(delta);
-    for (int i = 0; i < 2; i++) {
-      assertThatThrownBy(() -> lake.apply(Delta.of(delta.toBytes())))
-          .isInstanceOf(InvalidInputException.class)
-          .hasMessageContaining("are in it already");
+    WriteResult applied = lake.apply(delta);
+    assertThat(applied.commit().orElseThrow().commitId()).isEqualTo(delta.id());
+    assertThat(delta.id().version()).isEqualTo(8);
+    assertThat(delta.id().variant()).isEqualTo(2);
+    ScanTask file = table.scan().tasks().get(0);
+    for (int i = 0; i < 3; i++) {
+      assertThat(lake.apply(Delta.of(delta.toBytes()))).isEqualTo(WriteResult.NOTHING);
+      Delta another = delta.removing(file, 500 + i);
+      if (i == 0) { // as long as the staged file is there
+        assertThatThrownBy(() -> lake.apply(another))
+            .isInstanceOf(InvalidInputException.class)
+            .hasMessageContaining("are in it already");
+      }
       table.update().where(column("k").equalTo(1)).set("v", i).run();
+      table.delete().where(column("k").equalTo(4000 + i)).style(ChangeStyle.REWRITE).run();
+      assertThat(lake.findCommit(delta.id(), 100)).isEqualTo(applied.commit());
     }
+    table.rewrite().run();
+    assertThat(lake.apply(delta).isCommitted()).isFalse();
+    assertThat(table.scan().where(column("k").greaterThan(3999)).count()).isZero();
     assertThatThrownBy(() -> lake.apply(lake.now().delta().adding(staged)))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("stage them for the state");
-    assertThat(table.scan().where(column("k").greaterThan(3999)).count()).isEqualTo(3);
   }
 
   @Test
@@ -256,7 +295,16 @@ class RemoteTest {
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("Nothing was changed");
     ScanTask file = table.scan().tasks().get(0);
-    assertThatThrownBy(() -> lake.apply(pinned.delta().removing(file, 999_999)))
+    for (int none : new int[] {999_999, -1}) {
+      assertThatThrownBy(() -> pinned.delta().removing(file, none))
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("none at position " + none);
+    }
+    assertThat(lake.apply(pinned.delta().removing(file)).isCommitted()).isFalse();
+    ScanTask found = table.scan().where(column("k").equalTo(2000)).tasks().get(0);
+    int gone = found.read(store).iterator().next().positions()[0];
+    table.delete().where(column("k").equalTo(2000)).style(ChangeStyle.MASK).run();
+    assertThatThrownBy(() -> lake.apply(lake.now().delta().removing(found, gone)))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("rows are to be removed that it did not have");
     try (RowWriter writer = pinned.writeTask("t.x").open(store, 0)) {

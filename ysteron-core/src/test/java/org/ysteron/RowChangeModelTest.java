@@ -30,6 +30,7 @@ import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.ChangeReport;
+import org.ysteron.report.WriteResult;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.task.Delta;
 import org.ysteron.task.LocatedBatch;
@@ -61,6 +62,7 @@ class RowChangeModelTest {
   /** What another table holds all the time. */
   private final Map<Integer, Held> other = new TreeMap<>();
 
+  private final List<Delta> applied = new ArrayList<>();
   private Random random;
 
   private static Map<Integer, Held> rows(Scan scan) {
@@ -83,6 +85,7 @@ class RowChangeModelTest {
     model.clear();
     store = new MemoryStore();
     versions.clear();
+    applied.clear();
     plain.clear();
     plain.add(0);
     try (SmallLimits limits = new SmallLimits(seed);
@@ -190,6 +193,9 @@ class RowChangeModelTest {
       delta = delta.adding(StagedRows.of(writer.finish().toBytes()));
     }
     lake.apply(Delta.of(delta.toBytes()));
+    applied.add(delta);
+    Delta before = applied.get(random.nextInt(applied.size()));
+    assertThat(lake.apply(before)).isEqualTo(WriteResult.NOTHING);
   }
 
   private void fill(Table table) {

@@ -5,9 +5,11 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Types;
+import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.LayoutPlan;
+import org.ysteron.store.StoreException;
 import org.ysteron.task.Delta;
 import org.ysteron.task.LocatedBatch;
 import org.ysteron.task.RowWriter;
@@ -142,7 +144,22 @@ final class SimulatedForms {
         delta = delta.adding(writer.finish());
       }
       remote.lake().apply(Delta.of(delta.toBytes()));
+      applyAgain(remote.lake(), delta);
       return "removed " + removed;
+    }
+
+    private static void applyAgain(Lake lake, Delta delta) {
+      try {
+        if (lake.apply(delta).isCommitted()) {
+          throw new AssertionError("a delta was applied twice: " + delta.id());
+        }
+      } catch (StoreException e) {
+        // it has happened, whatever the store says of what does nothing
+      } catch (ConflictException e) {
+        if (e.kind() != ConflictException.Kind.DROPPED) {
+          throw e;
+        }
+      }
     }
 
     @Override

@@ -160,7 +160,10 @@ final class Simulation {
   private Lake open(SimulatedStore view, SimulatedActors.Actor actor) {
     Clock clock = actor.clock();
     LakeCore.Settings how = new LakeCore.Settings(clock, 0, micros -> actor.step());
-    Lake lake = new Lake(LakeCore.open(view, how), new CommitNote("sim", "sim", "", "", Map.of()));
+    Lake lake =
+        new Lake(
+            LakeCore.open(view, how),
+            new CommitNote("sim", "sim", "", "", Map.of(), Optional.empty()));
     stores.put(lake, view);
     return lake;
   }

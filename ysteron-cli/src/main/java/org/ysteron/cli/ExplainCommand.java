@@ -79,7 +79,7 @@ final class ExplainCommand extends LakeCommand {
     list.end();
   }
 
-  private static void row(Listing list, String what, Explanation.Parts parts) {
+  private static void row(Listing list, String what, Explanation.Tested parts) {
     list.row(what, parts.all(), parts.skipped(), parts.all() - parts.skipped());
   }
 }

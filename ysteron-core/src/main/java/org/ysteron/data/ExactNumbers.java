@@ -5,6 +5,7 @@ import java.math.BigInteger;
 import java.util.Optional;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.text.Decimals;
+import org.ysteron.internal.text.WithArticle;
 
 /** Numbers of one Java class as those of another, where that changes nothing of their value. */
 final class ExactNumbers {
@@ -84,7 +85,7 @@ final class ExactNumbers {
 
   private static InvalidInputException inexact(Object given, Type type) {
     return new InvalidInputException(
-        "%s (a %s) is no number of %s; round it first"
-            .formatted(Values.show(given), given.getClass().getSimpleName(), type));
+        "%s (%s) is no number of %s; round it first"
+            .formatted(Values.show(given), WithArticle.of(given.getClass().getSimpleName()), type));
   }
 }

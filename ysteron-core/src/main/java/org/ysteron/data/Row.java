@@ -39,9 +39,17 @@ public abstract class Row {
 
       @Override
       public Object get(int position) {
+        if (position < 0 || position >= copy.length) {
+          throw noColumnAt(position, copy.length);
+        }
         return copy[position];
       }
     };
+  }
+
+  static NotFoundException noColumnAt(int position, int columns) {
+    return new NotFoundException(
+        "The row has no column at position %d: it has %d, from 0 on.".formatted(position, columns));
   }
 
   /** The value of a field of this row by name. */

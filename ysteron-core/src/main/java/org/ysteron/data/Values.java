@@ -22,6 +22,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.text.Decimals;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.text.Visible;
+import org.ysteron.internal.text.WithArticle;
 
 /** Checks values against types and turns them into the form that vectors hold, and back. */
 public final class Values {
@@ -164,9 +165,15 @@ public final class Values {
       return javaClass.cast(value);
     }
     throw new InvalidInputException(
-        "%s is a %s, but %s takes a %s"
-            .formatted(
-                show(value), value.getClass().getSimpleName(), type, javaClass.getSimpleName()));
+        "%s is %s, but %s takes %s"
+            .formatted(show(value), kind(value), type, WithArticle.of(javaClass.getSimpleName())));
+  }
+
+  private static String kind(Object value) {
+    if (value instanceof List) {
+      return "a List";
+    }
+    return value instanceof Map ? "a Map" : WithArticle.of(value.getClass().getSimpleName());
   }
 
   private static InvalidInputException outOfRange(Object value, Type type) {

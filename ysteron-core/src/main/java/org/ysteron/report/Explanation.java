@@ -23,8 +23,8 @@ public record Explanation(
     String condition,
     Skipped skipped,
     Opened opened,
-    Parts groups,
-    Parts runs,
+    Tested groups,
+    Tested runs,
     Map<String, Long> reasons,
     long pagesRead,
     List<OfLayout> layouts) {
@@ -54,12 +54,12 @@ public record Explanation(
   public record Opened(long filesWhole, long filesFiltered, long bytes, long rows) {}
 
   /**
-   * Parts of the filtered files.
+   * What was tested in the filtered files.
    *
    * @param all how many there are
    * @param skipped how many their statistics rule out
    */
-  public record Parts(long all, long skipped) {}
+  public record Tested(long all, long skipped) {}
 
   /**
    * The files of one layout.

@@ -230,7 +230,7 @@ public final class LocalStore implements ObjectStore {
 
   @Override
   public List<Unfinished> unfinished(String directory) {
-    Names.checkDirectory(directory);
+    ObjectNames.checkDirectory(directory);
     List<Unfinished> found = new ArrayList<>();
     collect(directory, directory.isEmpty() ? root : root.resolve(directory), found);
     return found;
@@ -348,7 +348,7 @@ public final class LocalStore implements ObjectStore {
 
   @Override
   public List<Child> list(String directory, String after, int limit) {
-    Names.checkDirectory(directory);
+    ObjectNames.checkDirectory(directory);
     Path parent = directory.isEmpty() ? root : root.resolve(directory);
     String[] names = parent.toFile().list(); // several times as fast as a stream of paths
     if (names == null) {
@@ -410,7 +410,7 @@ public final class LocalStore implements ObjectStore {
   public void close() {}
 
   private Path path(String name) {
-    return root.resolve(Names.check(name));
+    return root.resolve(ObjectNames.check(name));
   }
 
   private static Path temporary(Path target) {

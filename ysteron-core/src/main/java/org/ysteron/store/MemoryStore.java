@@ -19,7 +19,7 @@ public final class MemoryStore implements ObjectStore {
   }
 
   private byte[] find(String name) {
-    byte[] content = objects.get(Names.check(name));
+    byte[] content = objects.get(ObjectNames.check(name));
     if (content == null) {
       throw new MissingObjectException(name, location());
     }
@@ -82,12 +82,12 @@ public final class MemoryStore implements ObjectStore {
 
   @Override
   public boolean createIfAbsent(String name, byte[] content) {
-    return objects.putIfAbsent(Names.check(name), content.clone()) == null;
+    return objects.putIfAbsent(ObjectNames.check(name), content.clone()) == null;
   }
 
   @Override
   public ObjectOutput put(String name) {
-    Names.check(name);
+    ObjectNames.check(name);
     ByteArrayOutputStream bytes = new ByteArrayOutputStream();
     return new ObjectOutput() {
       @Override
@@ -117,12 +117,12 @@ public final class MemoryStore implements ObjectStore {
 
   @Override
   public void delete(String name) {
-    objects.remove(Names.check(name));
+    objects.remove(ObjectNames.check(name));
   }
 
   @Override
   public List<Child> list(String directory, String after, int limit) {
-    Names.checkDirectory(directory);
+    ObjectNames.checkDirectory(directory);
     String prefix = directory.isEmpty() ? "" : directory + "/";
     List<Child> children = new ArrayList<>();
     String from = prefix + after;

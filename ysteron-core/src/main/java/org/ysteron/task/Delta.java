@@ -5,6 +5,7 @@ import java.util.Map;
 import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.remote.DeltaForm;
 import org.ysteron.internal.remote.StagedForm;
@@ -45,6 +46,11 @@ public final class Delta {
     return form.toBytes();
   }
 
+  /** Its id, made of its bytes; the commit that applies it has it, too. */
+  public UUID id() {
+    return form.id();
+  }
+
   /** The entry on whose state it stands. */
   public long entry() {
     return form.entry();
@@ -55,7 +61,7 @@ public final class Delta {
       List<StagedForm> staged,
       List<DeltaForm.Removal> removals,
       List<DeltaForm.Seen> reads) {
-    return new Delta(form.with(table, new DeltaForm.Part(staged, removals, reads)));
+    return new Delta(form.with(table, new DeltaForm.OnTable(staged, removals, reads)));
   }
 
   /** Also with rows that were staged for a table. */
@@ -63,8 +69,23 @@ public final class Delta {
     return with(rows.table(), List.of(rows.form()), List.of(), List.of());
   }
 
-  /** Also without the rows at some positions of the data file of a task. */
+  /**
+   * Also without the rows at some positions of the data file of a task.
+   *
+   * @throws InvalidInputException when the file has no row at one of them
+   */
   public Delta removing(ScanTask from, int... positions) {
+    long rows = from.form().file().file().rows();
+    for (int position : positions) {
+      if (position < 0 || position >= rows) {
+        throw new InvalidInputException(
+            "Data file %s has %d rows, from 0 on, but none at position %d."
+                .formatted(from.name(), rows, position));
+      }
+    }
+    if (positions.length == 0) {
+      return this;
+    }
     DeltaForm.Removal removal =
         new DeltaForm.Removal(from.form().key(), RoaringBitmap.bitmapOf(positions));
     return with(from.table(), List.of(), List.of(removal), List.of());

@@ -3,7 +3,6 @@ package org.ysteron.task;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
-import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Results;
@@ -11,10 +10,11 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.file.DataFileReader;
 import org.ysteron.internal.file.FooterCache;
+import org.ysteron.internal.file.RowSpan;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.read.FileScan;
-import org.ysteron.internal.read.FileTask;
 import org.ysteron.internal.remote.ScanForm;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.store.ObjectStore;
@@ -66,7 +66,7 @@ public final class ScanTask {
 
   /** How many rows it looks at, masked ones included. */
   public long rows() {
-    return form.toRow() - form.fromRow();
+    return form.file().span().rows();
   }
 
   /** The columns that its rows have. */
@@ -76,6 +76,17 @@ public final class ScanTask {
         : form.file().schema().select(form.columns());
   }
 
+  /**
+   * This task in parts of one row group of its file each, so that no page is decoded twice; the
+   * file's footer is read for it.
+   */
+  public List<ScanTask> byRowGroup(ObjectStore store) {
+    RowSpan all = form.file().span();
+    List<RowSpan> groups =
+        DataFileReader.groups(store, form.file().file(), form.file().table(), new FooterCache());
+    return all.common(groups).stream().map(group -> new ScanTask(form.among(group))).toList();
+  }
+
   /** This task in parts of about as many rows, for a file that is large. */
   public List<ScanTask> split(int parts) {
     if (parts < 1) {
@@ -83,10 +94,10 @@ public final class ScanTask {
     }
     List<ScanTask> tasks = new ArrayList<>();
     for (int i = 0; i < parts; i++) {
-      long from = form.fromRow() + rows() * i / parts;
-      long to = form.fromRow() + rows() * (i + 1) / parts;
-      if (to > from) {
-        tasks.add(new ScanTask(form.among(from, to)));
+      long first = form.file().span().from();
+      RowSpan some = new RowSpan(first + rows() * i / parts, first + rows() * (i + 1) / parts);
+      if (some.rows() > 0) {
+        tasks.add(new ScanTask(form.among(some)));
       }
     }
     return tasks;
@@ -100,28 +111,10 @@ public final class ScanTask {
     fields.add(HiddenColumns.serial(wanted));
     Schema located = Schema.stored(fields, List.of(), form.file().schema().lastId());
     Filter filter = Filter.bind(form.condition().simplified(), form.file().schema());
-    boolean whole = form.fromRow() == 0 && form.toRow() == form.file().file().rows();
-    FileScan scan =
-        new FileScan(store, new FooterCache(), whole ? form.file() : part(), located, filter, null);
+    FileScan scan = new FileScan(store, new FooterCache(), form.file(), located, filter, null);
     return new Results<>(
         () -> scan.next().map(batch -> located(batch, shown, wanted.struct(), scan)).orElse(null),
         scan::close);
-  }
-
-  /** The same file, all other rows of which are masked. */
-  private FileTask part() {
-    RoaringBitmap masked = form.file().masked().clone();
-    masked.add(0L, form.fromRow());
-    masked.add(form.toRow(), form.file().file().rows());
-    return new FileTask(
-        form.file().table(),
-        form.file().name(),
-        form.file().version(),
-        form.file().schema(),
-        form.file().number(),
-        form.file().file(),
-        masked,
-        form.file().filtered());
   }
 
   private LocatedBatch located(Batch batch, int shown, Type.Struct struct, FileScan scan) {

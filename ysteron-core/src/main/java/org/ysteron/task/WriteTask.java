@@ -32,6 +32,11 @@ public final class WriteTask {
     return form.toBytes();
   }
 
+  /** The entry on whose state the rows are written; a delta for them stands on the same. */
+  public long entry() {
+    return form.start();
+  }
+
   /** The table's id. */
   public UUID table() {
     return form.table();

@@ -28,7 +28,7 @@ class ValuesTest {
   static List<Arguments> wrongValues() {
     Type struct = Types.struct(Field.of("x", Types.INTEGER).notNull());
     return List.of(
-        Arguments.of("1", Types.INTEGER, "'1' is a String, but INTEGER takes a Integer"),
+        Arguments.of("1", Types.INTEGER, "'1' is a String, but INTEGER takes an Integer"),
         Arguments.of("1", Types.BIGINT, "'1' is a String, but BIGINT takes a Long"),
         Arguments.of(3_000_000_000L, Types.INTEGER, "3000000000 is out of the range of INTEGER"),
         Arguments.of(new BigDecimal("1e19"), Types.BIGINT, "is out of the range of BIGINT"),
@@ -37,7 +37,7 @@ class ValuesTest {
         Arguments.of(0.1, Types.REAL, "0.1 (a Double) is no number of REAL"),
         Arguments.of(new BigDecimal("0.1"), Types.DOUBLE, "is no number of DOUBLE"),
         Arguments.of((1L << 53) + 1, Types.DOUBLE, "9007199254740993 (a Long) is no number"),
-        Arguments.of(16_777_217, Types.REAL, "16777217 (a Integer) is no number of REAL"),
+        Arguments.of(16_777_217, Types.REAL, "16777217 (an Integer) is no number of REAL"),
         Arguments.of(Double.NaN, Types.INTEGER, "NaN (a Double) is no number of INTEGER"),
         Arguments.of(Double.POSITIVE_INFINITY, Types.decimal(5, 1), "no number of DECIMAL(5, 1)"),
         Arguments.of(new BigDecimal("1e999"), Types.DOUBLE, "1"),
@@ -54,8 +54,8 @@ class ValuesTest {
         Arguments.of("", Types.JSON, "the JSON text is empty"),
         Arguments.of("x", Types.UUID, "'x' is a String, but UUID takes a UUID"),
         Arguments.of(List.of("x"), Types.listOf(Types.INTEGER), "'x' is a String"),
-        Arguments.of(Map.of(1, 1), Types.mapOf(Types.text(), Types.INTEGER), "1 is a Integer"),
-        Arguments.of(7, struct, "7 is a Integer, but ROW(x INTEGER NOT NULL) takes a Row"));
+        Arguments.of(Map.of(1, 1), Types.mapOf(Types.text(), Types.INTEGER), "1 is an Integer"),
+        Arguments.of(7, struct, "7 is an Integer, but ROW(x INTEGER NOT NULL) takes a Row"));
   }
 
   @ParameterizedTest

@@ -33,16 +33,16 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
   private static final int DIRECTORY = 1000;
 
   private final LakeCore core;
-  private final List<Part> parts;
+  private final List<Noted> parts;
   private final LakeState start;
   private Proposal proposal;
   private int rounds;
 
   /** One commit of the entry. */
-  record Part(Change change, CommitNote note) {}
+  record Noted(Change change, CommitNote note) {}
 
   /** {@code start}: the oldest state that one of the changes was made from. */
-  CommitAttempt(LakeCore core, List<Part> parts, LakeState start) {
+  CommitAttempt(LakeCore core, List<Noted> parts, LakeState start) {
     this.core = core;
     this.parts = List.copyOf(parts);
     this.start = start;
@@ -171,7 +171,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
 
   private Proposal propose(LakeState base) {
     Staging staging = new Staging(base, core.pages());
-    List<CommitStamp> stamps = core.stamps().next(base, parts.stream().map(Part::note).toList());
+    List<CommitStamp> stamps = core.stamps().next(base, parts.stream().map(Noted::note).toList());
     for (int i = 0; i < parts.size(); i++) {
       staging.begin(stamps.get(i));
       parts.get(i).change.apply(staging);

@@ -170,7 +170,7 @@ public final class LakeCore implements AutoCloseable {
    * @param start the state that the change was made from
    */
   public Committed commit(Change change, CommitNote note, LakeState start) {
-    return new CommitAttempt(this, List.of(new CommitAttempt.Part(change, note)), start).run();
+    return new CommitAttempt(this, List.of(new CommitAttempt.Noted(change, note)), start).run();
   }
 
   /** The names and values that the writer of a commit gave it. */

@@ -44,7 +44,7 @@ record Stamps(Clock clock, ObjectStore store) {
     return new CommitStamp(
         entry,
         ordinal,
-        UUID.randomUUID(),
+        note.id().orElseGet(UUID::randomUUID),
         time,
         note.author(),
         note.program(),

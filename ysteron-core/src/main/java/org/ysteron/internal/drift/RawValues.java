@@ -66,7 +66,7 @@ final class RawValues {
       tag(NULL, out);
     } else if (value instanceof TextRow row) {
       writeTextRow(row, out);
-    } else if (value instanceof PartRow row) {
+    } else if (value instanceof WaitingRow row) {
       tag(PART_ROW, out);
       write(row.fitted(), out);
       write(row.rest(), out);
@@ -256,9 +256,9 @@ final class RawValues {
   }
 
   @SuppressWarnings("unchecked") // its names are texts
-  private PartRow partRow(ByteIn in) {
+  private WaitingRow partRow(ByteIn in) {
     Row fitted = (Row) read(in);
-    return new PartRow(fitted, (Map<String, Object>) read(in));
+    return new WaitingRow(fitted, (Map<String, Object>) read(in));
   }
 
   private Row row(ByteIn in) {

@@ -131,7 +131,7 @@ public final class RowFitter {
     }
     wrong = new ArrayList<>();
     needs = new ArrayList<>();
-    if (row instanceof PartRow part) {
+    if (row instanceof WaitingRow part) {
       return part(part);
     }
     Map<String, Object> left = new LinkedHashMap<>();
@@ -168,11 +168,11 @@ public final class RowFitter {
     for (int c = 0; c < values.length; c++) {
       values[c] = values[c] == PENDING ? null : values[c];
     }
-    return new PartRow(Row.of(schema.struct(), values), rest);
+    return new WaitingRow(Row.of(schema.struct(), values), rest);
   }
 
   /** A row of which some fitted the table before it grew; its columns are the first ones still. */
-  private Fitted part(PartRow row) {
+  private Fitted part(WaitingRow row) {
     Object[] values = new Object[schema.columns().size()];
     for (int c = 0; c < row.fitted().fields().size(); c++) {
       Object value = row.fitted().get(c);

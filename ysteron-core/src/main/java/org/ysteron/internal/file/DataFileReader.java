@@ -50,6 +50,7 @@ public final class DataFileReader implements AutoCloseable {
   private final MessageType fileSchema;
   private final MessageType requested;
   private final Statistics statistics = new Statistics();
+  private final RowSpan span;
   private final RoaringBitmap only;
   private int nextGroup;
   private long groupStart;
@@ -100,13 +101,15 @@ public final class DataFileReader implements AutoCloseable {
       Type.Struct wanted,
       Filter filter,
       FooterCache footers) {
-    this(store, file, tableId, wanted, filter, footers, null);
+    this(store, file, tableId, wanted, filter, footers, new RowSpan(0, file.rows()), null);
   }
 
   /**
-   * Opens a file to read some of its rows only, and a few around them.
+   * Opens a file to read some of its rows only.
    *
-   * @param only the positions of the rows that are needed; null for all that the filter leaves
+   * @param span the positions that are meant
+   * @param only the positions of the rows that are needed, a few around which are read, too; null
+   *     for all that the filter leaves
    */
   public DataFileReader(
       ObjectStore store,
@@ -115,7 +118,9 @@ public final class DataFileReader implements AutoCloseable {
       Type.Struct wanted,
       Filter filter,
       FooterCache footers,
+      RowSpan span,
       RoaringBitmap only) {
+    this.span = span;
     this.only = only;
     this.file = file;
     this.wanted = wanted;
@@ -133,6 +138,20 @@ public final class DataFileReader implements AutoCloseable {
       opened.close();
       throw failed(e);
     }
+  }
+
+  /** The row groups of a file, in order. */
+  public static List<RowSpan> groups(
+      ObjectStore store, DataFile file, UUID tableId, FooterCache footers) {
+    List<RowSpan> groups = new ArrayList<>();
+    try (ObjectInput input = Footer.open(store, file)) {
+      long start = 0;
+      for (BlockMetaData block : footers.get(input, file, tableId).metadata().getBlocks()) {
+        groups.add(new RowSpan(start, start + block.getRowCount()));
+        start += block.getRowCount();
+      }
+    }
+    return groups;
   }
 
   public Statistics statistics() {
@@ -177,6 +196,7 @@ public final class DataFileReader implements AutoCloseable {
     try {
       for (int i = 0; i < footer.metadata().getBlocks().size(); i++) {
         prune(i);
+        groupStart += footer.metadata().getBlocks().get(i).getRowCount();
       }
       return statistics;
     } catch (IOException | RuntimeException | LinkageError e) {
@@ -197,15 +217,23 @@ public final class DataFileReader implements AutoCloseable {
   }
 
   /** The rows of a row group to read; empty for none. */
-  private List<PagePruner.Rows> prune(int number) throws IOException {
+  private List<RowSpan> prune(int number) throws IOException {
     BlockMetaData block = footer.metadata().getBlocks().get(number);
+    RowSpan whole = new RowSpan(0, block.getRowCount());
+    if (span.common(List.of(whole), groupStart).isEmpty()) {
+      return List.of();
+    }
     statistics.groups++;
+    return span.common(pruned(block), groupStart);
+  }
+
+  private List<RowSpan> pruned(BlockMetaData block) throws IOException {
     if (only != null) {
-      List<PagePruner.Rows> rows = PagePruner.around(only, groupStart, block.getRowCount());
+      List<RowSpan> rows = PagePruner.around(only, groupStart, block.getRowCount());
       statistics.groupsSkipped += rows.isEmpty() ? 1 : 0;
       return rows;
     }
-    List<PagePruner.Rows> all = List.of(new PagePruner.Rows(0, block.getRowCount()));
+    List<RowSpan> all = List.of(new RowSpan(0, block.getRowCount()));
     if (filter.isTrivial()) {
       return all;
     }
@@ -219,7 +247,7 @@ public final class DataFileReader implements AutoCloseable {
           }
           return chunk == null
               ? ColumnRange.ABSENT
-              : Bounds.of(
+              : StatisticRanges.of(
                   ParquetTypes.held(chunk.getPrimitiveType(), field.type()),
                   chunk.getStatistics(),
                   block.getRowCount());
@@ -232,19 +260,19 @@ public final class DataFileReader implements AutoCloseable {
     if (verdict == Verdict.ALL) {
       return all;
     }
-    if (filter.hasPoints() && !filter.mayHold(new BloomPoints(reader, chunks))) {
+    if (filter.asksForValues() && !filter.mayHold(new BloomValues(reader, chunks))) {
       statistics.groupsSkipped++;
       return List.of();
     }
     PagePruner pruner = new PagePruner(reader, input, block, chunks, filter);
-    List<PagePruner.Rows> rows = pruner.prune(filter, ranges);
+    List<RowSpan> rows = pruner.prune(filter, ranges);
     statistics.pageRuns += pruner.pagesKept() + pruner.pagesSkipped();
     statistics.pageRunsSkipped += pruner.pagesSkipped();
     return rows;
   }
 
   private GroupReader openGroup(int number) throws IOException {
-    List<PagePruner.Rows> rows = prune(number);
+    List<RowSpan> rows = prune(number);
     if (rows.isEmpty()) {
       return null;
     }
@@ -306,13 +334,13 @@ public final class DataFileReader implements AutoCloseable {
 
   /** Batches of one row group. */
   private final class GroupReader {
-    private final List<PagePruner.Rows> rows;
+    private final List<RowSpan> rows;
     private final List<ColumnSource> sources = new ArrayList<>();
     private final long start;
     private int run;
     private long nextRow;
 
-    GroupReader(PageReadStore pages, List<PagePruner.Rows> rows, long start) {
+    GroupReader(PageReadStore pages, List<RowSpan> rows, long start) {
       this.rows = rows;
       this.start = start;
       this.nextRow = rows.get(0).from();

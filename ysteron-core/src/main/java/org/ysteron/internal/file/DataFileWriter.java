@@ -311,7 +311,8 @@ public final class DataFileWriter implements AutoCloseable {
           boolean repeated =
               path.stream().anyMatch(step -> step.child() >= 0 && !isStruct(step.field()));
           if (ranged.contains(field.id()) && !repeated) {
-            ColumnRange range = Bounds.of(field.type(), chunk.getStatistics(), block.getRowCount());
+            ColumnRange range =
+                StatisticRanges.of(field.type(), chunk.getStatistics(), block.getRowCount());
             ranges.merge(field.id(), range, ColumnRange::unite);
           }
         }

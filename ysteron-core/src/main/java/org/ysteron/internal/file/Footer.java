@@ -66,7 +66,7 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
     }
     try {
       byte[] footer = Arrays.copyOf(bytes, length - BEHIND);
-      ThriftBounds.check(footer);
+      ThriftLimits.check(footer);
       ParquetMetadata metadata =
           new ParquetMetadataConverter()
               .readParquetMetadata(

@@ -34,9 +34,6 @@ final class PagePruner {
   private long pagesKept;
   private long pagesSkipped;
 
-  /** Rows from {@code from} to before {@code to}, counted in the row group. */
-  record Rows(long from, long to) {}
-
   @SuppressWarnings("ArrayRecordComponent") // private, never compared
   private record Pages(List<ColumnRange> ranges, long[] firstRows) {
     ColumnRange at(long row) {
@@ -74,8 +71,8 @@ final class PagePruner {
    * The rows of a row group around some positions of the file, close ones joined: pages hold some
    * thousand rows, so that a short gap costs less than another run.
    */
-  static List<Rows> around(RoaringBitmap positions, long groupStart, long groupRows) {
-    List<Rows> runs = new ArrayList<>();
+  static List<RowSpan> around(RoaringBitmap positions, long groupStart, long groupRows) {
+    List<RowSpan> runs = new ArrayList<>();
     PeekableIntIterator next = positions.getIntIterator();
     next.advanceIfNeeded((int) groupStart);
     long from = -1;
@@ -86,14 +83,14 @@ final class PagePruner {
         break;
       }
       if (from >= 0 && row - to > LONGEST_GAP) {
-        runs.add(new Rows(from, to));
+        runs.add(new RowSpan(from, to));
         from = -1;
       }
       from = from < 0 ? row : from;
       to = row + 1;
     }
     if (from >= 0) {
-      runs.add(new Rows(from, to));
+      runs.add(new RowSpan(from, to));
     }
     return runs;
   }
@@ -122,12 +119,12 @@ final class PagePruner {
     if (min.remaining() == 0 && !org.ysteron.internal.filter.Ordered.isBytes(type)) {
       return ColumnRange.UNKNOWN;
     }
-    return Bounds.of(type, nulls, min, max, nan);
+    return StatisticRanges.of(type, nulls, min, max, nan);
   }
 
   /** The rows to read, in order, neighbours joined. */
-  List<Rows> prune(Filter filter, java.util.function.IntFunction<ColumnRange> chunkRange) {
-    List<Rows> kept = new ArrayList<>();
+  List<RowSpan> prune(Filter filter, java.util.function.IntFunction<ColumnRange> chunkRange) {
+    List<RowSpan> kept = new ArrayList<>();
     for (long from : cuts) {
       Long next = cuts.higher(from);
       long to = next == null ? rows : next;
@@ -143,10 +140,10 @@ final class PagePruner {
       }
       pagesKept++;
       int last = kept.size() - 1;
-      if (last >= 0 && kept.get(last).to == from) {
-        kept.set(last, new Rows(kept.get(last).from, to));
+      if (last >= 0 && kept.get(last).to() == from) {
+        kept.set(last, new RowSpan(kept.get(last).from(), to));
       } else {
-        kept.add(new Rows(from, to));
+        kept.add(new RowSpan(from, to));
       }
     }
     return kept;

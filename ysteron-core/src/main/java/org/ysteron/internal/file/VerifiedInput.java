@@ -42,7 +42,7 @@ final class VerifiedInput extends SeekableInputStream implements InputFile {
       byte[] bytes = new byte[index.getLength()];
       seek(index.getOffset());
       readFully(bytes);
-      ThriftBounds.check(bytes);
+      ThriftLimits.check(bytes);
     }
   }
 

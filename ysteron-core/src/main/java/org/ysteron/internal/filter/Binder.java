@@ -148,17 +148,17 @@ final class Binder {
       return bytes(along, List.of(Bytes.of(positive, bytes, bytes)), negated);
     }
     if (Ordered.isFloating(type)) {
-      Numbers around = floating(along, literal);
+      Wholes around = floating(along, literal);
       if (positive == Condition.Comparison.EQUAL && around.low != around.high) {
         return negated ? new BoundTest.OfNull(along, false) : NEVER;
       }
-      return numbers(along, List.of(Numbers.of(positive, around.low, around.high)), negated);
+      return numbers(along, List.of(Wholes.of(positive, around.low, around.high)), negated);
     }
     if (exactScale(type) >= 0) {
       return exact(along, positive, literal, negated);
     }
     long held = Values.toLong(fit(along, literal), type);
-    return numbers(along, List.of(Numbers.of(positive, held, held)), negated);
+    return numbers(along, List.of(Wholes.of(positive, held, held)), negated);
   }
 
   /** The scale of an exact number's type, or -1. */
@@ -192,7 +192,7 @@ final class Binder {
           };
       return all != negated ? new BoundTest.OfNull(along, false) : NEVER;
     }
-    Numbers interval = Numbers.of(comparison, floor.longValueExact(), ceiling.longValueExact());
+    Wholes interval = Wholes.of(comparison, floor.longValueExact(), ceiling.longValueExact());
     return numbers(along, List.of(interval), negated);
   }
 
@@ -207,7 +207,7 @@ final class Binder {
     }
     List<BoundTest> parts = new ArrayList<>();
     Type type = along.get(along.size() - 1).type();
-    List<Numbers> numbers = new ArrayList<>();
+    List<Wholes> numbers = new ArrayList<>();
     List<Bytes> bytes = new ArrayList<>();
     for (Object literal : literals) {
       if (literal == null) {
@@ -217,7 +217,7 @@ final class Binder {
         byte[] held = Values.toBytes(fit(along, literal), type);
         bytes.add(Bytes.of(Condition.Comparison.EQUAL, held, held));
       } else if (Ordered.isFloating(type)) {
-        Numbers around = floating(along, literal);
+        Wholes around = floating(along, literal);
         if (around.low == around.high) {
           numbers.add(around);
         } else if (negated) {
@@ -225,7 +225,7 @@ final class Binder {
         }
       } else if (exactScale(type) < 0) {
         long held = Values.toLong(fit(along, literal), type);
-        numbers.add(new Numbers(held, held));
+        numbers.add(new Wholes(held, held));
       } else if (!exact(along, literal, numbers, bytes) && negated) {
         parts.add(new BoundTest.OfNull(along, false)); // whatever the column has is not equal to it
       }
@@ -244,12 +244,12 @@ final class Binder {
 
   /** Adds the exact value of a literal; false when no value of the column can be equal to it. */
   private boolean exact(
-      List<Field> along, Object literal, List<Numbers> numbers, List<Bytes> bytes) {
+      List<Field> along, Object literal, List<Wholes> numbers, List<Bytes> bytes) {
     Type type = along.get(along.size() - 1).type();
     if (exactScale(type) == 0 && (literal instanceof Long || literal instanceof Integer)) {
       long value = ((Number) literal).longValue();
       if (!Ordered.isBytes(type)) {
-        numbers.add(new Numbers(value, value));
+        numbers.add(new Wholes(value, value));
         return true;
       }
     }
@@ -266,7 +266,7 @@ final class Binder {
     if (floor.compareTo(LEAST) < 0 || floor.compareTo(GREATEST) > 0) {
       return false;
     }
-    numbers.add(new Numbers(floor.longValueExact(), floor.longValueExact()));
+    numbers.add(new Wholes(floor.longValueExact(), floor.longValueExact()));
     return true;
   }
 
@@ -290,7 +290,7 @@ final class Binder {
    * above it, high the least that is not below it. A number whose text is that of a value stands
    * for that value; all others are compared exactly.
    */
-  private Numbers floating(List<Field> along, Object literal) {
+  private Wholes floating(List<Field> along, Object literal) {
     Type type = along.get(along.size() - 1).type();
     boolean isFinite =
         literal instanceof Number number
@@ -301,12 +301,12 @@ final class Binder {
           literal instanceof Number number
               ? number.doubleValue()
               : ((Number) fit(along, literal)).doubleValue();
-      return new Numbers(Ordered.ofDouble(value), Ordered.ofDouble(value));
+      return new Wholes(Ordered.ofDouble(value), Ordered.ofDouble(value));
     }
     BigDecimal exact = number(along, literal);
     double nearest = type == Types.REAL ? exact.floatValue() : exact.doubleValue();
     if (isTextOf(nearest, exact, type)) {
-      return new Numbers(Ordered.ofDouble(nearest), Ordered.ofDouble(nearest));
+      return new Wholes(Ordered.ofDouble(nearest), Ordered.ofDouble(nearest));
     }
     int order =
         Double.isInfinite(nearest)
@@ -314,7 +314,7 @@ final class Binder {
             : new BigDecimal(nearest).compareTo(exact);
     double low = order <= 0 ? nearest : down(nearest, type);
     double high = order >= 0 ? nearest : -down(-nearest, type);
-    return new Numbers(Ordered.ofDouble(low), Ordered.ofDouble(high));
+    return new Wholes(Ordered.ofDouble(low), Ordered.ofDouble(high));
   }
 
   private static boolean isTextOf(double value, BigDecimal number, Type type) {
@@ -357,29 +357,29 @@ final class Binder {
         cause);
   }
 
-  private static BoundTest numbers(List<Field> along, List<Numbers> intervals, boolean negated) {
-    List<Numbers> ordered = new ArrayList<>(intervals);
-    ordered.sort(Comparator.comparingLong(Numbers::low));
-    List<Numbers> sorted = new ArrayList<>(ordered.size());
-    for (Numbers interval : ordered) {
+  private static BoundTest numbers(List<Field> along, List<Wholes> intervals, boolean negated) {
+    List<Wholes> ordered = new ArrayList<>(intervals);
+    ordered.sort(Comparator.comparingLong(Wholes::low));
+    List<Wholes> sorted = new ArrayList<>(ordered.size());
+    for (Wholes interval : ordered) {
       boolean repeats = !sorted.isEmpty() && sorted.get(sorted.size() - 1).equals(interval);
       if (interval.low <= interval.high && !repeats) {
         sorted.add(interval);
       }
     }
     if (negated) {
-      List<Numbers> gaps = new ArrayList<>();
+      List<Wholes> gaps = new ArrayList<>();
       long next = Long.MIN_VALUE;
       boolean open = true;
-      for (Numbers interval : sorted) {
+      for (Wholes interval : sorted) {
         if (interval.low > next) {
-          gaps.add(new Numbers(next, interval.low - 1));
+          gaps.add(new Wholes(next, interval.low - 1));
         }
         open = interval.high != Long.MAX_VALUE;
         next = interval.high + 1;
       }
       if (open) {
-        gaps.add(new Numbers(next, Long.MAX_VALUE));
+        gaps.add(new Wholes(next, Long.MAX_VALUE));
       }
       sorted = gaps;
     }
@@ -387,8 +387,8 @@ final class Binder {
         ? NEVER
         : new NumberIntervals(
             along,
-            sorted.stream().mapToLong(Numbers::low).toArray(),
-            sorted.stream().mapToLong(Numbers::high).toArray());
+            sorted.stream().mapToLong(Wholes::low).toArray(),
+            sorted.stream().mapToLong(Wholes::high).toArray());
   }
 
   private static BoundTest bytes(List<Field> along, List<Bytes> intervals, boolean negated) {
@@ -423,18 +423,16 @@ final class Binder {
   }
 
   /** Whole numbers from low to high, both included. */
-  private record Numbers(long low, long high) {
-    static Numbers of(Condition.Comparison comparison, long floor, long ceiling) {
+  private record Wholes(long low, long high) {
+    static Wholes of(Condition.Comparison comparison, long floor, long ceiling) {
       return switch (comparison) {
-        case EQUAL, NOT_EQUAL -> new Numbers(ceiling, floor);
+        case EQUAL, NOT_EQUAL -> new Wholes(ceiling, floor);
         case LESS ->
-            ceiling == Long.MIN_VALUE
-                ? new Numbers(1, 0)
-                : new Numbers(Long.MIN_VALUE, ceiling - 1);
-        case AT_MOST -> new Numbers(Long.MIN_VALUE, floor);
+            ceiling == Long.MIN_VALUE ? new Wholes(1, 0) : new Wholes(Long.MIN_VALUE, ceiling - 1);
+        case AT_MOST -> new Wholes(Long.MIN_VALUE, floor);
         case GREATER ->
-            floor == Long.MAX_VALUE ? new Numbers(1, 0) : new Numbers(floor + 1, Long.MAX_VALUE);
-        case AT_LEAST -> new Numbers(ceiling, Long.MAX_VALUE);
+            floor == Long.MAX_VALUE ? new Wholes(1, 0) : new Wholes(floor + 1, Long.MAX_VALUE);
+        case AT_LEAST -> new Wholes(ceiling, Long.MAX_VALUE);
       };
     }
   }

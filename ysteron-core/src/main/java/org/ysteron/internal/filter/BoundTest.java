@@ -24,12 +24,12 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
   void collect(Map<Integer, Field> columns);
 
   /** Whether this test, or a part of it, wants single values. */
-  default boolean hasPoints() {
+  default boolean asksForValues() {
     return false;
   }
 
   /** Whether a row may pass, by the single values it would have. */
-  default boolean mayHold(Points points) {
+  default boolean mayHold(HeldValues points) {
     return true;
   }
 
@@ -70,12 +70,12 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
     }
 
     @Override
-    public boolean hasPoints() {
-      return parts.stream().anyMatch(BoundTest::hasPoints);
+    public boolean asksForValues() {
+      return parts.stream().anyMatch(BoundTest::asksForValues);
     }
 
     @Override
-    public boolean mayHold(Points points) {
+    public boolean mayHold(HeldValues points) {
       return parts.stream().allMatch(part -> part.mayHold(points));
     }
   }
@@ -109,12 +109,12 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
     }
 
     @Override
-    public boolean hasPoints() {
-      return !parts.isEmpty() && parts.stream().allMatch(BoundTest::hasPoints);
+    public boolean asksForValues() {
+      return !parts.isEmpty() && parts.stream().allMatch(BoundTest::asksForValues);
     }
 
     @Override
-    public boolean mayHold(Points points) {
+    public boolean mayHold(HeldValues points) {
       return parts.stream().anyMatch(part -> part.mayHold(points));
     }
   }

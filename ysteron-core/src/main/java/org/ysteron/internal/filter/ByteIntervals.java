@@ -63,7 +63,7 @@ final class ByteIntervals extends BoundTest.OfColumn {
   }
 
   @Override
-  public boolean hasPoints() {
+  public boolean asksForValues() {
     if (lows.length > BoundTest.MOST_POINTS || field().type() instanceof Type.Decimal) {
       return false;
     }
@@ -81,8 +81,8 @@ final class ByteIntervals extends BoundTest.OfColumn {
   }
 
   @Override
-  public boolean mayHold(Points points) {
-    return !hasPoints() || Arrays.stream(lows).anyMatch(low -> points.mayHold(field(), low));
+  public boolean mayHold(HeldValues points) {
+    return !asksForValues() || Arrays.stream(lows).anyMatch(low -> points.mayHold(field(), low));
   }
 
   @Override

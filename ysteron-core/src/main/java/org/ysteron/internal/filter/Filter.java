@@ -86,12 +86,12 @@ public final class Filter {
   }
 
   /** Whether the filter wants single values of columns, so that asking {@link #mayHold} helps. */
-  public boolean hasPoints() {
-    return root.hasPoints();
+  public boolean asksForValues() {
+    return root.asksForValues();
   }
 
   /** Whether any row may pass, by the single values that the filter wants. */
-  public boolean mayHold(Points points) {
+  public boolean mayHold(HeldValues points) {
     return root.mayHold(points);
   }
 

@@ -42,15 +42,15 @@ final class NumberIntervals extends BoundTest.OfColumn {
   }
 
   @Override
-  public boolean hasPoints() {
+  public boolean asksForValues() {
     return lows.length <= BoundTest.MOST_POINTS
         && Arrays.equals(lows, highs)
         && !Ordered.isFloating(field().type());
   }
 
   @Override
-  public boolean mayHold(Points points) {
-    return !hasPoints() || Arrays.stream(lows).anyMatch(low -> points.mayHold(field(), low));
+  public boolean mayHold(HeldValues points) {
+    return !asksForValues() || Arrays.stream(lows).anyMatch(low -> points.mayHold(field(), low));
   }
 
   @Override

@@ -36,7 +36,7 @@ public final class BroughtKeys {
   private final long[] last;
   private boolean ordered;
   private final KeyHash hash = new KeyHash();
-  private final KeyBounds bounds;
+  private final KeyRanges bounds;
   private KeyIndex index;
   private long[] quick = new long[16];
   private long rows;
@@ -71,7 +71,7 @@ public final class BroughtKeys {
       ascends[i] = !leavesOut && (held == Type.Physical.LONG || held == Type.Physical.INT);
       last[i] = Long.MIN_VALUE;
     }
-    this.bounds = new KeyBounds(key, FEW);
+    this.bounds = new KeyRanges(key, FEW);
     this.index = new KeyIndex(schema.keyIds(), 16);
   }
 

@@ -11,9 +11,9 @@ import org.ysteron.data.Values;
 import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
-import org.ysteron.internal.keys.KeyBounds;
 import org.ysteron.internal.keys.KeyHash;
 import org.ysteron.internal.keys.KeyIndex;
+import org.ysteron.internal.keys.KeyRanges;
 
 /**
  * The keys of one part of a source: which row has which key, of several the one that counts. Parts
@@ -27,7 +27,7 @@ final class SourceKeys {
   private final int part;
   private final int parts;
   private final KeyHash hash = new KeyHash();
-  private final KeyBounds bounds;
+  private final KeyRanges bounds;
   private final KeyIndex index;
   private Object[] greatest = new Object[0];
 
@@ -45,7 +45,7 @@ final class SourceKeys {
     this.duplicates = duplicates;
     this.part = part;
     this.parts = parts;
-    this.bounds = new KeyBounds(on);
+    this.bounds = new KeyRanges(on);
     int expected = (int) Math.min(KeyIndex.most(), source.rows() / parts + 1);
     this.index = new KeyIndex(on.stream().map(Field::id).toList(), expected);
     index.expectQuick(expected);

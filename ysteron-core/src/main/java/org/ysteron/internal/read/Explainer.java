@@ -58,8 +58,8 @@ public final class Explainer {
         filter.toString(),
         new Explanation.Skipped(plan.skippedSubtrees(), plan.skippedBelow(), plan.skippedFiles()),
         new Explanation.Opened(filesWhole, filesFiltered, bytes, rows),
-        new Explanation.Parts(groups, groupsSkipped),
-        new Explanation.Parts(runs, runsSkipped),
+        new Explanation.Tested(groups, groupsSkipped),
+        new Explanation.Tested(runs, runsSkipped),
         reasons(),
         pagesRead,
         layouts());

@@ -155,7 +155,14 @@ public final class FileScan implements BatchSource {
     if (reader == null) {
       reader =
           new DataFileReader(
-              store, task.file(), task.table(), fetched.struct(), pruner, footers, only);
+              store,
+              task.file(),
+              task.table(),
+              fetched.struct(),
+              pruner,
+              footers,
+              task.span(),
+              only);
     }
     while (true) {
       Optional<Batch> batch = reader.next();

@@ -4,6 +4,7 @@ import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
 import org.ysteron.internal.file.DataFile;
+import org.ysteron.internal.file.RowSpan;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
 
@@ -18,6 +19,7 @@ import org.ysteron.internal.tree.PageStore;
  * @param file how to open it
  * @param masked the rows that do not count
  * @param filtered whether rows of it may not pass, so that each is to be tested
+ * @param span the positions that are meant
  */
 public record FileTask(
     UUID table,
@@ -27,7 +29,8 @@ public record FileTask(
     long number,
     DataFile file,
     RoaringBitmap masked,
-    boolean filtered) {
+    boolean filtered,
+    RowSpan span) {
 
   /** A planned file of a version. */
   public static FileTask of(VersionPage table, ScanPlan.Task task, PageStore pages) {
@@ -39,6 +42,12 @@ public record FileTask(
         task.entry().numbers().number(),
         task.file(),
         task.entry().maskedPositions(pages),
-        task.filtered());
+        task.filtered(),
+        new RowSpan(0, task.file().rows()));
+  }
+
+  /** The same, of some of its rows only. */
+  public FileTask among(RowSpan some) {
+    return new FileTask(table, name, version, schema, number, file, masked, filtered, some);
   }
 }

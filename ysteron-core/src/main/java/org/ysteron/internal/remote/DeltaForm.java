@@ -1,5 +1,6 @@
 package org.ysteron.internal.remote;
 
+import java.nio.ByteBuffer;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -9,6 +10,7 @@ import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.bytes.Sha256;
 import org.ysteron.internal.filter.ConditionJson;
 import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.json.SchemaJson;
@@ -21,12 +23,12 @@ import org.ysteron.internal.json.SchemaJson;
  * @param hash its hash
  * @param tables what is done to each table, by its id
  */
-public record DeltaForm(long entry, String hash, Map<UUID, Part> tables) {
+public record DeltaForm(long entry, String hash, Map<UUID, OnTable> tables) {
   private static final String KIND = "delta";
 
   /** What is done to one table. */
-  public record Part(List<StagedForm> staged, List<Removal> removals, List<Seen> reads) {
-    static final Part NOTHING = new Part(List.of(), List.of(), List.of());
+  public record OnTable(List<StagedForm> staged, List<Removal> removals, List<Seen> reads) {
+    static final OnTable NOTHING = new OnTable(List.of(), List.of(), List.of());
   }
 
   /**
@@ -42,12 +44,12 @@ public record DeltaForm(long entry, String hash, Map<UUID, Part> tables) {
   public record Seen(Condition condition, Schema schema) {}
 
   /** The same with something more for a table. */
-  public DeltaForm with(UUID table, Part more) {
-    Part before = tables.getOrDefault(table, Part.NOTHING);
-    Map<UUID, Part> all = new LinkedHashMap<>(tables);
+  public DeltaForm with(UUID table, OnTable more) {
+    OnTable before = tables.getOrDefault(table, OnTable.NOTHING);
+    Map<UUID, OnTable> all = new LinkedHashMap<>(tables);
     all.put(
         table,
-        new Part(
+        new OnTable(
             both(before.staged, more.staged),
             both(before.removals, more.removals),
             both(before.reads, more.reads)));
@@ -58,6 +60,17 @@ public record DeltaForm(long entry, String hash, Map<UUID, Part> tables) {
     List<T> all = new ArrayList<>(one);
     all.addAll(other);
     return all;
+  }
+
+  /**
+   * Its id, which is made of its bytes: a UUID of version 8 (RFC 9562) of the first bytes of their
+   * SHA-256.
+   */
+  public UUID id() {
+    ByteBuffer hash = ByteBuffer.wrap(Sha256.of(toBytes()));
+    long high = (hash.getLong() & ~0xF000L) | 0x8000L;
+    long low = (hash.getLong() & ~(0xC0L << 56)) | (0x80L << 56);
+    return new UUID(high, low);
   }
 
   /** As bytes, which {@link #of} reads. */
@@ -71,7 +84,7 @@ public record DeltaForm(long entry, String hash, Map<UUID, Part> tables) {
     return Envelope.write(json);
   }
 
-  private static Map<String, Object> toJson(UUID id, Part part) {
+  private static Map<String, Object> toJson(UUID id, OnTable part) {
     Map<String, Object> json = new LinkedHashMap<>();
     json.put("table", id.toString());
     json.put("staged", part.staged.stream().map(s -> Envelope.text(s.toBytes())).toList());
@@ -112,7 +125,7 @@ public record DeltaForm(long entry, String hash, Map<UUID, Part> tables) {
     }
   }
 
-  private static Part part(JsonObject json) {
+  private static OnTable part(JsonObject json) {
     List<StagedForm> staged = new ArrayList<>();
     for (Object text : json.list("staged")) {
       staged.add(StagedForm.of(Envelope.bytes((String) text, KIND)));
@@ -129,6 +142,6 @@ public record DeltaForm(long entry, String hash, Map<UUID, Part> tables) {
       reads.add(
           new Seen(ConditionJson.fromJson(one.object("condition").members(), schema), schema));
     }
-    return new Part(staged, removals, reads);
+    return new OnTable(staged, removals, reads);
   }
 }

@@ -16,6 +16,7 @@ import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.TableListing;
+import org.ysteron.internal.transact.AppliedBefore;
 import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.Effect;
 import org.ysteron.internal.transact.TableChange;
@@ -36,7 +37,11 @@ public final class DeltaRun {
     this.delta = delta;
   }
 
-  /** Commits it. What it had staged stays where it is when this fails. */
+  /**
+   * Commits it, once. What it had staged stays where it is when this fails.
+   *
+   * @return what it did; nothing when it was applied before
+   */
   public WriteResult run(CommitNote note) {
     LakeState start = core.atEntry(delta.entry());
     if (!start.hash().equals(delta.hash())) {
@@ -46,10 +51,14 @@ public final class DeltaRun {
     }
     ChangeSet set = new ChangeSet(core, start, Isolation.SERIALIZABLE);
     delta.tables().forEach((id, part) -> apply(set, start, id, part));
-    return new WriteResult(report, set.commit(note));
+    try {
+      return new WriteResult(report, set.commitOnce(delta.id(), note));
+    } catch (AppliedBefore e) {
+      return WriteResult.NOTHING;
+    }
   }
 
-  private void apply(ChangeSet set, LakeState start, UUID id, DeltaForm.Part part) {
+  private void apply(ChangeSet set, LakeState start, UUID id, DeltaForm.OnTable part) {
     TableListing listing =
         start
             .page()
@@ -113,7 +122,7 @@ public final class DeltaRun {
     return file;
   }
 
-  private List<Touch> touches(TableChange change, DeltaForm.Part part) {
+  private List<Touch> touches(TableChange change, DeltaForm.OnTable part) {
     Map<FileEntry, RoaringBitmap> removed = new LinkedHashMap<>();
     PageTree<FileEntry, FileSummary> tree = change.draft().fileTree(core.pages());
     for (DeltaForm.Removal removal : part.removals()) {

@@ -8,6 +8,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.column.FieldIds;
 import org.ysteron.internal.file.DataFile;
+import org.ysteron.internal.file.RowSpan;
 import org.ysteron.internal.filter.ConditionJson;
 import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.json.SchemaJson;
@@ -24,18 +25,10 @@ import org.ysteron.internal.table.VersionPage;
  * @param condition what rows must pass
  * @param firstSerial the serial of the file's first row
  * @param key the key of the file in its table's tree
- * @param fromRow the first position that is meant
- * @param toRow the position behind the last one
  */
 @SuppressWarnings("ArrayRecordComponent") // handed over once, never compared
 public record ScanForm(
-    FileTask file,
-    List<String> columns,
-    Condition condition,
-    long firstSerial,
-    byte[] key,
-    long fromRow,
-    long toRow) {
+    FileTask file, List<String> columns, Condition condition, long firstSerial, byte[] key) {
   private static final String KIND = "scan task";
 
   /** A planned file of a version. */
@@ -50,14 +43,12 @@ public record ScanForm(
         columns,
         condition,
         task.entry().numbers().firstSerial(),
-        task.entry().key(),
-        0,
-        task.entry().rows());
+        task.entry().key());
   }
 
   /** The same, of some of its rows only. */
-  public ScanForm among(long from, long to) {
-    return new ScanForm(file, columns, condition, firstSerial, key, from, to);
+  public ScanForm among(RowSpan some) {
+    return new ScanForm(file.among(some), columns, condition, firstSerial, key);
   }
 
   /** As bytes, which {@link #of(byte[])} reads. */
@@ -67,7 +58,8 @@ public record ScanForm(
     json.put("name", file.name());
     json.put("version", file.version());
     json.put("schema", SchemaJson.toJson(file.schema()));
-    json.put("columns", columns);
+    Schema schema = file.schema();
+    json.put("columns", columns.stream().map(path -> schema.find(path).id()).toList());
     json.put("condition", ConditionJson.toJson(condition, file.schema()));
     json.put("filtered", file.filtered());
     json.put("number", file.number());
@@ -83,8 +75,8 @@ public record ScanForm(
     json.put("masked", Envelope.positions(file.masked()));
     json.put("first serial", firstSerial);
     json.put("key", Envelope.text(key));
-    json.put("from", fromRow);
-    json.put("to", toRow);
+    json.put("from", file.span().from());
+    json.put("to", file.span().to());
     return Envelope.write(json);
   }
 
@@ -118,26 +110,29 @@ public record ScanForm(
               json.number("number"),
               data,
               Envelope.positions(json.text("masked"), KIND),
-              json.flag("filtered"));
-      List<String> columns = json.list("columns").stream().map(String.class::cast).toList();
+              json.flag("filtered"),
+              span(json, data));
+      List<String> columns =
+          json.list("columns").stream().map(id -> schema.pathOf(((Number) id).intValue())).toList();
       Condition condition = ConditionJson.fromJson(json.object("condition").members(), schema);
-      long from = json.number("from");
-      long to = json.number("to");
-      if (from < 0 || to > data.rows() || from > to) {
-        throw Envelope.wrong(KIND, null);
-      }
       return new ScanForm(
           file,
           columns,
           condition,
           json.number("first serial"),
-          Envelope.bytes(json.text("key"), KIND),
-          from,
-          to);
+          Envelope.bytes(json.text("key"), KIND));
     } catch (InvalidInputException e) {
       throw e;
     } catch (RuntimeException e) {
       throw Envelope.wrong(KIND, e);
     }
+  }
+
+  private static RowSpan span(JsonObject json, DataFile data) {
+    RowSpan span = new RowSpan(json.number("from"), json.number("to"));
+    if (span.from() < 0 || span.to() > data.rows() || span.from() > span.to()) {
+      throw Envelope.wrong(KIND, null);
+    }
+    return span;
   }
 }

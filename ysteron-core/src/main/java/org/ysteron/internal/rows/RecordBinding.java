@@ -16,6 +16,7 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Type;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.text.NearNames;
+import org.ysteron.internal.text.WithArticle;
 
 /**
  * Binds the components of a Java record to the fields of a struct, by name. Names and types are
@@ -122,11 +123,11 @@ public final class RecordBinding<R extends Record> {
             : boxed.isAssignableFrom(javaClass(field.type()));
     if (!fits) {
       throw new InvalidInputException(
-          "Component %s of record %s is a %s, but column %s is %s, whose values are of %s."
+          "Component %s of record %s is %s, but column %s is %s, whose values are of %s."
               .formatted(
                   component.getName(),
                   record.getSimpleName(),
-                  given.getSimpleName(),
+                  WithArticle.of(given.getSimpleName()),
                   field.name(),
                   field.type(),
                   javaClass(field.type()).getSimpleName()));

@@ -74,6 +74,6 @@ public record Assignment(String column, Function<Row, Object> value, boolean sam
 
   /** A number of another class as the column's own, where that is exact. */
   private static Object number(Object value, Type type) {
-    return value instanceof Number given ? Numbers.exact(given, type) : value;
+    return value instanceof Number given ? ComputedNumbers.exact(given, type) : value;
   }
 }

@@ -197,7 +197,7 @@ public final class Leftovers {
     assignments.add(new Assignment(leftovers.name(), row -> lifter.of(row).rest));
     Condition some = Condition.column(Schema.path(List.of(leftovers.name()))).isNotNull();
     ChangeReport report =
-        new RowUpdate(table, Selection.ALL.where(some), assignments, ChangeStyle.BY_SHARE, true)
+        new RowUpdate(table, Selection.UNTOLD.where(some), assignments, ChangeStyle.BY_SHARE, true)
             .run();
     lifter.check(page.name(), types);
     return new Outcome(report, lifter.misfits());

@@ -58,7 +58,7 @@ final class LeftoversLift {
       if (!fitting.contains(key)) {
         LiftResult.Misfits all = misfits.get(key.path());
         throw new InvalidInputException(
-            "LeftoverKey %s of the leftovers of table %s has %d values, such as %s, of which none is a %s. Nothing was changed; name another type."
+            "Key %s of the leftovers of table %s has %d values, such as %s, of which none is a %s. Nothing was changed; name another type."
                 .formatted(
                     key.path(),
                     table,

@@ -44,19 +44,42 @@ public record Selection(
   public static final Selection ALL =
       new Selection(true, Condition.all(), Optional.empty(), Optional.empty());
 
+  /**
+   * All rows, when nothing else was said of them.
+   *
+   * @throws InvalidInputException when they were told before
+   */
+  public Selection all() {
+    if (isTold && this != ALL) {
+      throw new InvalidInputException(
+          "Which rows are meant was said before, so that all() would go against it. Say one of the two; nothing was changed.");
+    }
+    return ALL;
+  }
+
+  private void refuseAfterAll() {
+    if (this == ALL) {
+      throw new InvalidInputException(
+          "All rows were said to be meant, so that no others can be told. Say one of the two; nothing was changed.");
+    }
+  }
+
   /** Those of these for which a condition is true. */
   public Selection where(Condition also) {
+    refuseAfterAll();
     return new Selection(true, condition.and(also), test, serials);
   }
 
   /** Those of these that pass a test. */
   public Selection whereRow(Predicate<Row> rowTest) {
+    refuseAfterAll();
     Predicate<Row> both = test.map(before -> before.and(rowTest)).orElse(rowTest);
     return new Selection(true, condition, Optional.of(both), serials);
   }
 
   /** Those of these with some serials. */
   public Selection whereSerial(Set<Long> these) {
+    refuseAfterAll();
     return new Selection(true, condition, test, Optional.of(Set.copyOf(these)));
   }
 

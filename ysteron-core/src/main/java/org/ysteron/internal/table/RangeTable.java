@@ -39,12 +39,12 @@ final class RangeTable {
   private static final int RAW = 0;
 
   private final int size;
-  private final Map<Integer, List<Part>> parts = new LinkedHashMap<>();
+  private final Map<Integer, List<Encoded>> parts = new LinkedHashMap<>();
   private final Map<Integer, ColumnRange[]> decoded;
   private final Sections page;
   private Set<Integer> fieldIds;
 
-  private record Part(Type type, ByteIn bytes) {}
+  private record Encoded(Type type, ByteIn bytes) {}
 
   private RangeTable(int size, Map<Integer, ColumnRange[]> decoded) {
     this(size, decoded, null);
@@ -95,7 +95,7 @@ final class RangeTable {
   private synchronized ColumnRange[] column(int fieldId) {
     ColumnRange[] ranges = decoded.get(fieldId);
     if (ranges == null) {
-      List<Part> of = parts.get(fieldId);
+      List<Encoded> of = parts.get(fieldId);
       if (of == null) {
         return null;
       }
@@ -293,12 +293,12 @@ final class RangeTable {
       table
           .parts
           .computeIfAbsent(id, key -> new ArrayList<>())
-          .add(new Part(type, in.part(FIRST + i)));
+          .add(new Encoded(type, in.part(FIRST + i)));
     }
     return table;
   }
 
-  private static void readPart(Part part, ColumnRange[] ranges) {
+  private static void readPart(Encoded part, ColumnRange[] ranges) {
     ByteIn in = part.bytes.copy();
     int count = ranges.length;
     long[] states = in.packed(count);

@@ -10,6 +10,7 @@ import java.util.UUID;
 import java.util.function.Function;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.ConflictException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
@@ -21,9 +22,11 @@ import org.ysteron.internal.form.TableNumbers;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.read.SerialFinder;
 import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.NextVersion;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.TableHead;
+import org.ysteron.internal.table.TableHistory;
 import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.table.WriterRecord;
@@ -49,6 +52,7 @@ public final class ChangeSet implements Change {
   private final Map<UUID, TableChange> tables = new LinkedHashMap<>();
   private final List<TableWriter> writers = new ArrayList<>();
   private long prepared;
+  private Optional<UUID> once = Optional.empty();
 
   /** Starts on a state. */
   public ChangeSet(LakeCore core, LakeState start, Isolation isolation) {
@@ -66,6 +70,16 @@ public final class ChangeSet implements Change {
   /** The state from which it started. */
   public LakeState start() {
     return start;
+  }
+
+  /**
+   * Commits under an id that is known beforehand, and only if no commit since the start has it.
+   *
+   * @throws AppliedBefore when one has
+   */
+  public Optional<Committed> commitOnce(UUID id, CommitNote note) {
+    once = Optional.of(id);
+    return commit(note.withId(id));
   }
 
   long startEntry() {
@@ -210,12 +224,31 @@ public final class ChangeSet implements Change {
     staging.put(next.build(false), next.numbers(), false);
   }
 
+  /** Looks for a commit of the same id among the versions since the start. */
+  private void refuseAgain(long first, TableHistory history) {
+    if (once.isEmpty()) {
+      return;
+    }
+    for (long version = history.newest().version(); version > first; version--) {
+      Optional<HistoryRecord> record = history.recordOf(version);
+      if (record.isEmpty()) {
+        throw new ExpiredException(
+            "Version %d of table %s has expired, so that nobody knows whether this was applied by it. Nothing was changed; prepare it anew."
+                .formatted(version, history.newest().name()));
+      }
+      if (record.get().commit().commitId().equals(once.get())) {
+        throw new AppliedBefore();
+      }
+    }
+  }
+
   private void follow(Staging staging, TableChange change) {
     VersionPage first = change.start();
     TableListing listing = TableEdits.existing(staging, first.id(), change.name());
     VersionPage newest = VersionPage.read(listing.page(), staging.pages());
     VersionPage now =
         change.rewinding().map(r -> r.started(staging, listing, newest)).orElse(newest);
+    refuseAgain(first.version(), TableHistory.of(listing, staging.pages()));
     Conflicts conflicts = new Conflicts(first, listing, staging.pages());
     Replay replay;
     TableSettings settings;

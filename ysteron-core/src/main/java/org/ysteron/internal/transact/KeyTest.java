@@ -214,10 +214,10 @@ final class KeyTest {
     Found all = Found.NOTHING;
     Set<Long> met = new HashSet<>();
     for (int p = 0; p < parts; p++) {
-      Part part =
+      Portion part =
           known
-              ? new Part(page, ownPage, filter, keys.index(), keys.twice())
-              : new Part(page, ownPage, filter, own, p, parts);
+              ? new Portion(page, ownPage, filter, keys.index(), keys.twice())
+              : new Portion(page, ownPage, filter, own, p, parts);
       part.look(candidates);
       met.addAll(part.met);
       if (!known && parts == 1 && part.twice == 0 && mayRemember(ownPage, own, amongThemselves)) {
@@ -262,7 +262,7 @@ final class KeyTest {
   }
 
   /** Those of the keys that are in memory at once. */
-  private final class Part {
+  private final class Portion {
     private final VersionPage page;
     private final VersionPage ownPage;
     private final Filter filter;
@@ -274,7 +274,7 @@ final class KeyTest {
     private long twice;
     private long count;
 
-    Part(VersionPage page, VersionPage ownPage, Filter filter, KeyIndex index, long twice) {
+    Portion(VersionPage page, VersionPage ownPage, Filter filter, KeyIndex index, long twice) {
       this.page = page;
       this.ownPage = ownPage;
       this.filter = filter;
@@ -283,7 +283,7 @@ final class KeyTest {
     }
 
     /** Reads the keys of one part by hash again. */
-    Part(
+    Portion(
         VersionPage page,
         VersionPage ownPage,
         Filter filter,

@@ -37,7 +37,7 @@ public record WriterStep(String writer, long session, long sequence, String dige
     }
     check(record, table);
     if (isApplied(record)) {
-      throw new AlreadyApplied();
+      throw new AppliedBefore();
     }
     return record.applied(sequence, digest);
   }
@@ -71,14 +71,5 @@ public record WriterStep(String writer, long session, long sequence, String dige
   /** Whether this number, or a later one, was applied before. */
   public boolean isApplied(WriterRecord record) {
     return sequence <= record.sequence();
-  }
-
-  /** Says that the number was applied before; what it would do is done. */
-  public static final class AlreadyApplied extends RuntimeException {
-    private static final long serialVersionUID = 1L;
-
-    AlreadyApplied() {
-      super("applied before", null, false, false);
-    }
   }
 }

@@ -205,11 +205,11 @@ final class TreeEditor<V, S> {
         (from, to) -> Node.inner(format, children.subList(from, to)));
   }
 
-  private interface Part<V, S> {
+  private interface Packed<V, S> {
     Node<V, S> node(int from, int to);
   }
 
-  private List<Node.Piece<S>> pack(int size, int least, boolean rightEdge, Part<V, S> part) {
+  private List<Node.Piece<S>> pack(int size, int least, boolean rightEdge, Packed<V, S> part) {
     List<Node.Piece<S>> pieces = new ArrayList<>();
     if (size == 0) {
       return pieces;

@@ -67,9 +67,9 @@ class SeveralCommitsTest {
         new CommitAttempt(
                 core,
                 List.of(
-                    new CommitAttempt.Part(appending(1, 2), by("ann", "a")),
-                    new CommitAttempt.Part(create(UUID.randomUUID(), "t.y"), by("bo", "b")),
-                    new CommitAttempt.Part(appending(3), by("cy", "c"))),
+                    new CommitAttempt.Noted(appending(1, 2), by("ann", "a")),
+                    new CommitAttempt.Noted(create(UUID.randomUUID(), "t.y"), by("bo", "b")),
+                    new CommitAttempt.Noted(appending(3), by("cy", "c"))),
                 core.newestSeen())
             .runAll();
   }

@@ -85,7 +85,7 @@ class RecordBindingTest {
     assertThatThrownBy(() -> RecordBinding.forWriting(Stranger.class, STRUCT))
         .hasMessageContaining("has a component colour, but there is no such column");
     assertThatThrownBy(() -> RecordBinding.forReading(WrongType.class, STRUCT))
-        .hasMessageContaining("is a Integer, but column level is DECIMAL(5, 1)");
+        .hasMessageContaining("is an Integer, but column level is DECIMAL(5, 1)");
     assertThatThrownBy(() -> RecordBinding.forWriting(Lacking.class, STRUCT))
         .hasMessageContaining("has no component for column id, which is NOT NULL");
     assertThatThrownBy(() -> RecordBinding.forReading(Flat.class, STRUCT))

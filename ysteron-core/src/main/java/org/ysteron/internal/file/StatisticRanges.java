@@ -14,10 +14,10 @@ import org.ysteron.internal.filter.Ordered;
  * its bounds; here it is the greatest number, so unless there is none for certain, it becomes the
  * upper bound.
  */
-final class Bounds {
+final class StatisticRanges {
   private static final int LONGEST = 24;
 
-  private Bounds() {}
+  private StatisticRanges() {}
 
   /** The range of a chunk; text and binary bounds are cut to 24 bytes. */
   static ColumnRange of(Type type, Statistics<?> statistics, long rows) {

@@ -6,8 +6,8 @@ import org.ysteron.data.Types;
 import org.ysteron.internal.text.Decimals;
 
 /** Turns numbers into the class of a column where that loses nothing. */
-final class Numbers {
-  private Numbers() {}
+final class ComputedNumbers {
+  private ComputedNumbers() {}
 
   /** The number as the column's class; the number itself when it does not fit. */
   static Object exact(Number given, Type type) {

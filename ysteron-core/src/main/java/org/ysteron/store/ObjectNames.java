@@ -3,10 +3,10 @@ package org.ysteron.store;
 import java.util.regex.Pattern;
 
 /** The rule for object names. */
-final class Names {
+final class ObjectNames {
   private static final Pattern SEGMENT = Pattern.compile("[A-Za-z0-9_-][A-Za-z0-9._-]{0,199}");
 
-  private Names() {}
+  private ObjectNames() {}
 
   static String check(String name) {
     int start = 0;

@@ -3,7 +3,7 @@ package org.ysteron.internal.filter;
 import org.ysteron.data.Field;
 
 /** Whether some rows may hold a value of a column; true in doubt. */
-public interface Points {
+public interface HeldValues {
 
   /** A value of a column that compares as whole numbers, none of them scaled or turned over. */
   boolean mayHold(Field field, long value);

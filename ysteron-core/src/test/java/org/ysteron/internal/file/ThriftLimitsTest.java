@@ -7,7 +7,7 @@ import java.util.Arrays;
 import org.junit.jupiter.api.Test;
 import org.ysteron.error.DamagedException;
 
-class ThriftBoundsTest {
+class ThriftLimitsTest {
   private static byte[] bytes(int... values) {
     byte[] bytes = new byte[values.length];
     for (int i = 0; i < values.length; i++) {
@@ -20,7 +20,7 @@ class ThriftBoundsTest {
   void aStructOfWhatThereIsPasses() {
     // a number, a text of two bytes, a list of two truths, a struct with a truth
     byte[] struct = bytes(0x15, 7, 0x18, 2, 'a', 'b', 0x19, 0x21, 1, 2, 0x1c, 0x11, 0, 0);
-    assertThatCode(() -> ThriftBounds.check(struct)).doesNotThrowAnyException();
+    assertThatCode(() -> ThriftLimits.check(struct)).doesNotThrowAnyException();
   }
 
   @Test
@@ -34,7 +34,7 @@ class ThriftBoundsTest {
           bytes(0x1e, 0),
           bytes()
         }) {
-      assertThatThrownBy(() -> ThriftBounds.check(struct)).isInstanceOf(DamagedException.class);
+      assertThatThrownBy(() -> ThriftLimits.check(struct)).isInstanceOf(DamagedException.class);
     }
   }
 
@@ -42,7 +42,7 @@ class ThriftBoundsTest {
   void listsInListsAreNoDeeperThanStructs() {
     byte[] lists = new byte[200_000];
     Arrays.fill(lists, (byte) 0x19);
-    assertThatThrownBy(() -> ThriftBounds.check(lists))
+    assertThatThrownBy(() -> ThriftLimits.check(lists))
         .isInstanceOf(DamagedException.class)
         .hasMessageContaining("nests too deep");
   }

@@ -10,4 +10,4 @@ import org.ysteron.data.Row;
  *     waits
  * @param rest what waits, by the names of its columns
  */
-record PartRow(Row fitted, Map<String, Object> rest) {}
+record WaitingRow(Row fitted, Map<String, Object> rest) {}

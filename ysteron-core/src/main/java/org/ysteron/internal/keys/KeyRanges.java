@@ -18,18 +18,18 @@ import org.ysteron.internal.filter.Ordered;
  * What the values of key columns have in common, as a condition by which files, row groups and
  * pages can be skipped: the values themselves while they are few, else between which they lie.
  */
-public final class KeyBounds {
+public final class KeyRanges {
   private static final int FEW = 20_000;
 
   private final List<Column> columns = new ArrayList<>();
   private final int most;
 
-  public KeyBounds(List<Field> key) {
+  public KeyRanges(List<Field> key) {
     this(key, FEW);
   }
 
   /** {@code most}: so many values of a column are told one by one. */
-  public KeyBounds(List<Field> key, int most) {
+  public KeyRanges(List<Field> key, int most) {
     this.most = most;
     key.forEach(field -> columns.add(new Column(field)));
   }

@@ -8,20 +8,20 @@ import org.ysteron.error.DamagedException;
  * protocol</a>, in which Parquet writes its footers and indexes, and compares the lengths in it
  * with the bytes there are: the library makes lists as long as they claim to be. For one thread.
  */
-final class ThriftBounds {
+final class ThriftLimits {
   private static final int MOST_DEPTH = 40;
   private static final int LONG_LIST = 15;
 
   private final byte[] bytes;
   private int at;
 
-  private ThriftBounds(byte[] bytes) {
+  private ThriftLimits(byte[] bytes) {
     this.bytes = bytes;
   }
 
   /** Refuses a struct that claims more than there is. */
   static void check(byte[] struct) {
-    new ThriftBounds(struct).struct(0);
+    new ThriftLimits(struct).struct(0);
   }
 
   private void struct(int depth) {

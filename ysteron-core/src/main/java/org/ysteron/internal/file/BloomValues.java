@@ -10,15 +10,15 @@ import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.io.api.Binary;
 import org.ysteron.data.Field;
 import org.ysteron.internal.column.ParquetTypes;
-import org.ysteron.internal.filter.Points;
+import org.ysteron.internal.filter.HeldValues;
 
 /** Asks the bloom filters of a row group whether it may hold a value. For one thread. */
-final class BloomPoints implements Points {
+final class BloomValues implements HeldValues {
   private final ParquetFileReader reader;
   private final Map<Integer, ColumnChunkMetaData> chunks;
   private final Map<Integer, BloomFilter> filters = new HashMap<>();
 
-  BloomPoints(ParquetFileReader reader, Map<Integer, ColumnChunkMetaData> chunks) {
+  BloomValues(ParquetFileReader reader, Map<Integer, ColumnChunkMetaData> chunks) {
     this.reader = reader;
     this.chunks = chunks;
   }

@@ -18,7 +18,7 @@ import org.ysteron.internal.column.Codecs;
 import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Ordered;
 
-class BoundsTest {
+class StatisticRangesTest {
   private static ByteBuffer utf8(String text) {
     return ByteBuffer.wrap(text.getBytes(StandardCharsets.UTF_8));
   }
@@ -27,7 +27,7 @@ class BoundsTest {
   void cutBoundsStillHoldTheValue(@ForAll String text) {
     String value = text.replaceAll("[\ud800-\udfff]", "x");
     byte[] bytes = value.getBytes(StandardCharsets.UTF_8);
-    ColumnRange range = Bounds.of(Types.text(), 0, utf8(value), utf8(value), false);
+    ColumnRange range = StatisticRanges.of(Types.text(), 0, utf8(value), utf8(value), false);
     assertThat(Ordered.compare(range.minBytes(), bytes)).isLessThanOrEqualTo(0);
     assertThat(range.minBytes().length).isLessThanOrEqualTo(24);
     if (range.maxBytes() != null) {
@@ -39,23 +39,24 @@ class BoundsTest {
   @Test
   void aCutUpperBoundIsRaisedByCharacter() {
     String value = "x".repeat(23) + "é and more";
-    ColumnRange range = Bounds.of(Types.text(), 0, utf8(value), utf8(value), false);
+    ColumnRange range = StatisticRanges.of(Types.text(), 0, utf8(value), utf8(value), false);
     assertThat(new String(range.minBytes(), StandardCharsets.UTF_8)).isEqualTo("x".repeat(23));
     assertThat(new String(range.maxBytes(), StandardCharsets.UTF_8))
         .isEqualTo("x".repeat(22) + "y");
     String last = "\udbff\udfff".repeat(7);
-    assertThat(Bounds.of(Types.text(), 0, utf8(last), utf8(last), false).maxBytes()).isNull();
+    assertThat(StatisticRanges.of(Types.text(), 0, utf8(last), utf8(last), false).maxBytes())
+        .isNull();
     String beforeSurrogates = "\ud7ff".repeat(9);
     ColumnRange skipping =
-        Bounds.of(Types.text(), 0, utf8(beforeSurrogates), utf8(beforeSurrogates), false);
+        StatisticRanges.of(Types.text(), 0, utf8(beforeSurrogates), utf8(beforeSurrogates), false);
     assertThat(new String(skipping.maxBytes(), StandardCharsets.UTF_8)).endsWith("\ue000");
   }
 
   @Test
   void possibleNansReachToTheTop() {
     ByteBuffer one = ByteBuffer.allocate(8).order(ByteOrder.LITTLE_ENDIAN).putDouble(0, 1.5);
-    ColumnRange sure = Bounds.of(Types.DOUBLE, 0, one, one, false);
-    ColumnRange unsure = Bounds.of(Types.DOUBLE, 0, one, one, true);
+    ColumnRange sure = StatisticRanges.of(Types.DOUBLE, 0, one, one, false);
+    ColumnRange unsure = StatisticRanges.of(Types.DOUBLE, 0, one, one, true);
     assertThat(Ordered.toDouble(sure.max())).isEqualTo(1.5);
     assertThat(Ordered.toDouble(unsure.max())).isNaN();
     assertThat(Ordered.toDouble(unsure.min())).isEqualTo(1.5);
