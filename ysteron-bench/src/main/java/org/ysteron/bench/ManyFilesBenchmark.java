@@ -138,14 +138,15 @@ final class ManyFilesBenchmark implements Main.Benchmark {
       Condition hours =
           Condition.column("taken_at")
               .between(Values.instant(middle), Values.instant(middle + SPAN * (HITS / GAUGES - 1)));
-      return count(new ScanPlan(table, Filter.bind(hours, schema), fresh.pages()));
+      return count(new ScanPlan(table, Filter.bind(hours, schema), fresh.reading()));
     }
   }
 
   private void all(LakeCore core) {
     try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
       VersionPage table = page(fresh, tables.get(1_000_000));
-      long count = count(new ScanPlan(table, Filter.bind(Condition.all(), schema), fresh.pages()));
+      long count =
+          count(new ScanPlan(table, Filter.bind(Condition.all(), schema), fresh.reading()));
       if (count < 1_000_000) {
         throw new IllegalStateException("planned " + count + " files");
       }

@@ -27,7 +27,9 @@ import picocli.CommandLine.Parameters;
       "  ADD [CONSTRAINT n] CHECK (condition);  ADD PRIMARY KEY (c, …)",
       "  DROP CONSTRAINT n;  DROP PRIMARY KEY",
       "A column may be a path, as in health.battery or sensors.element.depth."
-    })
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron alter tide.readings \"ADD COLUMN wind_ms REAL, DROP COLUMN battery_mv\"")
 final class AlterCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;

@@ -18,10 +18,8 @@ final class AtOption {
   @Option(
       names = "--at",
       paramLabel = "VERSION|TIME",
-      description = {
-        "The version to look at: a number; a time, as in 2026-03-01T12:00:00Z or",
-        "2026-03-01T12:00[Europe/Oslo]; or an ISO 8601 duration back from now, as in PT2H or P7D."
-      })
+      description =
+          "The version to look at: a number; a time, as in 2026-03-01T12:00:00Z or 2026-03-01T12:00[Europe/Oslo]; or an ISO 8601 duration back from now, as in PT2H or P7D.")
   private String at;
 
   @Option(

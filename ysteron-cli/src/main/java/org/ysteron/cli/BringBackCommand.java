@@ -7,7 +7,11 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
 
 /** {@code ysteron bring-back}. */
-@Command(name = "bring-back", description = "Bring a dropped table back.")
+@Command(
+    name = "bring-back",
+    description = "Bring a dropped table back.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron bring-back tide.gauges")
 final class BringBackCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The name it was dropped under.")
   private String table;

@@ -16,9 +16,11 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "compare",
     description = {
-      "Say what changed between the columns, constraints and layouts of two versions of a table,",
-      "or of two tables, as alterations that make the first into the second."
-    })
+      "Say how the columns, constraints and layouts of two versions of a table, or of two tables, differ.",
+      "It is said as alterations that make the first into the second."
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron compare tide.readings --from 4 --to 9")
 final class CompareCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;

@@ -6,7 +6,11 @@ import picocli.CommandLine.Command;
 import picocli.CommandLine.Parameters;
 
 /** {@code ysteron create-lake}. */
-@Command(name = "create-lake", description = "Make a lake in a directory.")
+@Command(
+    name = "create-lake",
+    description = "Make a lake in a directory.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron create-lake tidewatch")
 final class CreateLakeCommand extends StandardCommand {
   @Parameters(paramLabel = "DIR", description = "The directory; it is made too.")
   private Path directory;

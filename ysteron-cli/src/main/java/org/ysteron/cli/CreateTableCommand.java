@@ -12,7 +12,12 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** {@code ysteron create-table}. */
-@Command(name = "create-table", description = "Create a table from SQL column definitions.")
+@Command(
+    name = "create-table",
+    description = "Create a table from SQL column definitions.",
+    footerHeading = Main.EXAMPLE,
+    footer =
+        "  ysteron create-table tide.notes \"at TIMESTAMP WITH TIME ZONE NOT NULL, text VARCHAR(200)\"")
 final class CreateTableCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "Its name, as in tide.readings.")
   private String table;

@@ -7,7 +7,12 @@ import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 
 /** {@code ysteron delete}. */
-@Command(name = "delete", description = "Delete rows of a table.")
+@Command(
+    name = "delete",
+    description = "Delete rows of a table.",
+    footerHeading = Main.EXAMPLE,
+    footer =
+        "  ysteron delete tide.readings --where \"quality = 'test'\" --note \"readings of the workshop\"")
 final class DeleteCommand extends LakeCommand {
   @Mixin private RowsOptions rows;
 

@@ -27,7 +27,9 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron demo}: tells the story of the tide office with the tool's own commands. */
 @Command(
     name = "demo",
-    description = "Make a lake of sample data and show, step by step, what can be done with it.")
+    description = "Make a lake of sample data and show, step by step, what can be done with it.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron demo /tmp/tidewatch-demo")
 final class DemoCommand extends StandardCommand {
   private static final int GAUGES = 40;
   private static final int DAYS = 4;

@@ -14,9 +14,11 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "doubles",
     description = {
-      "List rows that share their primary key with another one, with the serials by which",
-      "update and delete find them, and the numbers of the commits that gave them their values."
-    })
+      "List rows that share their primary key with another one.",
+      "With them stand the serials by which update and delete find them, and the numbers of the commits that gave them their values."
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron doubles tide.readings --limit 5")
 final class DoublesCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;
@@ -45,5 +47,9 @@ final class DoublesCommand extends LakeCommand {
       list.row(cells.toArray());
     }
     list.end();
+    long keys = doubles.stream().map(row -> row.key().values()).map(List::of).distinct().count();
+    if (listing.isText() && keys == limit) {
+      out().println("These are %d keys; --limit lists more, if there are more.".formatted(keys));
+    }
   }
 }

@@ -11,10 +11,8 @@ final class DriftOptions {
   @Option(
       names = "--drift",
       paramLabel = "HOW",
-      description = {
-        "When the rows do not have the table's columns: strict, lenient, grow, set_aside or",
-        "grow_or_set_aside (default: the table's own rule, which is strict unless it was set)."
-      })
+      description =
+          "When the rows do not have the table's columns: strict, lenient, grow, set_aside or grow_or_set_aside (default: the table's own rule, which is strict unless it was set).")
   private Drift drift;
 
   @Option(

@@ -6,7 +6,11 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
 
 /** {@code ysteron drop}. */
-@Command(name = "drop", description = "Drop a table; it can be brought back.")
+@Command(
+    name = "drop",
+    description = "Drop a table; it can be brought back.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron drop tide.gauges")
 final class DropCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;

@@ -1,7 +1,9 @@
 package org.ysteron.cli;
 
+import java.util.LinkedHashMap;
 import java.util.Map;
 import org.ysteron.Lake;
+import org.ysteron.data.Json;
 import org.ysteron.internal.text.Visible;
 import org.ysteron.report.Explanation;
 import picocli.CommandLine.Command;
@@ -10,7 +12,9 @@ import picocli.CommandLine.Mixin;
 /** {@code ysteron explain}. */
 @Command(
     name = "explain",
-    description = "Say what a scan would read and what it would skip, at which level and why.")
+    description = "Say what a scan would read and what it would skip, at which level and why.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron explain tide.readings --where \"gauge_id = 'ORR-07' AND level_cm > 535\"")
 final class ExplainCommand extends LakeCommand {
   @Mixin private SelectOptions select;
   @Mixin private Listing.Options listing;
@@ -18,6 +22,10 @@ final class ExplainCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     Explanation plan = select.scan(opened).explain();
+    if (listing.isJson()) {
+      out().println(Visible.of(Json.write(Listing.plain(json(plan)))));
+      return;
+    }
     if (!listing.isText()) {
       Listing list = listing.listing(out(), "level", "all", "skipped", "left");
       levels(plan, list);
@@ -42,18 +50,7 @@ final class ExplainCommand extends LakeCommand {
                     Listing.count(
                         plan.opened().filesWhole(), "file is known to", "files are known to"),
                     Listing.count(plan.opened().filesFiltered(), "is tested", "are tested")));
-    for (Map.Entry<String, Long> reason : plan.reasons().entrySet()) {
-      boolean subtrees = reason.getKey().endsWith(" (subtrees)");
-      String column = reason.getKey().replace(" (subtrees)", "");
-      out()
-          .println(
-              "Skipped by %s: %s."
-                  .formatted(
-                      column.equals("partition") ? "partition" : "the range of " + column,
-                      subtrees
-                          ? Listing.count(reason.getValue(), "subtree", "subtrees")
-                          : Listing.count(reason.getValue(), "file", "files")));
-    }
+    plan.reasons().forEach(this::tell);
     if (!plan.layouts().isEmpty()) {
       out().println();
       Listing layouts = listing.listing(out(), "layout", "files", "skipped", "left", "laid out by");
@@ -68,6 +65,60 @@ final class ExplainCommand extends LakeCommand {
         .println(
             "Planned by reading %s of metadata."
                 .formatted(Listing.count(plan.pagesRead(), "page", "pages")));
+  }
+
+  private void tell(Explanation.Reason reason) {
+    String by = reason.column().map(name -> "the range of " + name).orElse("partition");
+    if (reason.subtrees() > 0) {
+      String subtrees = Listing.count(reason.subtrees(), "subtree", "subtrees");
+      out().println("Skipped by %s: %s.".formatted(by, subtrees));
+    }
+    if (reason.files() > 0) {
+      String files = Listing.count(reason.files(), "file", "files");
+      out().println("Skipped by %s: %s.".formatted(by, files));
+    }
+  }
+
+  private static Map<String, Object> json(Explanation plan) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("table", plan.table());
+    json.put("version", plan.version());
+    json.put("condition", plan.condition());
+    json.put("files", plan.files());
+    json.put("skipped_subtrees", plan.skipped().subtrees());
+    json.put("files_in_skipped_subtrees", plan.skipped().filesInSubtrees());
+    json.put("files_skipped_by_range", plan.skipped().files());
+    json.put("files_read_whole", plan.opened().filesWhole());
+    json.put("files_filtered", plan.opened().filesFiltered());
+    json.put("rows_to_read", plan.opened().rows());
+    json.put("bytes_to_read", plan.opened().bytes());
+    json.put("row_groups", tested(plan.groups()));
+    json.put("page_runs", tested(plan.runs()));
+    json.put("skipped_by", plan.reasons().stream().map(ExplainCommand::json).toList());
+    json.put("layouts", plan.layouts().stream().map(ExplainCommand::json).toList());
+    json.put("metadata_pages_read", plan.pagesRead());
+    return json;
+  }
+
+  private static Map<String, Object> tested(Explanation.Tested tested) {
+    return Map.of("all", tested.all(), "skipped", tested.skipped());
+  }
+
+  private static Map<String, Object> json(Explanation.Reason reason) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("column", reason.column());
+    json.put("subtrees", reason.subtrees());
+    json.put("files", reason.files());
+    return json;
+  }
+
+  private static Map<String, Object> json(Explanation.OfLayout of) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("layout", of.layout());
+    json.put("laid_out_by", of.text());
+    json.put("files", of.files());
+    json.put("files_read", of.filesRead());
+    return json;
   }
 
   private static void levels(Explanation plan, Listing list) {

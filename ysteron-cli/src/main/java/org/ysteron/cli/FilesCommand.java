@@ -1,7 +1,9 @@
 package org.ysteron.cli;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.TableView;
 import org.ysteron.report.TableFile;
@@ -11,7 +13,11 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** {@code ysteron files}. */
-@Command(name = "files", description = "List the data files of a version, with their ranges.")
+@Command(
+    name = "files",
+    description = "List the data files of a version, with their ranges.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron files tide.readings --ranges --limit 3")
 final class FilesCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;
@@ -41,6 +47,7 @@ final class FilesCommand extends LakeCommand {
             .forEach((column, range) -> list.row(file.number(), file.rows(), column, range));
       }
       list.end();
+      tellMore(view);
       return;
     }
     if (listing.isText()) {
@@ -66,6 +73,7 @@ final class FilesCommand extends LakeCommand {
         list.row(cells.toArray());
       }
       list.end();
+      tellMore(view);
       return;
     }
     Listing list =
@@ -79,7 +87,7 @@ final class FilesCommand extends LakeCommand {
             "oldest birth",
             "newest birth",
             "partition",
-            "sha-256",
+            "sha256",
             "ranges");
     for (TableFile file : view.files(limit)) {
       list.row(
@@ -92,9 +100,27 @@ final class FilesCommand extends LakeCommand {
           file.newestBirth(),
           file.partition(),
           file.sha256(),
-          file.ranges());
+          ranges(file));
     }
     list.end();
+  }
+
+  private void tellMore(TableView view) {
+    Listing.tellMore(out(), limit, view.record().totals().files(), "files");
+  }
+
+  private static Map<String, Object> ranges(TableFile file) {
+    Map<String, Object> ranges = new LinkedHashMap<>();
+    file.ranges()
+        .forEach(
+            (column, range) -> {
+              Map<String, Object> told = new LinkedHashMap<>();
+              told.put("least", range.least());
+              told.put("greatest", range.greatest());
+              told.put("nulls", range.nulls());
+              ranges.put(column, told);
+            });
+    return ranges;
   }
 
   /** The commits that gave the rows their values: the first and the last. */

@@ -2,12 +2,15 @@ package org.ysteron.cli;
 
 import java.nio.file.Path;
 import java.util.List;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.intake.OutsideFile;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** A table, and the files whose rows go into it. */
 final class FilesOptions {
+  private static final String STANDARD_INPUT = "-";
+
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;
 
@@ -15,13 +18,13 @@ final class FilesOptions {
       index = "1..*",
       arity = "1..*",
       paramLabel = "FILE",
-      description = "CSV with a header (.csv), or one JSON object a line (.jsonl).")
+      description = "CSV with a header (.csv), or one JSON object a line (.jsonl); - is standard input.")
   private Path[] files;
 
   @Option(
       names = "--kind",
       paramLabel = "KIND",
-      description = "csv or json_lines, when the names do not tell.")
+      description = "csv or json_lines, when the names do not tell; - has none.")
   private OutsideFile.Kind kind;
 
   String table() {
@@ -29,11 +32,23 @@ final class FilesOptions {
   }
 
   List<Path> paths() {
-    return List.of(files);
+    List<Path> paths = List.of(files);
+    if (paths.stream().filter(path -> path.toString().equals(STANDARD_INPUT)).count() > 1) {
+      throw new InvalidInputException(
+          "Standard input is given twice, but can be read once. Nothing was changed.");
+    }
+    return paths;
   }
 
   /** The file of a path, of the kind that was given, else of that which its name tells. */
   OutsideFile file(Path path) {
+    if (path.toString().equals(STANDARD_INPUT)) {
+      if (kind == null) {
+        throw new InvalidInputException(
+            "Standard input has no name that tells what is in it; give --kind csv or --kind json_lines. Nothing was changed.");
+      }
+      return new OutsideFile("standard input", kind, () -> System.in);
+    }
     return kind == null ? OutsideFile.of(path) : new OutsideFile(path, kind);
   }
 }

@@ -9,7 +9,11 @@ import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** {@code ysteron history}. */
-@Command(name = "history", description = "List the versions of a table, the newest first.")
+@Command(
+    name = "history",
+    description = "List the versions of a table, the newest first.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron history tide.readings --limit 4")
 final class HistoryCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;
@@ -65,6 +69,10 @@ final class HistoryCommand extends LakeCommand {
       }
     }
     list.end();
+    if (listing.isText()) {
+      long all = opened.table(table).now().version() + 1;
+      Listing.tellMore(out(), limit, all, "versions");
+    }
   }
 
   private boolean isWide() {

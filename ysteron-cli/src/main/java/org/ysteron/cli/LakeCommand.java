@@ -2,6 +2,7 @@ package org.ysteron.cli;
 
 import java.nio.file.Path;
 import org.ysteron.Lake;
+import org.ysteron.store.LocalStore;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
 
@@ -17,16 +18,37 @@ abstract class LakeCommand extends StandardCommand {
       description = "The lake's directory (default: $YSTERON_LAKE, else the current directory).")
   private Path lake;
 
+  private Progress progress;
+
   final Path directory() {
     return lake;
   }
 
   @Override
   public Integer call() {
-    try (Lake opened = Lake.open(lake)) {
+    WatchedStore store = new WatchedStore(LocalStore.existing(lake));
+    String name = spec().name();
+    try (Lake opened = Lake.open(store);
+        Progress watching = new Progress(err(), isWatched(), name, store::told)) {
+      progress = watching;
       run(opened);
       return 0;
     }
+  }
+
+  /** The script that starts the tool knows whether standard error is a terminal. */
+  private boolean isWatched() {
+    return Boolean.getBoolean("ysteron.watched") && !(prints() && Output.ON_TERMINAL);
+  }
+
+  /** Whether it prints rows while it works, which a bar would disturb. */
+  boolean prints() {
+    return false;
+  }
+
+  /** Tells who waits how far this is. */
+  final Progress progress() {
+    return progress;
   }
 
   /** Does the command's work on the open lake. */

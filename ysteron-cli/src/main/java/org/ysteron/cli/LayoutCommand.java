@@ -15,7 +15,10 @@ import picocli.CommandLine.Parameters;
     description = {
       "Say how a table lays its rows out over files, or change it for files to come.",
       "Files that are there keep their own layout; 'rewrite' moves them on request."
-    })
+    },
+    footerHeading = Main.EXAMPLE,
+    footer =
+        "  ysteron layout tide.readings --partition \"range taken_at every 1 day\" --sort gauge_id")
 final class LayoutCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;
@@ -35,14 +38,22 @@ final class LayoutCommand extends LakeCommand {
       write.applyTo(opened, "layout " + table).table(table).alter().layout(plan).run();
     }
     TableView view = opened.table(table).now();
-    Listing list = listing.listing(out(), "layout", "files", "", "rows are laid out by");
+    Listing list =
+        listing.isText()
+            ? listing.listing(out(), "layout", "files", "", "rows are laid out by")
+            : listing.listing(out(), "layout", "files", "is newest", "laid out by");
     for (Map.Entry<Long, LayoutPlan> each : view.layouts().entrySet()) {
       list.row(
           each.getKey(),
           view.filesOfLayout(each.getKey()),
-          each.getKey() == view.layoutVersion() ? "now" : "",
+          now(each.getKey() == view.layoutVersion()),
           each.getValue());
     }
     list.end();
+  }
+
+  private Object now(boolean isNewest) {
+    String shown = isNewest ? "now" : "";
+    return listing.isText() ? shown : isNewest;
   }
 }

@@ -9,13 +9,8 @@ final class LayoutOptions {
   @Option(
       names = {"-p", "--partition"},
       paramLabel = "RULE",
-      description = {
-        "A partition rule; several are applied together. One of",
-        "'range taken_at every 1 month' (years, months, days, hours, minutes),",
-        "'range level_cm every 100', 'range name at ''F'', ''M''',",
-        "'list harbour', 'list harbour of (''Orrin'', ''Vell''), (''Sund'')',",
-        "'hash gauge_id into 16'."
-      })
+      description =
+          "A partition rule; several are applied together. One of 'range taken_at every 1 month' (years, months, days, hours, minutes), 'range level_cm every 100', 'range name at ''F'', ''M''', 'list harbour', 'list harbour of (''Orrin'', ''Vell''), (''Sund'')', 'hash gauge_id into 16'.")
   private List<String> rules = List.of();
 
   @Option(

@@ -10,7 +10,9 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron leftovers}. */
 @Command(
     name = "leftovers",
-    description = "List what was set aside because the table had no column for it.")
+    description = "List what was set aside because the table had no column for it.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron leftovers tide.readings")
 final class LeftoversCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;
@@ -25,7 +27,11 @@ final class LeftoversCommand extends LakeCommand {
           key.types().entrySet().stream()
               .map(type -> type.getKey() + " × " + type.getValue())
               .collect(Collectors.joining(", "));
-      list.row(key.path(), key.rows(), types, key.since(), String.join(", ", key.samples()));
+      if (listing.isText()) {
+        list.row(key.path(), key.rows(), types, key.since(), String.join(", ", key.samples()));
+      } else {
+        list.row(key.path(), key.rows(), key.types(), key.since(), key.samples());
+      }
     }
     list.end();
   }

@@ -15,7 +15,9 @@ import picocli.CommandLine.Parameters;
     description = {
       "Make columns of what was set aside, and fill them, in one commit.",
       "Values that do not fit the type stay where they are and are reported."
-    })
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron lift tide.readings \"wave.height_m AS wave_m REAL\"")
 final class LiftCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;

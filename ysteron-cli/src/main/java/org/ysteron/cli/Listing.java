@@ -13,6 +13,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Optional;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
@@ -22,7 +23,10 @@ import org.ysteron.internal.text.Visible;
 import picocli.CommandLine.Help.Ansi;
 import picocli.CommandLine.Option;
 
-/** Prints rows: aligned for people, or as JSON or CSV for scripts. */
+/**
+ * Prints rows: aligned for people, or as JSON or CSV for programs. What is listed of a lake itself
+ * has names in snake_case there, and values of their own kind in JSON.
+ */
 final class Listing {
   private static final int SAMPLE = 500;
   private static final int WIDEST = 60;
@@ -44,12 +48,18 @@ final class Listing {
         description = "text, json or csv (default: text).")
     private Format format;
 
+    boolean isJson() {
+      return format == Format.JSON;
+    }
+
     Listing listing(PrintWriter out, String... columns) {
       return listing(out, List.of(columns));
     }
 
     Listing listing(PrintWriter out, List<String> columns) {
-      return new Listing(out, format, columns, List.of());
+      List<String> names =
+          isText() ? columns : columns.stream().map(Listing::nameForPrograms).toList();
+      return new Listing(out, format, names, List.of());
     }
 
     /** A listing of rows of these columns; in JSON and CSV it can be loaded again. */
@@ -75,6 +85,10 @@ final class Listing {
   private int[] widths;
   private long rows;
   private CsvWriter csv;
+
+  private static String nameForPrograms(String column) {
+    return column.replace(' ', '_');
+  }
 
   private Listing(PrintWriter out, Format format, List<String> columns, List<Type> types) {
     this.types = types;
@@ -225,8 +239,8 @@ final class Listing {
     return plain instanceof Map || plain instanceof List ? Json.write(plain) : "" + plain;
   }
 
-  /** A value in the form that JSON takes. */
-  private static Object plain(Object value) {
+  /** A value in the form that JSON takes; empty ones are null. */
+  static Object plain(Object value) {
     if (value instanceof Row row) {
       Map<String, Object> object = new LinkedHashMap<>();
       for (int i = 0; i < row.fields().size(); i++) {
@@ -248,10 +262,13 @@ final class Listing {
     if (value instanceof byte[] bytes) {
       return java.util.HexFormat.of().formatHex(bytes);
     }
-    if (value == null || value instanceof Number || value instanceof Boolean) {
-      return value;
+    if (value instanceof Optional<?> there) {
+      return there.map(Listing::plain).orElse(null);
     }
-    return value.toString();
+    boolean finite = !(value instanceof Double number) || Double.isFinite(number);
+    return value == null || (value instanceof Number && finite) || value instanceof Boolean
+        ? value
+        : value.toString();
   }
 
   /** Bytes for people. */
@@ -267,6 +284,13 @@ final class Listing {
       unit++;
     }
     return "%.1f %s".formatted(value, units[unit]);
+  }
+
+  /** Says how many there are when not all of them were listed. */
+  static void tellMore(PrintWriter out, long limit, long all, String plural) {
+    if (limit < all) {
+      out.println("%,d of %,d %s; --limit lists more.".formatted(limit, all, plural));
+    }
   }
 
   /** One thing, or several. */

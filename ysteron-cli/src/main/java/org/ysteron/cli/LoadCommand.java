@@ -20,17 +20,17 @@ import picocli.CommandLine.Option;
     description = {
       "Append the rows of CSV or JSON-lines files, in one commit.",
       "All of them fit, or nothing is appended; --drift and --leave-out say what fits."
-    })
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron load tide.readings day-1.csv day-2.csv --note \"first drops\"")
 final class LoadCommand extends LakeCommand {
   @Mixin private FilesOptions files;
   @Mixin private DriftOptions drift;
 
   @Option(
       names = "--leave-out",
-      description = {
-        "Leave out rows whose primary key another row has, and those that do not fit",
-        "what others ask of rows meanwhile, and say which; else all are refused."
-      })
+      description =
+          "Leave out rows whose primary key another row has, and those that do not fit what others ask of rows meanwhile, and say which; else all are refused.")
   private boolean leaveOut;
 
   @Mixin private WriteOptions write;
@@ -40,12 +40,12 @@ final class LoadCommand extends LakeCommand {
     Table target = write.applyTo(opened, "load " + files.table()).table(files.table());
     WriteRules ruled = drift.applyTo(WriteRules.of(target.now().settings()));
     WriteRules rules = leaveOut ? ruled.leavingOut() : ruled;
-    try (Append append = target.append(own -> rules);
-        Progress progress = new Progress(err(), "loading", "MiB", 1 << 20, total())) {
+    try (Append append = target.append(own -> rules)) {
+      long total = total();
       long before = 0;
       for (Path path : files.paths()) {
         long start = before;
-        LongConsumer told = bytes -> progress.reached(start + bytes);
+        LongConsumer told = bytes -> progress().reached(start + bytes, total);
         if (rules.isPlain()) {
           files.file(path).read(target.schema(), append::add, told);
         } else {
@@ -71,12 +71,13 @@ final class LoadCommand extends LakeCommand {
     }
   }
 
+  /** How many bytes the files have; -1 when they do not tell. */
   private long total() {
     long total = 0;
     for (Path file : files.paths()) {
       total += size(file);
     }
-    return total;
+    return total == 0 ? -1 : total;
   }
 
   /** 0 for a file that cannot be read; reading it says why. */

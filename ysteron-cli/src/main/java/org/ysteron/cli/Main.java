@@ -19,6 +19,14 @@ import picocli.CommandLine.Spec;
     description = "Tables of Parquet files that commit together.",
     version = "ysteron 0.1.0",
     synopsisSubcommandLabel = "COMMAND",
+    exitCodeListHeading = "%nExit codes:%n",
+    exitCodeList = {
+      "0:It was done, or there was nothing to do.",
+      "1:It failed; what stands behind 'error:' says why, and what was changed.",
+      "2:The call was wrong: an unknown option, a missing value."
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron demo",
     subcommands = {
       CreateLakeCommand.class,
       CreateTableCommand.class,
@@ -50,6 +58,8 @@ import picocli.CommandLine.Spec;
     })
 @SuppressWarnings("UnusedVariable") // picocli looks at the options
 public final class Main implements Runnable {
+  static final String EXAMPLE = "%nExample:%n";
+
   @Spec private CommandSpec spec;
 
   @Option(

@@ -27,11 +27,11 @@ import picocli.CommandLine.Option;
     name = "merge",
     description = {
       "Merge the rows of files into a table, in one commit.",
-      "An ACTION is one of: take (all columns of the file), take a,b, set a = expression,…, delete;",
-      "with \" if CONDITION\" behind it, it is for those rows only. The file's columns are",
-      "source.a, source.b, … in expressions and conditions. Of several actions of one kind the",
-      "first whose condition holds is done."
-    })
+      "An ACTION is one of: take (all columns of the file), take a,b, set a = expression,…, delete; with \" if CONDITION\" behind it, it is for those rows only. The file's columns are source.a, source.b, … in expressions and conditions. Of several actions of one kind the first whose condition holds is done."
+    },
+    footerHeading = Main.EXAMPLE,
+    footer =
+        "  ysteron merge tide.gauges register.csv --matched \"set name = source.name\" --unmatched take")
 final class MergeCommand extends LakeCommand {
   private static final Pattern CONDITIONAL =
       Pattern.compile("((?:[^']|'[^']*')*?)\\s+if\\s+(.*)", Pattern.DOTALL);

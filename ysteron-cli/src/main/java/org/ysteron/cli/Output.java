@@ -14,7 +14,7 @@ import picocli.CommandLine.Help.Ansi;
  */
 final class Output extends PrintWriter {
   /** The script that starts the tool knows whether standard output is a terminal. */
-  private static final boolean ON_TERMINAL = Boolean.getBoolean("ysteron.terminal");
+  static final boolean ON_TERMINAL = Boolean.getBoolean("ysteron.terminal");
 
   private final PrintWriter raw;
 

@@ -6,7 +6,11 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
 
 /** {@code ysteron rename}. */
-@Command(name = "rename", description = "Give a table another name.")
+@Command(
+    name = "rename",
+    description = "Give a table another name.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron rename tide.gauges tide.stations")
 final class RenameCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;

@@ -20,9 +20,11 @@ import picocli.CommandLine.Spec;
 @Command(
     name = "rewind",
     description = {
-      "Make an earlier version of a table current again, or several tables what they were together",
-      "at one time. It is a new version: all later ones stay readable. No data file is touched."
-    })
+      "Make an earlier version of a table current again, or of several tables together.",
+      "Several go back to one time. It is a new version: all later ones stay readable. No data file is touched."
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron rewind tide.readings --to 28 --note \"it forgot its WHERE\"")
 final class RewindCommand extends LakeCommand {
   @Spec private CommandSpec spec;
 
@@ -33,10 +35,7 @@ final class RewindCommand extends LakeCommand {
       names = "--to",
       required = true,
       paramLabel = "VERSION|TIME",
-      description = {
-        "The version, a number; or a time or duration, as --at of scan takes it. Several tables",
-        "go back to a time."
-      })
+      description = "The version, a number; or a time or duration, as --at of scan takes it.")
   private String to;
 
   @Option(
@@ -48,10 +47,8 @@ final class RewindCommand extends LakeCommand {
   @Option(
       names = "--writer",
       paramLabel = "NAME=NUMBER",
-      description = {
-        "A named writer whose numbers from there on are to be applied again; else what was",
-        "applied under them stays rewound, even if it comes a second time."
-      })
+      description =
+          "A named writer whose numbers from there on are to be applied again; else what was applied under them stays rewound, even if it comes a second time.")
   private String writer;
 
   @Mixin private WriteOptions write;

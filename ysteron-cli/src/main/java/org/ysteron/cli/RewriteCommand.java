@@ -14,7 +14,9 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "rewrite",
     description =
-        "Move rows to new files by the newest layout: some files, or those of old layouts.")
+        "Move rows to new files by the newest layout: some files, or those of old layouts.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron rewrite tide.readings --older-layouts --note \"by day\"")
 final class RewriteCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;

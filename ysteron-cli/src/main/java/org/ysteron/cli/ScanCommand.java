@@ -10,7 +10,12 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
 /** {@code ysteron scan}. */
-@Command(name = "scan", description = "Print rows of a table, now or as it was.")
+@Command(
+    name = "scan",
+    description = "Print rows of a table, now or as it was.",
+    footerHeading = Main.EXAMPLE,
+    footer =
+        "  ysteron scan tide.readings --where \"level_cm > 535\" --columns taken_at,level_cm --limit 6")
 final class ScanCommand extends LakeCommand {
   private static final int CHECK_EVERY = 1000;
 
@@ -33,6 +38,11 @@ final class ScanCommand extends LakeCommand {
   private boolean count;
 
   @Mixin private Listing.Options listing;
+
+  @Override
+  boolean prints() {
+    return true;
+  }
 
   @Override
   void run(Lake opened) {

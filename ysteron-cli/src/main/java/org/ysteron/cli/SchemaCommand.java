@@ -2,6 +2,7 @@ package org.ysteron.cli;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
 import org.ysteron.Lake;
 import org.ysteron.TableView;
 import org.ysteron.data.Field;
@@ -14,7 +15,11 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
 
 /** {@code ysteron schema}. */
-@Command(name = "schema", description = "List the columns of a table, now or as it was.")
+@Command(
+    name = "schema",
+    description = "List the columns of a table, now or as it was.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron schema tide.readings --at 2")
 final class SchemaCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;
@@ -26,7 +31,10 @@ final class SchemaCommand extends LakeCommand {
   void run(Lake opened) {
     TableView view = at.view(opened, table);
     Listing list =
-        listing.listing(out(), "column", "type", "null", "key", "default", "id", "comment");
+        listing.isText()
+            ? listing.listing(out(), "column", "type", "null", "key", "default", "id", "comment")
+            : listing.listing(
+                out(), "column", "type", "not null", "key", "default", "id", "comment");
     for (Field column : view.schema().columns()) {
       print(column, new ArrayList<>(), view.schema(), list);
     }
@@ -42,18 +50,30 @@ final class SchemaCommand extends LakeCommand {
     }
   }
 
-  private static void print(Field field, List<String> above, Schema schema, Listing list) {
+  private void print(Field field, List<String> above, Schema schema, Listing list) {
     List<String> path = new ArrayList<>(above);
     path.add(field.name());
     int key = schema.keyIds().indexOf(field.id());
-    list.row(
-        Schema.path(path),
-        shown(field.type()),
-        field.required() ? "NOT NULL" : "",
-        key < 0 ? "" : String.valueOf(key + 1),
-        field.writeDefault().map(Values::literal).orElse(""),
-        field.id(),
-        field.comment());
+    Optional<Integer> inKey = key < 0 ? Optional.empty() : Optional.of(key + 1);
+    if (listing.isText()) {
+      list.row(
+          Schema.path(path),
+          shown(field.type()),
+          field.required() ? "NOT NULL" : "",
+          inKey.map(String::valueOf).orElse(""),
+          field.writeDefault().map(Values::literal).orElse(""),
+          field.id(),
+          field.comment());
+    } else {
+      list.row(
+          Schema.path(path),
+          shown(field.type()),
+          field.required(),
+          inKey.orElse(null),
+          field.writeDefault().map(Values::literal).orElse(null),
+          field.id(),
+          field.comment().isEmpty() ? null : field.comment());
+    }
     boolean plain =
         !(field.type() instanceof Type.Struct)
             && Schema.children(field.type()).stream().noneMatch(inner -> inner.type().isNested());

@@ -22,6 +22,10 @@ abstract class StandardCommand implements Callable<Integer> {
       description = "Say how to use this command.")
   private boolean help;
 
+  final CommandSpec spec() {
+    return spec;
+  }
+
   final PrintWriter out() {
     return spec.commandLine().getOut();
   }

@@ -11,7 +11,9 @@ import picocli.CommandLine.Option;
 /** {@code ysteron tables}. */
 @Command(
     name = "tables",
-    description = "List the tables of a lake, now or all as of one commit in the past.")
+    description = "List the tables of a lake, now or all as of one commit in the past.",
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron tables --at 2026-03-02T12:00:00Z")
 final class TablesCommand extends LakeCommand {
   @Option(names = "--dropped", description = "List the dropped ones that can be brought back.")
   private boolean dropped;

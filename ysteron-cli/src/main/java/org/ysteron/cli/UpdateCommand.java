@@ -12,7 +12,12 @@ import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 
 /** {@code ysteron update}. */
-@Command(name = "update", description = "Give rows of a table new values.")
+@Command(
+    name = "update",
+    description = "Give rows of a table new values.",
+    footerHeading = Main.EXAMPLE,
+    footer =
+        "  ysteron update tide.readings --set \"level_cm = level_cm + 12\" --where \"gauge_id = 'ORR-07'\"")
 final class UpdateCommand extends LakeCommand {
   @Mixin private RowsOptions rows;
 

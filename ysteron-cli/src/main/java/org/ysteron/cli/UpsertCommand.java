@@ -14,7 +14,9 @@ import picocli.CommandLine.Mixin;
     description = {
       "Update the rows of a table that files have, too, and insert the others, in one commit.",
       "Columns that the files lack keep their values."
-    })
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron upsert tide.readings late.csv --last-wins --note \"late packets\"")
 final class UpsertCommand extends LakeCommand {
   @Mixin private SourceOptions source;
   @Mixin private ChangeOptions change;

@@ -53,13 +53,20 @@ public final class OutsideFile {
 
   private static final int BYTE_ORDER_MARK = 0xfeff;
 
-  private final Path path;
+  private final String name;
+  private final Opening opening;
   private final Kind kind;
 
   /** How rows are written. */
   public enum Kind {
     CSV,
     JSON_LINES
+  }
+
+  /** Opens what is read, as often as it is read. */
+  @FunctionalInterface
+  public interface Opening {
+    InputStream open() throws IOException;
   }
 
   /** Takes rows. */
@@ -70,8 +77,18 @@ public final class OutsideFile {
   }
 
   public OutsideFile(Path path, Kind kind) {
-    this.path = path;
+    this(path.toString(), kind, () -> Files.newInputStream(path));
+  }
+
+  /**
+   * Bytes that are in no file.
+   *
+   * @param name what messages call it
+   */
+  public OutsideFile(String name, Kind kind, Opening opening) {
+    this.name = name;
     this.kind = kind;
+    this.opening = opening;
   }
 
   /**
@@ -238,7 +255,7 @@ public final class OutsideFile {
   }
 
   private void open(LongConsumer progress, TextWork work) {
-    try (InputStream bytes = new Counted(Files.newInputStream(path), progress);
+    try (InputStream bytes = new Counted(opening.open(), progress);
         BufferedReader text =
             new BufferedReader(
                 new InputStreamReader(
@@ -254,19 +271,19 @@ public final class OutsideFile {
       }
       work.with(text);
     } catch (NoSuchFileException e) {
-      throw new InvalidInputException("There is no file " + path + ".", e);
+      throw new InvalidInputException("There is no file " + name + ".", e);
     } catch (CharacterCodingException e) {
       throw new InvalidInputException(
-          "%s is not in UTF-8. Nothing was changed.".formatted(path), e);
+          "%s is not in UTF-8. Nothing was changed.".formatted(name), e);
     } catch (IOException e) {
       throw new InvalidInputException(
-          "%s could not be read: %s. Nothing was changed.".formatted(path, e.getMessage()), e);
+          "%s could not be read: %s. Nothing was changed.".formatted(name, e.getMessage()), e);
     }
   }
 
   private InvalidInputException wrong(long line, String what, Throwable cause) {
     return new InvalidInputException(
-        "%s, line %d: %s Nothing was changed.".formatted(path, line, what), cause);
+        "%s, line %d: %s Nothing was changed.".formatted(name, line, what), cause);
   }
 
   private void readCsv(Schema schema, Reader text, RowTarget target) throws IOException {

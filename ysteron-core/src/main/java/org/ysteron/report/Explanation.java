@@ -1,7 +1,7 @@
 package org.ysteron.report;
 
 import java.util.List;
-import java.util.Map;
+import java.util.Optional;
 
 /**
  * What a scan would read and skip at each level.
@@ -13,7 +13,7 @@ import java.util.Map;
  * @param opened what is
  * @param groups row groups of the filtered files
  * @param runs runs of rows between page boundaries in the row groups left
- * @param reasons how many subtrees and files each column rules out by itself
+ * @param reasons what each column, and the partitions, rule out by themselves
  * @param pagesRead metadata pages that were read to plan
  * @param layouts of each layout that has files, when there are partitions or several layouts
  */
@@ -25,7 +25,7 @@ public record Explanation(
     Opened opened,
     Tested groups,
     Tested runs,
-    Map<String, Long> reasons,
+    List<Reason> reasons,
     long pagesRead,
     List<OfLayout> layouts) {
 
@@ -60,6 +60,15 @@ public record Explanation(
    * @param skipped how many their statistics rule out
    */
   public record Tested(long all, long skipped) {}
+
+  /**
+   * What one thing rules out by itself.
+   *
+   * @param column the column whose ranges do; empty for the partitions of the files
+   * @param subtrees subtrees that are not read for it
+   * @param files files of other subtrees
+   */
+  public record Reason(Optional<String> column, long subtrees, long files) {}
 
   /**
    * The files of one layout.

@@ -15,7 +15,7 @@ import java.util.Map;
  * @param layout the version of the layout it was written by
  * @param partition for people: {@code 2026-03, 4 of 16}; empty for none
  * @param sha256 of the whole file, in hexadecimal digits
- * @param ranges of each tracked column, by its name, the least and the greatest value as text
+ * @param ranges of each tracked column, by its name, what is known of its values
  */
 public record TableFile(
     long number,
@@ -28,7 +28,7 @@ public record TableFile(
     long layout,
     String partition,
     String sha256,
-    Map<String, String> ranges) {
+    Map<String, ValueRange> ranges) {
 
   /** Rows that count. */
   public long liveRows() {

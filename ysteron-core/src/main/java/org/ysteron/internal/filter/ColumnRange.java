@@ -2,9 +2,11 @@ package org.ysteron.internal.filter;
 
 import java.util.Arrays;
 import java.util.Objects;
+import java.util.Optional;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Values;
+import org.ysteron.report.ValueRange;
 
 /**
  * What is known of a column's values in a file, a page or a subtree: how many are null, and bounds
@@ -244,17 +246,34 @@ public final class ColumnRange {
   }
 
   private String show(boolean low) {
-    if (Ordered.isFloating(type)) {
-      return String.valueOf(Ordered.toDouble(low ? min : max));
-    }
-    if (!Ordered.isBytes(type)) {
-      return String.valueOf(Values.fromLong(low ? min : max, type));
-    }
-    byte[] bytes = low ? minBytes : maxBytes;
-    if (bytes == null) {
+    Optional<Object> bound = bound(low);
+    if (bound.isEmpty()) {
       return "…";
     }
-    Object value = Values.fromBytes(bytes, 0, bytes.length, type);
-    return value instanceof String text ? text : Values.show(value);
+    boolean asIs = !Ordered.isBytes(type) || bound.get() instanceof String;
+    return asIs ? bound.get().toString() : Values.show(bound.get());
+  }
+
+  private Optional<Object> bound(boolean low) {
+    if (Ordered.isFloating(type)) {
+      return Optional.of(Ordered.toDouble(low ? min : max));
+    }
+    if (!Ordered.isBytes(type)) {
+      return Optional.of(Values.fromLong(low ? min : max, type));
+    }
+    byte[] bytes = low ? minBytes : maxBytes;
+    return bytes == null
+        ? Optional.empty()
+        : Optional.of(Values.fromBytes(bytes, 0, bytes.length, type));
+  }
+
+  /** What a caller is told of it. */
+  public ValueRange told() {
+    boolean bounded = state == State.BOUNDED;
+    return new ValueRange(
+        bounded ? bound(true) : Optional.empty(),
+        bounded ? bound(false) : Optional.empty(),
+        nulls < 0 ? Optional.empty() : Optional.of(nulls),
+        toString());
   }
 }

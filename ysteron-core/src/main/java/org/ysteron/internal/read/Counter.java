@@ -23,7 +23,7 @@ public final class Counter {
     if (filter.isTrivial()) {
       return Math.min(limit, table.record().totals().rows());
     }
-    ScanPlan plan = new ScanPlan(table, filter, context.pages());
+    ScanPlan plan = new ScanPlan(table, filter, context);
     Schema tested =
         Schema.stored(
             table.schema().columns().stream().limit(1).toList(),

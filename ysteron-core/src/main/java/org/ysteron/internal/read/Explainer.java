@@ -1,7 +1,6 @@
 package org.ysteron.internal.read;
 
 import java.util.ArrayList;
-import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -21,6 +20,12 @@ import org.ysteron.report.Explanation;
 
 /** Says what a scan would read and skip, and why. For one thread, once. */
 public final class Explainer {
+  /** In the place of a column's name, of which none is empty. */
+  private static final String PARTITION = "";
+
+  private static final int SUBTREES = 0;
+  private static final int FILES = 1;
+
   private final ReadContext context;
   private final VersionPage table;
   private final Filter filter;
@@ -47,7 +52,7 @@ public final class Explainer {
 
   private Explanation explain() {
     long pagesBefore = context.pages().pagesRead();
-    ScanPlan plan = new ScanPlan(table, filter, context.pages());
+    ScanPlan plan = new ScanPlan(table, filter, context);
     for (Optional<ScanPlan.Task> task = plan.next(); task.isPresent(); task = plan.next()) {
       look(task.get());
     }
@@ -109,35 +114,40 @@ public final class Explainer {
   }
 
   /** Walks the tree again, asking of all that is ruled out which columns do it alone. */
-  private Map<String, Long> reasons() {
-    Map<String, Long> reasons = new TreeMap<>();
+  private List<Explanation.Reason> reasons() {
     if (filter.isTrivial()) {
-      return reasons;
+      return List.of();
     }
+    Map<String, long[]> byColumn = new TreeMap<>();
     PageTree<FileEntry, FileSummary> tree = table.fileTree(context.pages());
     TreeCursor<FileEntry, FileSummary> cursor =
         tree.cursor(
-            summary -> {
-              List<String> columns = excludedBy(summary);
-              columns.forEach(column -> reasons.merge(column + " (subtrees)", 1L, Long::sum));
-              return columns.isEmpty();
-            },
+            summary -> !isExcluded(summary, SUBTREES, byColumn),
             (leaf, at) -> {
-              List<String> columns = excludedBy(FileFormat.rangesAt(leaf, at));
-              columns.forEach(column -> reasons.merge(column, 1L, Long::sum));
+              isExcluded(FileFormat.rangesAt(leaf, at), FILES, byColumn);
               return false;
             });
     while (cursor.next()) {
       throw new IllegalStateException("no entry passes here");
     }
-    return new LinkedHashMap<>(reasons);
+    List<Explanation.Reason> reasons = new ArrayList<>();
+    byColumn.forEach(
+        (column, counts) ->
+            reasons.add(
+                new Explanation.Reason(
+                    Optional.of(column).filter(name -> !name.equals(PARTITION)),
+                    counts[SUBTREES],
+                    counts[FILES])));
+    return reasons;
   }
 
-  private List<String> excludedBy(Ranges ranges) {
+  /** Whether anything rules out what has some ranges; counts all that does so alone. */
+  private boolean isExcluded(Ranges ranges, int what, Map<String, long[]> byColumn) {
     List<String> columns = filter.excludedBy(ranges);
     if (columns.isEmpty() && filter.excludesParts(ranges)) {
-      return List.of("partition");
+      columns = List.of(PARTITION);
     }
-    return columns;
+    columns.forEach(column -> byColumn.computeIfAbsent(column, c -> new long[2])[what]++);
+    return !columns.isEmpty();
   }
 }

@@ -75,14 +75,14 @@ public final class FileScan implements BatchSource {
   public static FileScan at(
       ReadContext context, VersionPage table, FileEntry entry, Schema wanted, RoaringBitmap rows) {
     Filter all = Filter.bind(Condition.all(), table.schema());
-    ScanPlan.Task task = new ScanPlan.Task(entry, ScanPlan.dataFile(table, entry), false);
+    ScanPlan.Task task = new ScanPlan.Task(table, entry, false);
     return new FileScan(context, table, task, wanted, all, rows);
   }
 
   /** The rows that are left when a filter has skipped what it can; it is not applied to them. */
   public static FileScan pruned(
       ReadContext context, VersionPage table, FileEntry entry, Schema wanted, Filter filter) {
-    ScanPlan.Task task = new ScanPlan.Task(entry, ScanPlan.dataFile(table, entry), false);
+    ScanPlan.Task task = new ScanPlan.Task(table, entry, false);
     FileScan scan = new FileScan(context, table, task, wanted, filter, null);
     scan.pruner = filter;
     return scan;

@@ -34,16 +34,17 @@ public record FileTask(
 
   /** A planned file of a version. */
   public static FileTask of(VersionPage table, ScanPlan.Task task, PageStore pages) {
+    DataFile file = task.file();
     return new FileTask(
         table.id(),
         table.name(),
         table.version(),
         table.schema(),
         task.entry().numbers().number(),
-        task.file(),
+        file,
         task.entry().maskedPositions(pages),
         task.filtered(),
-        new RowSpan(0, task.file().rows()));
+        new RowSpan(0, file.rows()));
   }
 
   /** The same, of some of its rows only. */

@@ -23,17 +23,31 @@ public final class ScanPlan {
   /**
    * One file to read.
    *
+   * @param table the version it is of
    * @param entry what the table knows of it
-   * @param file how to open it
    * @param filtered whether rows of it may not pass, so that each is to be tested
    */
-  public record Task(FileEntry entry, DataFile file, boolean filtered) {}
+  public record Task(VersionPage table, FileEntry entry, boolean filtered) {
+    /** How to open it. */
+    public DataFile file() {
+      return new DataFile(
+          entry.objectName(table.id()),
+          entry.size(),
+          entry.rows(),
+          entry.numbers().footerLength(),
+          entry.footerHash(),
+          entry.fieldIds());
+    }
+  }
 
   /** Plans a scan of a version. */
-  public ScanPlan(VersionPage table, Filter filter, PageStore pages) {
+  public ScanPlan(VersionPage table, Filter filter, ReadContext context) {
+    PageStore pages = context.pages();
     this.table = table;
     this.filter = filter;
-    this.cursor = filter.isTrivial() ? table.fileTree(pages).cursor() : table.files(filter, pages);
+    TreeCursor<FileEntry, FileSummary> files =
+        filter.isTrivial() ? table.fileTree(pages).cursor() : table.files(filter, pages);
+    this.cursor = files.ahead(context.workers());
   }
 
   /** The next file; empty at the end. */
@@ -43,18 +57,7 @@ public final class ScanPlan {
     }
     FileEntry entry = cursor.value();
     boolean filtered = !filter.isTrivial() && filter.test(entry) != Verdict.ALL;
-    return Optional.of(new Task(entry, dataFile(table, entry), filtered));
-  }
-
-  /** How to open a file of a table. */
-  public static DataFile dataFile(VersionPage table, FileEntry entry) {
-    return new DataFile(
-        entry.objectName(table.id()),
-        entry.size(),
-        entry.rows(),
-        entry.numbers().footerLength(),
-        entry.footerHash(),
-        entry.fieldIds());
+    return Optional.of(new Task(table, entry, filtered));
   }
 
   Schema schema() {

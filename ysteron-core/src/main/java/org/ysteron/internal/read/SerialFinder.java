@@ -59,7 +59,7 @@ public final class SerialFinder {
   }
 
   private FileScan passing(FileEntry file, Filter filter) {
-    ScanPlan.Task task = new ScanPlan.Task(file, ScanPlan.dataFile(table, file), true);
+    ScanPlan.Task task = new ScanPlan.Task(table, file, true);
     return new FileScan(context, table, task, columns, filter);
   }
 

@@ -2,30 +2,33 @@ package org.ysteron.internal.read;
 
 import java.util.ArrayDeque;
 import java.util.Deque;
+import java.util.List;
 import java.util.Optional;
-import java.util.concurrent.Future;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
+import org.ysteron.error.YsteronException;
+import org.ysteron.internal.file.DataFileReader;
+import org.ysteron.internal.file.RowSpan;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.table.VersionPage;
-import org.ysteron.internal.work.Workers;
 
 /**
- * The rows of a version that pass, file after file in the order of the tree. As many files as there
- * are threads are read ahead, each a few batches, never more: a worker that is ahead lets go of its
- * thread, so that scans that wait for each other cannot starve. Closing early stops the workers.
- * For one thread.
+ * The rows of a version that pass, file after file in the order of the tree. With several threads
+ * as many files, or runs of row groups of large ones, are read ahead as there are threads. Closing
+ * early stops the workers. For one thread.
  */
 public final class TableScan implements BatchSource {
-  private static final int BATCHES_AHEAD = 4;
+  /** A worker is given no less of a file than this. */
+  private static final long LEAST_BYTES = 4L << 20;
 
   private final ReadContext context;
   private final VersionPage table;
   private final ScanPlan plan;
   private final Schema wanted;
   private final Filter filter;
-  private final Deque<Ahead> ahead = new ArrayDeque<>();
+  private final Deque<FileTask> parts = new ArrayDeque<>();
+  private final Deque<ReadAhead> ahead = new ArrayDeque<>();
   private long left;
   private boolean planned;
 
@@ -39,7 +42,7 @@ public final class TableScan implements BatchSource {
       ReadContext context, VersionPage table, Schema wanted, Filter filter, long limit) {
     this.context = context;
     this.table = table;
-    this.plan = new ScanPlan(table, filter, context.pages());
+    this.plan = new ScanPlan(table, filter, context);
     this.wanted = wanted;
     this.filter = filter;
     this.left = limit;
@@ -49,7 +52,7 @@ public final class TableScan implements BatchSource {
   public Optional<Batch> next() {
     while (left > 0) {
       readAhead();
-      Ahead first = ahead.peek();
+      ReadAhead first = ahead.peek();
       if (first == null) {
         return Optional.empty();
       }
@@ -68,16 +71,50 @@ public final class TableScan implements BatchSource {
 
   private void readAhead() {
     while (!planned && ahead.size() < context.workers().threads()) {
-      Optional<ScanPlan.Task> task = plan.next();
+      Optional<FileTask> task = nextPart();
       if (task.isEmpty()) {
         planned = true;
         return;
       }
-      ahead.add(new Ahead(new FileScan(context, table, task.get(), wanted, filter)));
+      FileScan scan =
+          new FileScan(context.store(), context.footers(), task.get(), wanted, filter, null);
+      ahead.add(new ReadAhead(context.workers(), scan));
       if (ahead.size() == 1) {
-        continue; // the first file is read by the caller until a second one comes
+        continue; // the first one is read by the caller until a second one comes
       }
-      ahead.forEach(Ahead::resume);
+      ahead.forEach(ReadAhead::resume);
+    }
+  }
+
+  private Optional<FileTask> nextPart() {
+    if (parts.isEmpty()) {
+      plan.next().ifPresent(task -> cut(FileTask.of(table, task, context.pages())));
+    }
+    return Optional.ofNullable(parts.poll());
+  }
+
+  /** Cuts a large file between row groups. */
+  private void cut(FileTask task) {
+    long least = Math.max(1, LEAST_BYTES * task.file().rows() / Math.max(1, task.file().size()));
+    if (context.workers().threads() == 1 || task.file().rows() < 2 * least) {
+      parts.add(task);
+      return;
+    }
+    long from = 0;
+    for (RowSpan group : groups(task)) {
+      boolean isLast = group.to() == task.file().rows();
+      if (isLast || group.to() - from >= least) {
+        parts.add(task.among(new RowSpan(from, group.to())));
+        from = group.to();
+      }
+    }
+  }
+
+  private List<RowSpan> groups(FileTask task) {
+    try {
+      return DataFileReader.groups(context.store(), task.file(), task.table(), context.footers());
+    } catch (YsteronException e) {
+      return List.of(task.span()); // it is met again when the file's turn comes
     }
   }
 
@@ -86,105 +123,6 @@ public final class TableScan implements BatchSource {
     planned = true;
     while (!ahead.isEmpty()) {
       ahead.remove().close();
-    }
-  }
-
-  /** A file that is read by another thread, a few batches before they are wanted. */
-  private final class Ahead {
-    private final FileScan scan;
-    private final Deque<Batch> ready = new ArrayDeque<>();
-    private Future<Void> running;
-    private boolean ended;
-    private boolean closed;
-
-    Ahead(FileScan scan) {
-      this.scan = scan;
-    }
-
-    /** Lets a worker go on if none is at it and there is room. */
-    synchronized void resume() {
-      if (context.workers().threads() > 1
-          && !ended
-          && !closed
-          && ready.size() < BATCHES_AHEAD
-          && (running == null || running.isDone())) {
-        running = context.workers().submit(this::work);
-      }
-    }
-
-    private Void work() {
-      while (true) {
-        synchronized (this) {
-          if (closed || ended || ready.size() >= BATCHES_AHEAD) {
-            return null;
-          }
-        }
-        Optional<Batch> batch = scan.next();
-        synchronized (this) {
-          batch.ifPresent(ready::add);
-          ended = batch.isEmpty();
-          notifyAll();
-        }
-      }
-    }
-
-    /** The next batch of this file; empty at its end. */
-    Optional<Batch> take() {
-      while (true) {
-        Future<Void> waitFor;
-        synchronized (this) {
-          if (!ready.isEmpty()) {
-            Batch batch = ready.remove();
-            resume();
-            return Optional.of(batch);
-          }
-          if (ended) {
-            return Optional.empty();
-          }
-          waitForWorker();
-          if (!ready.isEmpty() || ended) {
-            continue;
-          }
-          waitFor = running;
-        }
-        if (waitFor != null) {
-          Workers.get(waitFor);
-        }
-        synchronized (this) {
-          if (!ready.isEmpty() || ended) {
-            continue;
-          }
-        }
-        Optional<Batch> own = scan.next();
-        synchronized (this) {
-          ended = own.isEmpty();
-        }
-        return own;
-      }
-    }
-
-    /** Waits until the worker has put something; looks now and then, for it may have failed. */
-    private synchronized void waitForWorker() {
-      try {
-        while (ready.isEmpty() && !ended && running != null && !running.isDone()) {
-          wait(20);
-        }
-      } catch (InterruptedException e) {
-        Thread.currentThread().interrupt();
-        throw new org.ysteron.error.YsteronException("Interrupted while reading.", e);
-      }
-    }
-
-    void close() {
-      Future<Void> waitFor;
-      synchronized (this) {
-        closed = true;
-        waitFor = running;
-      }
-      if (waitFor != null) {
-        Workers.awaitEnd(waitFor); // what it met no longer matters, but it still reads
-      }
-      scan.close();
     }
   }
 }

@@ -102,7 +102,7 @@ public final class Leftovers {
     Filter filter = page.filter(some, context.pages());
     List<Field> columns = List.of(column, HiddenColumns.serial(page.schema()));
     Schema wanted = Schema.stored(columns, List.of(), page.schema().lastId());
-    ScanPlan plan = new ScanPlan(page, filter, context.pages());
+    ScanPlan plan = new ScanPlan(page, filter, context);
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {
       FileEntry file = task.get().entry();

@@ -20,7 +20,7 @@ public final class RowDelete {
   /** Deletes the selected rows in a transaction's table. */
   public static ChangeReport run(TableChange table, Selection selection, ChangeStyle style) {
     Filter filter = selection.filter(table.draft(), table.context().pages());
-    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context().pages());
+    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context());
     Touching touching = new Touching(table, style);
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {

@@ -34,7 +34,7 @@ public final class RowRewrite {
   public static ChangeReport run(
       TableChange table, Condition condition, Predicate<FileEntry> among) {
     Filter filter = table.draft().filter(condition, table.context().pages());
-    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context().pages());
+    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context());
     List<List<FileEntry>> groups = new ArrayList<>();
     long bytes = MOST_BYTES;
     Optional<ScanPlan.Task> task = plan.next();

@@ -68,7 +68,7 @@ public final class RowUpdate {
   public ChangeReport run() {
     bind();
     Filter filter = selection.filter(table.draft(), table.context().pages());
-    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context().pages());
+    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context());
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {
       FileEntry file = task.get().entry();

@@ -76,7 +76,7 @@ final class FileLeaf extends AbstractList<FileEntry> implements RandomAccess {
         bytes.raw(FileFormat.HASH),
         new RangeTable.RowOf(ranges, i),
         masks[i],
-        otherIds.getOrDefault(i, Map.of()));
+        otherIds.isEmpty() ? Map.of() : otherIds.getOrDefault(i, Map.of()));
   }
 
   @Override

@@ -11,6 +11,7 @@ import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.layout.Partitioner;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.report.TableFile;
+import org.ysteron.report.ValueRange;
 
 /** Tells people of a version's data files. For one thread. */
 public final class FileTexts {
@@ -68,14 +69,14 @@ public final class FileTexts {
             });
   }
 
-  private Map<String, String> ranges(FileEntry file) {
-    Map<String, String> shown = new LinkedHashMap<>();
+  private Map<String, ValueRange> ranges(FileEntry file) {
+    Map<String, ValueRange> shown = new LinkedHashMap<>();
     file.trackedRanges()
         .forEach(
             (id, range) -> {
               if (!Layout.isReserved(id)) {
                 String column = page.schema().field(id).map(Field::name).orElse("dropped");
-                shown.put(column, range.toString());
+                shown.put(column, range.told());
               }
             });
     return shown;

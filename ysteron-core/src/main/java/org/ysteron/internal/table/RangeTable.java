@@ -8,6 +8,7 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.TreeSet;
@@ -37,6 +38,8 @@ final class RangeTable {
   private static final int SOME_ABSENT = 4;
   private static final double[] POWERS = {1, 10, 100, 1000, 10000};
   private static final int RAW = 0;
+  private static final int MOST_KNOWN_TYPES = 500;
+  private static final Map<String, Type> KNOWN_TYPES = new ConcurrentHashMap<>();
 
   private final int size;
   private final Map<Integer, List<Encoded>> parts = new LinkedHashMap<>();
@@ -289,13 +292,25 @@ final class RangeTable {
     for (int i = 0; i < count; i++) {
       int id = directory.bounded(Integer.MAX_VALUE);
       String name = directory.text();
-      Type type = name.isEmpty() ? null : Types.parse(name);
+      Type type = name.isEmpty() ? null : type(name);
       table
           .parts
           .computeIfAbsent(id, key -> new ArrayList<>())
           .add(new Encoded(type, in.part(FIRST + i)));
     }
     return table;
+  }
+
+  /** Many pages name the same few types. */
+  private static Type type(String name) {
+    Type known = KNOWN_TYPES.get(name);
+    if (known == null) {
+      known = Types.parse(name);
+      if (KNOWN_TYPES.size() < MOST_KNOWN_TYPES) {
+        KNOWN_TYPES.put(name, known);
+      }
+    }
+    return known;
   }
 
   private static void readPart(Encoded part, ColumnRange[] ranges) {

@@ -80,6 +80,13 @@ public final class PageRef {
     return HexFormat.of().formatHex(hash);
   }
 
+  /** Whether both pages are in one stored object and the other one begins where this one ends. */
+  boolean isJustBefore(PageRef other) {
+    return home.openBatch() == null
+        && home.isSameObject(other.home)
+        && position() + length == other.position();
+  }
+
   /** Whether the pages, and all that is below them, hold the same. */
   public boolean sameContent(PageRef other) {
     return Arrays.equals(hash, other.hash);

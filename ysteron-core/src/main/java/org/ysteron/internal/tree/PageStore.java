@@ -1,6 +1,8 @@
 package org.ysteron.internal.tree;
 
+import java.util.Arrays;
 import java.util.LinkedHashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.BiFunction;
@@ -11,6 +13,7 @@ import org.ysteron.internal.bytes.Sha256;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.store.ShortObjectException;
+import org.ysteron.store.StoreException;
 
 /**
  * Reads pages, checks each against its reference, and keeps some decoded ones by hash and place:
@@ -89,6 +92,33 @@ public final class PageStore {
     return page;
   }
 
+  /**
+   * The bytes of pages that lie behind one another, read in one go; null for one that is kept
+   * decoded, or that could not be read so and is to be read alone, which says why.
+   */
+  List<byte[]> readRun(List<PageRef> refs) {
+    byte[][] pages = new byte[refs.size()][];
+    if (refs.size() > 1 && refs.stream().anyMatch(ref -> cached(ref) == null)) {
+      PageRef first = refs.get(0);
+      int length = refs.stream().mapToInt(PageRef::length).sum();
+      byte[] run;
+      try {
+        run = store.readRange(first.home().objectName(), first.position(), length);
+      } catch (StoreException e) {
+        return Arrays.asList(pages);
+      }
+      int from = 0;
+      for (int i = 0; i < pages.length; i++) {
+        byte[] page = Arrays.copyOfRange(run, from, from += refs.get(i).length());
+        if (Sha256.is(page, refs.get(i).hash())) {
+          pages[i] = page;
+          pagesRead.incrementAndGet();
+        }
+      }
+    }
+    return Arrays.asList(pages);
+  }
+
   /** Nothing in an entry is called damaged before the floor was looked at. */
   private RuntimeException gone(PageRef ref, String damage, RuntimeException cause) {
     PageHome home = ref.home();
@@ -123,7 +153,11 @@ public final class PageStore {
 
   /** Reads and decodes a page; what goes wrong in that is damage of the object it is in. */
   <T> T decode(PageRef ref, BiFunction<byte[], PagePlace, T> decoder) {
-    byte[] page = read(ref);
+    return decode(ref, read(ref), decoder);
+  }
+
+  /** Decodes a page that was read. */
+  <T> T decode(PageRef ref, byte[] page, BiFunction<byte[], PagePlace, T> decoder) {
     PagePlace place = new PagePlace(ref.home(), ref.offset());
     return place.guarded(() -> decoder.apply(page, place));
   }

@@ -91,13 +91,23 @@ public final class PageTree<V, S> {
    * @param count how many keys must be below it; -1 when that is not known
    * @param keep whether it is kept in the cache
    */
-  @SuppressWarnings("unchecked") // its format says what is in it
   Node<V, S> node(PageRef ref, int height, long count, boolean keep) {
+    return node(ref, null, height, count, keep);
+  }
+
+  /**
+   * The node of a reference.
+   *
+   * @param read its bytes; null when they are still to be read
+   */
+  @SuppressWarnings("unchecked") // its format says what is in it
+  Node<V, S> node(PageRef ref, byte[] read, int height, long count, boolean keep) {
     Node<V, S> node;
     if (pages.cached(ref) instanceof Node<?, ?> cached && cached.format == format) {
       node = (Node<V, S>) cached;
     } else {
-      node = pages.decode(ref, (page, place) -> Node.decode(page, format, place));
+      byte[] bytes = read == null ? pages.read(ref) : read;
+      node = pages.decode(ref, bytes, (page, place) -> Node.decode(page, format, place));
       if (keep) {
         pages.keep(ref, node);
       }

@@ -3,6 +3,7 @@ package org.ysteron.internal.tree;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.function.Predicate;
+import org.ysteron.internal.work.Workers;
 
 /**
  * Reads the entries of a tree in the order of their keys, and counts what it could skip. For one
@@ -18,23 +19,14 @@ public final class TreeCursor<V, S> {
   private final PageTree<V, S> tree;
   private final Predicate<S> below;
   private final PageTree.EntryTest<V> entry;
-  private final Deque<Place<V, S>> stack = new ArrayDeque<>();
+  private final Deque<ChildRuns<V, S>> stack = new ArrayDeque<>();
+  private final ChildRuns.Pace pace = new ChildRuns.Pace();
   private byte[] from;
   private Node<V, S> leaf;
   private int position = -1;
   private long skippedSubtrees;
   private long skippedBelow;
   private long skippedEntries;
-
-  private static final class Place<V, S> {
-    final Node<V, S> node;
-    int next;
-
-    Place(Node<V, S> node, int next) {
-      this.node = node;
-      this.next = next;
-    }
-  }
 
   TreeCursor(PageTree<V, S> tree, Predicate<S> below, PageTree.EntryTest<V> entry, byte[] from) {
     this.tree = tree;
@@ -45,6 +37,12 @@ public final class TreeCursor<V, S> {
       PageTree.Root root = tree.root();
       enter(tree.node(root.ref(), root.height(), root.count(), root.height() > 0));
     }
+  }
+
+  /** Has workers read and check pages ahead of where this is; to be said before it goes on. */
+  public TreeCursor<V, S> ahead(Workers workers) {
+    pace.setWorkers(workers);
+    return this;
   }
 
   private void enter(Node<V, S> node) {
@@ -59,7 +57,8 @@ public final class TreeCursor<V, S> {
       leaf = node;
       position = start - 1;
     } else {
-      stack.push(new Place<>(node, start));
+      int height = tree.root().height() - stack.size() - 1;
+      stack.push(new ChildRuns<>(tree, node, height, start, below, pace));
     }
   }
 
@@ -75,21 +74,17 @@ public final class TreeCursor<V, S> {
         }
         leaf = null;
       }
-      Place<V, S> place = stack.peek();
-      if (place == null) {
+      ChildRuns<V, S> children = stack.peek();
+      if (children == null) {
         return false;
       }
-      if (place.next == place.node.size) {
-        stack.pop();
-        continue;
-      }
-      int at = place.next++;
-      if (below.test(place.node.summaries.get(at))) {
-        int height = tree.root().height() - stack.size();
-        enter(tree.node(place.node.children[at], height, place.node.counts[at], height > 0));
+      Node<V, S> child = children.next();
+      if (child != null) {
+        enter(child);
       } else {
-        skippedSubtrees++;
-        skippedBelow += place.node.counts[at];
+        skippedSubtrees += children.skipped();
+        skippedBelow += children.skippedKeys();
+        stack.pop();
       }
     }
   }
@@ -102,7 +97,7 @@ public final class TreeCursor<V, S> {
     return leaf.values.get(position);
   }
 
-  /** Subtrees that were skipped by their summaries so far. */
+  /** Subtrees that were skipped by their summaries, of nodes that were read to their end. */
   public long skippedSubtrees() {
     return skippedSubtrees;
   }

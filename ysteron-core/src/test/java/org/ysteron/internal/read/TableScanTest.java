@@ -187,7 +187,8 @@ class TableScanTest {
     assertThat(plan.opened().filesWhole()).isEqualTo(1);
     assertThat(plan.opened().filesFiltered()).isEqualTo(1);
     assertThat(plan.skipped().files() + plan.skipped().filesInSubtrees()).isEqualTo(FILES - 2L);
-    assertThat(plan.reasons()).containsEntry("n", FILES - 2L);
+    assertThat(plan.reasons())
+        .containsExactly(new Explanation.Reason(Optional.of("n"), 0, FILES - 2L));
     assertThat(plan.opened().rows()).isEqualTo(2L * ROWS);
     assertThat(plan.groups().all()).isEqualTo(1);
     Explanation all = table().scan().explain();

@@ -1,0 +1,112 @@
+package org.ysteron.cli;
+
+import java.nio.ByteBuffer;
+import java.util.concurrent.atomic.AtomicLong;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.ObjectInput;
+import org.ysteron.store.ObjectOutput;
+import org.ysteron.store.ObjectStore;
+
+/** Counts what a command reads and writes, for who waits for it. */
+final class WatchedStore extends ForwardingStore {
+  private final AtomicLong read = new AtomicLong();
+  private final AtomicLong written = new AtomicLong();
+  private final AtomicLong opened = new AtomicLong();
+
+  WatchedStore(ObjectStore target) {
+    super(target);
+  }
+
+  /** What was done so far, for people. */
+  String told() {
+    return "read %s, opened %s, wrote %s"
+        .formatted(
+            Listing.bytes(read.get()),
+            Listing.count(opened.get(), "file", "files"),
+            Listing.bytes(written.get()));
+  }
+
+  private byte[] counted(byte[] bytes) {
+    read.addAndGet(bytes.length);
+    return bytes;
+  }
+
+  @Override
+  public byte[] read(String name) {
+    return counted(super.read(name));
+  }
+
+  @Override
+  public byte[] readRange(String name, long offset, int length) {
+    return counted(super.readRange(name, offset, length));
+  }
+
+  @Override
+  public ObjectInput open(String name) {
+    ObjectInput input = super.open(name);
+    opened.incrementAndGet();
+    return new ObjectInput() {
+      @Override
+      public long size() {
+        return input.size();
+      }
+
+      @Override
+      public void readFully(long offset, ByteBuffer target) {
+        int bytes = target.remaining();
+        input.readFully(offset, target);
+        read.addAndGet(bytes);
+      }
+
+      @Override
+      public void close() {
+        input.close();
+      }
+    };
+  }
+
+  @Override
+  public boolean createIfAbsent(String name, byte[] content) {
+    boolean made = super.createIfAbsent(name, content);
+    written.addAndGet(made ? content.length : 0);
+    return made;
+  }
+
+  @Override
+  public ObjectOutput put(String name) {
+    ObjectOutput output = super.put(name);
+    return new ObjectOutput() {
+      @Override
+      public void write(int one) throws java.io.IOException {
+        output.write(one);
+        written.incrementAndGet();
+      }
+
+      @Override
+      public void write(byte[] bytes, int from, int length) throws java.io.IOException {
+        output.write(bytes, from, length);
+        written.addAndGet(length);
+      }
+
+      @Override
+      public void flush() throws java.io.IOException {
+        output.flush();
+      }
+
+      @Override
+      public long position() {
+        return output.position();
+      }
+
+      @Override
+      public void commit() {
+        output.commit();
+      }
+
+      @Override
+      public void close() {
+        output.close();
+      }
+    };
+  }
+}
