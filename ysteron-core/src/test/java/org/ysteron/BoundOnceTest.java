@@ -81,6 +81,7 @@ class BoundOnceTest {
 
   @ParameterizedTest
   @MethodSource("uses")
+  @SuppressWarnings("try") // it answers as long as it is open
   void aStatementBindsItsConditionOnce(Use use) {
     List<Condition> bound = new ArrayList<>();
     Answer<?> noting =

@@ -70,6 +70,11 @@ final class LineItems {
     }
   }
 
+  /** A table of all rows of scale 1, some six million, in one file of many row groups. */
+  static Table inOneFile(Lake lake) {
+    return table(lake, "bench.lineitem", 1L << 40);
+  }
+
   /** A table of all rows of scale 1, some six million, in files of some size. */
   static Table table(Lake lake, String name, long fileBytes) {
     Table table =

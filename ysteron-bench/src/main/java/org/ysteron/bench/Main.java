@@ -17,14 +17,20 @@ public final class Main {
     boolean run(Path directory) throws IOException;
   }
 
-  /** Runs the named benchmark, or all. */
+  /** Runs the named benchmark. */
   public static void main(String[] arguments) throws IOException {
+    boolean delayed = arguments.length == 3 && arguments[1].equals("--delay");
+    boolean other = arguments.length == 2 && arguments[1].equals("--duckdb");
     Map<String, Benchmark> all = new LinkedHashMap<>();
     all.put("append", new AppendBenchmark());
-    all.put("scan", new ScanBenchmark());
+    all.put("scan", other ? new OtherScanBenchmark() : new ScanBenchmark());
     all.put("range", new RangeBenchmark());
     all.put("commit", new CommitBenchmark());
-    all.put("many-files", new ManyFilesBenchmark());
+    all.put(
+        "many-files",
+        delayed
+            ? new DelayedPlanBenchmark(Integer.parseInt(arguments[2]))
+            : new ManyFilesBenchmark());
     all.put("merge", new MergeBenchmark());
     all.put("keys", new KeysBenchmark());
     all.put("grow", new GrowBenchmark());
@@ -34,8 +40,11 @@ public final class Main {
     all.put("writers", new WritersBenchmark());
     all.put("stream", new StreamBenchmark());
     all.put("rewind", new RewindBenchmark());
-    if (arguments.length != 1 || !all.containsKey(arguments[0])) {
+    boolean known = arguments.length > 0 && all.containsKey(arguments[0]);
+    if (!known || (arguments.length > 1 && !delayed && !other)) {
       System.err.println("usage: ./bench " + String.join("|", all.keySet()));
+      System.err.println("       ./bench scan --duckdb");
+      System.err.println("       ./bench many-files --delay MILLISECONDS");
       System.exit(2);
     }
     Path directory = Files.createTempDirectory(Path.of("target"), "bench");

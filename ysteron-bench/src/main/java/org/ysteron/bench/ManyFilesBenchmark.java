@@ -25,6 +25,7 @@ import org.ysteron.internal.tree.TreeDiff;
 import org.ysteron.option.Alteration;
 import org.ysteron.option.Isolation;
 import org.ysteron.store.LocalStore;
+import org.ysteron.store.ObjectStore;
 
 /**
  * Commits, plans and diffs of tables of 10, 1,000 and 1,000,000 files of 16 columns. The entries
@@ -143,11 +144,16 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   }
 
   private void all(LakeCore core) {
-    try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
-      VersionPage table = page(fresh, tables.get(1_000_000));
+    all(core.store(), tables.get(1_000_000), 1_000_000);
+  }
+
+  static void all(ObjectStore store, UUID id, int files) {
+    Schema schema = MadeUpFiles.schema();
+    try (LakeCore fresh = LakeCore.open(store, LakeCore.Settings.standard())) {
+      VersionPage table = page(fresh, id);
       long count =
           count(new ScanPlan(table, Filter.bind(Condition.all(), schema), fresh.reading()));
-      if (count < 1_000_000) {
+      if (count < files) {
         throw new IllegalStateException("planned " + count + " files");
       }
     }

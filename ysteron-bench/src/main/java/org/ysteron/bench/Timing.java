@@ -1,5 +1,7 @@
 package org.ysteron.bench;
 
+import com.sun.management.OperatingSystemMXBean;
+import java.lang.management.ManagementFactory;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -8,11 +10,33 @@ import java.util.List;
 final class Timing {
   private final List<String> names = new ArrayList<>();
   private final List<Work> works = new ArrayList<>();
+  private final boolean ofProcessor;
   private double[][] millis;
 
   /** What is measured. */
   interface Work {
     void run() throws java.io.IOException;
+  }
+
+  Timing() {
+    this(false);
+  }
+
+  private Timing(boolean ofProcessor) {
+    this.ofProcessor = ofProcessor;
+  }
+
+  /** Measures the processor time of all threads instead of the time that passes. */
+  static Timing ofProcessor() {
+    return new Timing(true);
+  }
+
+  private long nanos() {
+    if (!ofProcessor) {
+      return System.nanoTime();
+    }
+    return ((OperatingSystemMXBean) ManagementFactory.getOperatingSystemMXBean())
+        .getProcessCpuTime();
   }
 
   Timing add(String name, Work work) {
@@ -26,10 +50,10 @@ final class Timing {
     millis = new double[works.size()][rounds];
     for (int round = -warmUps; round < rounds; round++) {
       for (int w = 0; w < works.size(); w++) {
-        long start = System.nanoTime();
+        long start = nanos();
         works.get(w).run();
         if (round >= 0) {
-          millis[w][round] = (System.nanoTime() - start) / 1e6;
+          millis[w][round] = (nanos() - start) / 1e6;
         }
       }
     }

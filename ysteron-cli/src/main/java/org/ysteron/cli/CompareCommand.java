@@ -52,7 +52,7 @@ final class CompareCommand extends LakeCommand {
           .println(
               "%s, version %d  →  %s, version %d"
                   .formatted(before.name(), before.version(), after.name(), after.version()));
-      changes.forEach(change -> out().println(Visible.of(marked(change))));
+      changes.forEach(change -> out().println(marked(change)));
       if (changes.isEmpty()) {
         out().println("Nothing differs.");
       }
@@ -83,8 +83,7 @@ final class CompareCommand extends LakeCommand {
           case "-" -> "red";
           default -> "yellow";
         };
-    return Ansi.AUTO.enabled()
-        ? Ansi.AUTO.string("@|" + color + " " + mark(change) + "|@ ") + change
-        : mark(change) + " " + change;
+    return Ansi.AUTO.string("@|" + color + " " + mark(change) + "|@ ")
+        + Visible.of(change.toString());
   }
 }

@@ -56,8 +56,17 @@ final class DemoCommand extends StandardCommand {
     prepare(drops);
     out.println("The tide office of the Orrin Sound (which does not exist) has " + GAUGES);
     out.println("gauges. Their loggers drop files; from them the lake 'tidewatch' is made.");
-    makeTheLake(drops);
-    return lookAtIt(drops);
+    try {
+      makeTheLake(drops);
+      return lookAtIt(drops);
+    } catch (NobodyReads e) {
+      return 1;
+    }
+  }
+
+  /** What is printed is read no more, as with {@code head}. */
+  private static final class NobodyReads extends RuntimeException {
+    private static final long serialVersionUID = 1L;
   }
 
   private void makeTheLake(Path drops) {
@@ -326,6 +335,9 @@ final class DemoCommand extends StandardCommand {
 
   private void run(String... arguments) {
     int code = show(arguments);
+    if (out.checkError()) {
+      throw new NobodyReads();
+    }
     if (code != 0) {
       throw new IllegalStateException(
           "the demo's command " + String.join(" ", arguments) + " failed");

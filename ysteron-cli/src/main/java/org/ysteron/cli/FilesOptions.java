@@ -18,7 +18,8 @@ final class FilesOptions {
       index = "1..*",
       arity = "1..*",
       paramLabel = "FILE",
-      description = "CSV with a header (.csv), or one JSON object a line (.jsonl); - is standard input.")
+      description =
+          "CSV with a header (.csv), or one JSON object a line (.jsonl); - is standard input.")
   private Path[] files;
 
   @Option(

@@ -1,5 +1,6 @@
 package org.ysteron.cli;
 
+import java.io.PrintWriter;
 import java.nio.file.Path;
 import org.ysteron.Lake;
 import org.ysteron.store.LocalStore;
@@ -29,7 +30,7 @@ abstract class LakeCommand extends StandardCommand {
     WatchedStore store = new WatchedStore(LocalStore.existing(lake));
     String name = spec().name();
     try (Lake opened = Lake.open(store);
-        Progress watching = new Progress(err(), isWatched(), name, store::told)) {
+        Progress watching = new Progress(isWatched(), name, store::told)) {
       progress = watching;
       run(opened);
       return 0;
@@ -44,6 +45,14 @@ abstract class LakeCommand extends StandardCommand {
   /** Whether it prints rows while it works, which a bar would disturb. */
   boolean prints() {
     return false;
+  }
+
+  @Override
+  PrintWriter out() {
+    if (progress != null) {
+      progress.close(); // what is printed stands for itself
+    }
+    return super.out();
   }
 
   /** Tells who waits how far this is. */

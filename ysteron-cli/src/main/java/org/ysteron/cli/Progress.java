@@ -1,28 +1,26 @@
 package org.ysteron.cli;
 
-import java.io.PrintWriter;
 import java.time.Duration;
 import java.util.Timer;
 import java.util.TimerTask;
 import java.util.function.Supplier;
+import me.tongfei.progressbar.ConsoleProgressBarConsumer;
 import me.tongfei.progressbar.ProgressBar;
 import me.tongfei.progressbar.ProgressBarBuilder;
-import me.tongfei.progressbar.ProgressBarStyle;
 
 /**
- * A bar on the terminal for what takes longer than two seconds, with what was read and written so
- * far; nothing when nobody watches.
+ * A line on the terminal for what takes longer than two seconds: how far it is, and what was read
+ * and written so far. It goes before anything else is printed; there is none when nobody watches.
  */
 final class Progress implements AutoCloseable {
   private static final Duration PATIENCE = Duration.ofSeconds(2);
   private static final Duration BETWEEN = Duration.ofMillis(500);
-  private static final long MEBIBYTE = 1 << 20;
 
-  private final PrintWriter err;
   private final String task;
   private final Supplier<String> told;
   private final Timer timer;
-  private ProgressBar bar;
+  private final long start = System.nanoTime();
+  private ProgressBar line;
   private long total = -1;
   private long done;
 
@@ -32,8 +30,7 @@ final class Progress implements AutoCloseable {
    * @param watched whether there is anybody to tell
    * @param told what was done so far
    */
-  Progress(PrintWriter err, boolean watched, String task, Supplier<String> told) {
-    this.err = err;
+  Progress(boolean watched, String task, Supplier<String> told) {
     this.task = task;
     this.told = told;
     this.timer = watched ? new Timer("progress", true) : null;
@@ -42,44 +39,50 @@ final class Progress implements AutoCloseable {
           new TimerTask() {
             @Override
             public void run() {
-              tell();
+              show();
             }
           };
       timer.schedule(tell, PATIENCE.toMillis(), BETWEEN.toMillis());
     }
   }
 
-  /** Says how far the reading of the bytes of files is. */
+  /** Says how far the reading of the bytes of files is; their sum is -1 when it is not known. */
   synchronized void reached(long bytes, long of) {
     done = bytes;
     total = of;
   }
 
-  private synchronized void tell() {
-    if (bar == null) {
-      bar =
+  private synchronized void show() {
+    if (line == null) {
+      line =
           new ProgressBarBuilder()
-              .setTaskName(task)
-              .setInitialMax(total)
-              .setUnit("MiB", MEBIBYTE)
-              .setStyle(ProgressBarStyle.ASCII)
+              .setRenderer((state, width) -> text())
+              .setConsumer(new ConsoleProgressBarConsumer(System.err))
+              .clearDisplayOnFinish()
               .build();
     }
-    bar.maxHint(total);
-    bar.stepTo(done);
-    bar.setExtraMessage(told.get());
+    line.refresh();
+  }
+
+  private synchronized String text() {
+    String far =
+        total > 0 ? ", %d %% of %s".formatted(100 * done / total, Listing.bytes(total)) : "";
+    long seconds = (System.nanoTime() - start) / 1_000_000_000;
+    return "%s: %d s%s; %s".formatted(task, seconds, far, told.get());
   }
 
   @Override
-  public synchronized void close() {
-    if (timer != null) {
-      timer.cancel();
+  public void close() {
+    ProgressBar shown;
+    synchronized (this) {
+      if (timer != null) {
+        timer.cancel();
+      }
+      shown = line;
+      line = null;
     }
-    if (bar != null) {
-      tell();
-      bar.close();
-      err.flush();
-      bar = null;
+    if (shown != null) {
+      shown.close();
     }
   }
 }

@@ -60,7 +60,7 @@ final class RewindCommand extends LakeCommand {
     if (tables.size() > 1 && (byNumber || writer != null)) {
       throw new CommandLine.ParameterException(
           spec.commandLine(),
-          "Several tables are rewound to a time, and without --writer; versions and writers are of one table");
+          "Several tables are rewound to a time, and without --writer; versions and writers are of one table.");
     }
     WriteResult result =
         tables.size() > 1

@@ -26,7 +26,7 @@ abstract class StandardCommand implements Callable<Integer> {
     return spec;
   }
 
-  final PrintWriter out() {
+  PrintWriter out() {
     return spec.commandLine().getOut();
   }
 

@@ -3,12 +3,8 @@ package org.ysteron.cli;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
-import java.io.PrintWriter;
-import java.io.StringWriter;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.ArrayList;
-import java.util.List;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -21,16 +17,12 @@ class EvolveTest {
   private String lake;
 
   private String run(int expected, String... arguments) {
-    List<String> all = new ArrayList<>(List.of(arguments));
-    if (!arguments[0].equals("create-lake")) {
-      all.addAll(List.of("--lake", lake));
-    }
-    StringWriter out = new StringWriter();
-    StringWriter err = new StringWriter();
-    int code =
-        Main.run(new PrintWriter(out), new PrintWriter(err, true), all.toArray(String[]::new));
-    assertThat(code).as("%s %s", out, err).isEqualTo(expected);
-    return expected == 0 ? out.toString() : err.toString();
+    Tool.Answer answer =
+        arguments[0].equals("create-lake")
+            ? Tool.run(arguments)
+            : new Tool(Path.of(lake)).on(arguments);
+    assertThat(answer.code()).as("%s", answer).isEqualTo(expected);
+    return expected == 0 ? answer.out() : answer.err();
   }
 
   private String ok(String... arguments) {
@@ -57,6 +49,17 @@ class EvolveTest {
         "drift=lenient");
     String csv = file("a.csv", "gauge_id,taken_on,level\nA,2026-01-05,5\nB,2026-02-05,7\n");
     ok("load", TABLE, csv);
+  }
+
+  @Test
+  void changesAreColouredOnATerminal() {
+    ok("alter", TABLE, "ADD COLUMN a INTEGER, DROP COLUMN level");
+    System.setProperty("picocli.ansi", "true");
+    try {
+      assertThat(ok("compare", TABLE)).contains("\u001b[32m+", "\u001b[31m-").doesNotContain("\\u");
+    } finally {
+      System.clearProperty("picocli.ansi");
+    }
   }
 
   @Test

@@ -2,12 +2,12 @@ package org.ysteron.cli;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.io.ByteArrayInputStream;
 import java.io.IOException;
-import java.io.PrintWriter;
-import java.io.StringWriter;
+import java.io.InputStream;
+import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.BeforeEach;
@@ -16,34 +16,20 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
 import org.junit.jupiter.params.provider.ValueSource;
+import org.ysteron.cli.Tool.Answer;
 import org.ysteron.data.Json;
 
 class MainTest {
   @TempDir Path directory;
   private String lake;
 
-  private record Answer(int code, String out, String err) {}
-
-  private static Answer run(String... arguments) {
-    StringWriter out = new StringWriter();
-    StringWriter err = new StringWriter();
-    int code = Main.run(new PrintWriter(out), new PrintWriter(err, true), arguments);
-    return new Answer(code, out.toString(), err.toString());
-  }
-
   /** Runs a command on the lake. */
   private Answer on(String... arguments) {
-    List<String> all = new ArrayList<>(List.of(arguments));
-    all.add("--lake");
-    all.add(lake);
-    return run(all.toArray(String[]::new));
+    return new Tool(Path.of(lake)).on(arguments);
   }
 
   private String ok(String... arguments) {
-    Answer answer = on(arguments);
-    assertThat(answer.err()).isEmpty();
-    assertThat(answer.code()).isZero();
-    return answer.out();
+    return new Tool(Path.of(lake)).ok(arguments);
   }
 
   private String file(String name, String content) throws IOException {
@@ -55,7 +41,7 @@ class MainTest {
   @BeforeEach
   void makeALakeWithATable() throws IOException {
     lake = directory.resolve("lake").toString();
-    assertThat(run("create-lake", lake).out()).startsWith("Made lake ");
+    assertThat(Tool.run("create-lake", lake).out()).startsWith("Made lake ");
     assertThat(
             ok(
                 "create-table",
@@ -107,6 +93,33 @@ class MainTest {
   }
 
   @Test
+  void standardInputIsLoaded() {
+    InputStream before = System.in;
+    try {
+      System.setIn(
+          new ByteArrayInputStream("gauge_id\nORR-08\nORR-09\n".getBytes(StandardCharsets.UTF_8)));
+      assertThat(ok("load", "tide.readings", "-", "--kind", "csv")).startsWith("Appended 2 rows");
+      System.setIn(new ByteArrayInputStream("{\"gauge_id\":7}".getBytes(StandardCharsets.UTF_8)));
+      Answer wrong = on("upsert", "tide.readings", "-", "--kind", "json_lines");
+      assertThat(wrong.err()).startsWith("error: standard input, line 1");
+    } finally {
+      System.setIn(before);
+    }
+    assertThat(on("load", "tide.readings", "-").err()).contains("give --kind csv or --kind");
+    assertThat(on("load", "tide.readings", "-", "-", "--kind", "csv").err())
+        .contains("Standard input is given twice");
+  }
+
+  @Test
+  void listingsSayHowManyThereAre() {
+    assertThat(ok("history", "tide.readings", "-n", "2"))
+        .endsWith("2 of 3 versions; --limit lists more.\n");
+    assertThat(ok("files", "tide.readings", "-n", "1"))
+        .endsWith("1 of 2 files; --limit lists more.\n");
+    assertThat(ok("history", "tide.readings")).doesNotContain("--limit");
+  }
+
+  @Test
   void olderVersionsAreReadByNumberAndTime() {
     assertThat(ok("scan", "tide.readings", "--at", "1", "--count")).contains(" 2\n");
     assertThat(ok("scan", "tide.readings", "--at", "PT0S", "--count")).contains(" 3\n");
@@ -132,7 +145,7 @@ class MainTest {
     assertThat(create.get("operation")).isEqualTo("create");
     assertThat((String) create.get("statement")).startsWith("CREATE TABLE tide.readings (gauge_id");
     assertThat((String) create.get("program")).startsWith("ysteron ");
-    assertThat(ok("history", "tide.readings", "-n", "1").lines()).hasSize(2);
+    assertThat(ok("history", "tide.readings", "-n", "1").lines()).hasSize(3);
   }
 
   @Test
@@ -227,17 +240,18 @@ class MainTest {
     Answer answer = on(command.split(" ", -1));
     assertThat(answer.code()).isEqualTo(2);
     assertThat(answer.err()).startsWith("error: ");
-    assertThat(run().code()).isEqualTo(2);
+    assertThat(Tool.run().code()).isEqualTo(2);
   }
 
   @Test
   void aDirectoryThatIsNoLakeIsSaidToBeNone() throws IOException {
     Path empty = Files.createDirectory(directory.resolve("empty"));
-    assertThat(run("tables", "-l", empty.toString()).err())
+    assertThat(Tool.run("tables", "-l", empty.toString()).err())
         .contains("There is no lake in " + empty + ": it has no ledger");
-    assertThat(run("tables", "-l", directory.resolve("none").toString()).err())
+    assertThat(Tool.run("tables", "-l", directory.resolve("none").toString()).err())
         .contains("it is no directory");
-    assertThat(run("create-lake", lake).err()).contains("There is a lake in " + lake + " already");
+    assertThat(Tool.run("create-lake", lake).err())
+        .contains("There is a lake in " + lake + " already");
   }
 
   @Test
@@ -247,10 +261,11 @@ class MainTest {
 
   @Test
   void theCompletionScriptKnowsTheCommands() {
-    Answer answer = run("completion");
+    Answer answer = Tool.run("completion");
     assertThat(answer.out()).contains("bring-back", "create-table", "complete -F");
-    assertThat(run("--about").out()).startsWith("ysteron 0.1.0");
-    assertThat(run("scan", "--help").out()).contains("Usage: ysteron scan", "--where=CONDITION");
+    assertThat(Tool.run("--about").out()).startsWith("ysteron 0.1.0");
+    assertThat(Tool.run("scan", "--help").out())
+        .contains("Usage: ysteron scan", "--where=CONDITION");
   }
 
   @Test
@@ -266,7 +281,7 @@ class MainTest {
   @Test
   void theDemoTellsItsWholeStory() {
     Path demo = directory.resolve("demo");
-    Answer answer = run("demo", demo.toString());
+    Answer answer = Tool.run("demo", demo.toString());
     assertThat(answer.code()).isZero();
     assertThat(answer.out())
         .contains(
@@ -278,8 +293,8 @@ class MainTest {
         .doesNotContain("NOT CONSISTENT")
         .contains("line 3: column level_cm (DECIMAL(7, 1)): 'ERR'")
         .contains("~ widen battery_mv to BIGINT", "Skipped by partition: ");
-    assertThat(run("demo", demo.toString()).err()).contains("There is something in");
-    assertThat(run("demo", demo.toString(), "--again").code()).isZero();
+    assertThat(Tool.run("demo", demo.toString()).err()).contains("There is something in");
+    assertThat(Tool.run("demo", demo.toString(), "--again").code()).isZero();
   }
 
   @Test

@@ -4,8 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.ysteron.expr.Condition.column;
 
 import java.io.IOException;
-import java.io.PrintWriter;
-import java.io.StringWriter;
 import java.math.BigDecimal;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -13,7 +11,6 @@ import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
-import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
@@ -91,16 +88,8 @@ class RoundTripTest {
 
   @TempDir Path directory;
 
-  private record Answer(int code, String out, String err) {}
-
-  private Answer run(String... arguments) {
-    StringWriter out = new StringWriter();
-    StringWriter err = new StringWriter();
-    List<String> all = new ArrayList<>(List.of(arguments));
-    all.addAll(List.of("--lake", lake().toString()));
-    int code =
-        Main.run(new PrintWriter(out), new PrintWriter(err, true), all.toArray(String[]::new));
-    return new Answer(code, out.toString(), err.toString());
+  private Tool.Answer run(String... arguments) {
+    return new Tool(lake()).on(arguments);
   }
 
   private Path lake() {
@@ -144,11 +133,11 @@ class RoundTripTest {
   @CsvSource({"csv,strict", "csv,grow", "json,strict", "json,grow"})
   void everyTypeComesBack(String format, String drift) throws IOException {
     fill();
-    Answer printed = run("scan", "t.from", "--format", format);
+    Tool.Answer printed = run("scan", "t.from", "--format", format);
     assertThat(printed.code()).as(printed.err()).isZero();
     Path file = directory.resolve("rows." + format);
     Files.writeString(file, printed.out());
-    Answer loaded = run("load", "t.to", file.toString(), "--drift", drift);
+    Tool.Answer loaded = run("load", "t.to", file.toString(), "--drift", drift);
     assertThat(loaded.err()).isEmpty();
     assertThat(loaded.out()).startsWith("Appended 60 rows");
     try (Lake opened = Lake.open(lake())) {
@@ -186,7 +175,7 @@ class RoundTripTest {
           .check("c" + HOSTILE, column("text").notEqualTo(HOSTILE + HOSTILE))
           .run();
     }
-    List<Answer> answers =
+    List<Tool.Answer> answers =
         List.of(
             run("scan", "t.from"),
             run("scan", "t.from", "--format", "json"),
@@ -201,7 +190,7 @@ class RoundTripTest {
             run("load", "t.from", HOSTILE + ".csv"),
             run(HOSTILE));
     answers.subList(4, 9).forEach(answer -> assertThat(answer.err()).isEmpty());
-    for (Answer answer : answers) {
+    for (Tool.Answer answer : answers) {
       String all = answer.out() + answer.err();
       assertThat(all).isNotEmpty();
       assertThat(all.codePoints().filter(c -> c != '\n').mapToObj(Character::toString))

@@ -23,10 +23,12 @@ final class DictionaryDecoder extends ValueDecoder {
       codes = new int[count];
     }
     decoder.read(codes, 0, count);
+    int beyond = 0; // its sign is that of any code that is negative, or not below the most
     for (int i = 0; i < count; i++) {
-      if (Integer.compareUnsigned(codes[i], most) >= 0) {
-        throw new DamagedException("A page refers to a word that its dictionary lacks.");
-      }
+      beyond |= codes[i] | ~(codes[i] - most);
+    }
+    if (beyond < 0) {
+      throw new DamagedException("A page refers to a word that its dictionary lacks.");
     }
     return codes;
   }

@@ -116,6 +116,17 @@ final class HybridDecoder {
     int i = start;
     int to = start + count;
     long safe = ((long) bytes.length - 8) * 8;
+    if (width <= 7) {
+      for (; i <= to - 8 && at <= safe; i += 8, at += 8L * width) {
+        long word = (long) LONGS.get(bytes, (int) (at >>> 3)) >>> (at & 7);
+        four(word, target, i);
+        four(word >>> (4 * width), target, i + 4);
+      }
+    } else if (width <= 14) {
+      for (; i <= to - 4 && at <= safe; i += 4, at += 4L * width) {
+        four((long) LONGS.get(bytes, (int) (at >>> 3)) >>> (at & 7), target, i);
+      }
+    }
     for (; i < to && at <= safe; i++, at += width) {
       long word = (long) LONGS.get(bytes, (int) (at >>> 3));
       target[i] = (int) ((word >>> (at & 7)) & mask);
@@ -124,6 +135,14 @@ final class HybridDecoder {
       target[i] = slow(at);
     }
     bit = at;
+  }
+
+  /** Four values of one word: with what lies before them in its first byte 63 bits at most. */
+  private void four(long word, int[] target, int at) {
+    target[at] = (int) (word & mask);
+    target[at + 1] = (int) ((word >>> width) & mask);
+    target[at + 2] = (int) ((word >>> (2 * width)) & mask);
+    target[at + 3] = (int) ((word >>> (3 * width)) & mask);
   }
 
   private int slow(long at) {

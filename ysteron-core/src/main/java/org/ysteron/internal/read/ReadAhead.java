@@ -1,24 +1,26 @@
 package org.ysteron.internal.read;
 
 import java.util.ArrayDeque;
+import java.util.Arrays;
 import java.util.Deque;
 import java.util.Optional;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Vector;
 import org.ysteron.error.YsteronException;
 import org.ysteron.internal.work.Workers;
 
 /**
- * Batches that another thread reads a few ahead of who takes them, never more: a worker that is
- * ahead lets go of its thread, so that readers that wait for each other cannot starve. What no
+ * Batches that another thread reads ahead of who takes them, up to some bytes: a worker that is so
+ * far ahead lets go of its thread, so that readers that wait for each other cannot starve. What no
  * worker has begun to read is read by who wants it. One thread takes.
  */
 final class ReadAhead {
-  private static final int BATCHES = 4;
-
   private final Workers workers;
   private final BatchSource source;
+  private final long mostBytes;
   private final Deque<Step> ready = new ArrayDeque<>();
   private At at = At.REST;
+  private long readyBytes;
   private boolean queued;
   private boolean closed;
 
@@ -35,6 +37,28 @@ final class ReadAhead {
       return batch.isEmpty();
     }
 
+    long bytes() {
+      return batch.map(of -> of.vectors().stream().mapToLong(Step::bytes).sum()).orElse(0L);
+    }
+
+    /** About how much memory a vector takes. */
+    private static long bytes(Vector vector) {
+      long own = 8L * vector.size();
+      if (vector instanceof Vector.OfBytes texts) {
+        return own + Arrays.stream(texts.lengths(), 0, texts.size()).asLongStream().sum();
+      }
+      if (vector instanceof Vector.OfList list) {
+        return own + bytes(list.elements());
+      }
+      if (vector instanceof Vector.OfMap map) {
+        return own + bytes(map.keys()) + bytes(map.mapped());
+      }
+      if (vector instanceof Vector.OfStruct struct) {
+        return own + struct.fields().stream().mapToLong(Step::bytes).sum();
+      }
+      return own;
+    }
+
     Optional<Batch> get() {
       if (error != null) {
         throw error;
@@ -46,27 +70,37 @@ final class ReadAhead {
     }
   }
 
-  ReadAhead(Workers workers, BatchSource source) {
+  /**
+   * Reads nothing yet.
+   *
+   * @param mostBytes a worker goes on while what is ready is less than that
+   */
+  ReadAhead(Workers workers, BatchSource source, long mostBytes) {
     this.workers = workers;
     this.source = source;
+    this.mostBytes = mostBytes;
+  }
+
+  private boolean hasRoom() {
+    return !closed && readyBytes < mostBytes;
   }
 
   /** Has a worker go on, when none is at it and there is room. */
   synchronized void resume() {
-    if (workers.threads() > 1 && at == At.REST && !closed && ready.size() < BATCHES) {
+    if (workers.threads() > 1 && at == At.REST && hasRoom()) {
       at = At.CALLED;
       if (!queued) {
         queued = true;
-        workers.submit(this::work);
+        workers.begin(this::work);
       }
     }
   }
 
-  private Void work() {
+  private void work() {
     synchronized (this) {
       queued = false;
       if (at != At.CALLED) {
-        return null;
+        return;
       }
       at = At.READING;
     }
@@ -75,14 +109,14 @@ final class ReadAhead {
       Step step = read();
       synchronized (this) {
         ready.add(step);
-        goesOn = !step.isLast() && !closed && ready.size() < BATCHES;
+        readyBytes += step.bytes();
+        goesOn = !step.isLast() && hasRoom();
         if (!goesOn) {
           at = step.isLast() ? At.END : At.REST;
         }
         notifyAll();
       }
     }
-    return null;
   }
 
   private Step read() {
@@ -98,11 +132,10 @@ final class ReadAhead {
   /** The next batch; empty at the end. */
   Optional<Batch> take() {
     synchronized (this) {
-      while (ready.isEmpty() && at == At.READING) {
-        await();
-      }
+      awaitStep();
       if (!ready.isEmpty()) {
         Step step = ready.remove();
+        readyBytes -= step.bytes();
         resume();
         return step.get();
       }
@@ -119,9 +152,11 @@ final class ReadAhead {
     return own.get();
   }
 
-  private synchronized void await() {
+  private synchronized void awaitStep() {
     try {
-      wait();
+      while (ready.isEmpty() && at == At.READING) {
+        wait();
+      }
     } catch (InterruptedException e) {
       Thread.currentThread().interrupt();
       throw new YsteronException("Interrupted while reading.", e);

@@ -22,6 +22,9 @@ public final class TableScan implements BatchSource {
   /** A worker is given no less of a file than this. */
   private static final long LEAST_BYTES = 4L << 20;
 
+  /** So much of a row group is read while the one before it is taken. */
+  private static final long MOST_BYTES_AHEAD = 128L << 20;
+
   private final ReadContext context;
   private final VersionPage table;
   private final ScanPlan plan;
@@ -78,12 +81,18 @@ public final class TableScan implements BatchSource {
       }
       FileScan scan =
           new FileScan(context.store(), context.footers(), task.get(), wanted, filter, null);
-      ahead.add(new ReadAhead(context.workers(), scan));
+      ahead.add(new ReadAhead(context.workers(), scan, bytesAhead()));
       if (ahead.size() == 1) {
         continue; // the first one is read by the caller until a second one comes
       }
       ahead.forEach(ReadAhead::resume);
     }
+  }
+
+  /** No more than a quarter of the memory for all that is read ahead. */
+  private long bytesAhead() {
+    long share = Runtime.getRuntime().maxMemory() / 4 / context.workers().threads();
+    return Math.min(MOST_BYTES_AHEAD, share);
   }
 
   private Optional<FileTask> nextPart() {

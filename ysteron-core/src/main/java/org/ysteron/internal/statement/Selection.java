@@ -26,23 +26,27 @@ import org.ysteron.internal.tree.PageStore;
 /**
  * Which rows a change is of. Immutable.
  *
- * @param isTold whether anything was said of them; else it is none, rather than all
+ * @param said whether anything was said of them; else it is none, rather than all
  * @param condition they pass this condition
  * @param test and this test, which is asked for every row that passes the condition
  * @param serials and have one of these serials; empty for any
  */
 public record Selection(
-    boolean isTold,
-    Condition condition,
-    Optional<Predicate<Row>> test,
-    Optional<Set<Long>> serials) {
+    Said said, Condition condition, Optional<Predicate<Row>> test, Optional<Set<Long>> serials) {
+  /** What was said of the rows. */
+  public enum Said {
+    NOTHING,
+    SOME,
+    ALL
+  }
+
   /** Not said yet. */
   public static final Selection UNTOLD =
-      new Selection(false, Condition.all(), Optional.empty(), Optional.empty());
+      new Selection(Said.NOTHING, Condition.all(), Optional.empty(), Optional.empty());
 
   /** All rows. */
   public static final Selection ALL =
-      new Selection(true, Condition.all(), Optional.empty(), Optional.empty());
+      new Selection(Said.ALL, Condition.all(), Optional.empty(), Optional.empty());
 
   /**
    * All rows, when nothing else was said of them.
@@ -50,7 +54,7 @@ public record Selection(
    * @throws InvalidInputException when they were told before
    */
   public Selection all() {
-    if (isTold && this != ALL) {
+    if (said == Said.SOME) {
       throw new InvalidInputException(
           "Which rows are meant was said before, so that all() would go against it. Say one of the two; nothing was changed.");
     }
@@ -58,7 +62,7 @@ public record Selection(
   }
 
   private void refuseAfterAll() {
-    if (this == ALL) {
+    if (said == Said.ALL) {
       throw new InvalidInputException(
           "All rows were said to be meant, so that no others can be told. Say one of the two; nothing was changed.");
     }
@@ -67,20 +71,20 @@ public record Selection(
   /** Those of these for which a condition is true. */
   public Selection where(Condition also) {
     refuseAfterAll();
-    return new Selection(true, condition.and(also), test, serials);
+    return new Selection(Said.SOME, condition.and(also), test, serials);
   }
 
   /** Those of these that pass a test. */
   public Selection whereRow(Predicate<Row> rowTest) {
     refuseAfterAll();
     Predicate<Row> both = test.map(before -> before.and(rowTest)).orElse(rowTest);
-    return new Selection(true, condition, Optional.of(both), serials);
+    return new Selection(Said.SOME, condition, Optional.of(both), serials);
   }
 
   /** Those of these with some serials. */
   public Selection whereSerial(Set<Long> these) {
     refuseAfterAll();
-    return new Selection(true, condition, test, Optional.of(Set.copyOf(these)));
+    return new Selection(Said.SOME, condition, test, Optional.of(Set.copyOf(these)));
   }
 
   /**
@@ -89,7 +93,7 @@ public record Selection(
    * @param verb what would be done to them all, such as {@code delete}
    */
   public Selection told(String verb, String table) {
-    if (!isTold) {
+    if (said == Said.NOTHING) {
       throw new InvalidInputException(
           "Which rows of table %s to %s was not said. Say where, or say all() when it is every row; nothing was changed."
               .formatted(table, verb));

@@ -184,8 +184,7 @@ final class Proofs {
     for (FileEntry file : files) {
       Verdict verdict = filter.testFiles(file);
       if (verdict != Verdict.NONE) {
-        ScanPlan.Task task =
-            new ScanPlan.Task(page, file, verdict != Verdict.ALL);
+        ScanPlan.Task task = new ScanPlan.Task(page, file, verdict != Verdict.ALL);
         FileScan scan = new FileScan(context, page, task, wanted, filter);
         Source source =
             (row, marked) ->

@@ -98,11 +98,7 @@ final class ChildRuns<V, S> {
       Run<V, S> run = run(pace.nextRun());
       runs.add(run);
       if (pace.isAhead() && runs.size() > 1) {
-        pace.workers.submit(
-            () -> {
-              run.reading.run();
-              return null;
-            });
+        pace.workers.begin(run.reading);
       }
     }
     if (runs.isEmpty()) {

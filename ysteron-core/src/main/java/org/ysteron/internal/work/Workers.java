@@ -54,6 +54,11 @@ public final class Workers implements AutoCloseable {
     }
   }
 
+  /** Has a worker do something that tells its end by itself. */
+  public void begin(Runnable work) {
+    Future<?> unused = submit(Executors.callable(work));
+  }
+
   /** Runs all, this thread helping when there is one worker only, and waits for the end of all. */
   public void runAll(List<Runnable> tasks) {
     if (threads == 1 || tasks.size() == 1) {

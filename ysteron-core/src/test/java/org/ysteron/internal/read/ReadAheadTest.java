@@ -43,6 +43,8 @@ class ReadAheadTest {
   private static final Type.Struct NUMBER =
       (Type.Struct) Types.struct(Field.of("n", Types.INTEGER));
 
+  private static final long FOUR_ROWS = 4 * 8;
+
   @TempDir Path directory;
 
   /** Batches of one row each, which fail or wait at some number. */
@@ -64,7 +66,9 @@ class ReadAheadTest {
       }
     }
 
-    void meet(int n) {}
+    void meet(int n) {
+      assertThat(n).isNotNegative();
+    }
 
     @Override
     public void close() {
@@ -81,10 +85,10 @@ class ReadAheadTest {
   }
 
   @Test
-  void noMoreThanFourBatchesAreReadAhead() throws InterruptedException {
+  void noMoreThanSomeBytesAreReadAhead() throws InterruptedException {
     Counted source = new Counted();
     try (Workers workers = new Workers(2)) {
-      ReadAhead ahead = new ReadAhead(workers, source);
+      ReadAhead ahead = new ReadAhead(workers, source, FOUR_ROWS);
       ahead.resume();
       for (int i = 0; i < 200 && source.next.get() < 4; i++) {
         Thread.sleep(10);
@@ -110,7 +114,7 @@ class ReadAheadTest {
           }
         };
     try (Workers workers = new Workers(2)) {
-      ReadAhead ahead = new ReadAhead(workers, source);
+      ReadAhead ahead = new ReadAhead(workers, source, FOUR_ROWS);
       ahead.resume();
       List<Integer> rows = new ArrayList<>();
       assertThatThrownBy(() -> taken(ahead, rows)).hasMessage("seven");
@@ -125,9 +129,16 @@ class ReadAheadTest {
     CountDownLatch free = new CountDownLatch(1);
     try (Workers workers = new Workers(2)) {
       for (int i = 0; i < 2; i++) {
-        workers.submit(() -> free.await(30, TimeUnit.SECONDS));
+        workers.begin(
+            () -> {
+              try {
+                assertThat(free.await(30, TimeUnit.SECONDS)).isTrue();
+              } catch (InterruptedException e) {
+                throw new YsteronException("interrupted", e);
+              }
+            });
       }
-      ReadAhead ahead = new ReadAhead(workers, new Counted());
+      ReadAhead ahead = new ReadAhead(workers, new Counted(), FOUR_ROWS);
       ahead.resume();
       assertThat(taken(ahead, new ArrayList<>())).hasSize(100).isSorted();
       free.countDown();
@@ -151,7 +162,7 @@ class ReadAheadTest {
           }
         };
     try (Workers workers = new Workers(2)) {
-      ReadAhead ahead = new ReadAhead(workers, source);
+      ReadAhead ahead = new ReadAhead(workers, source, FOUR_ROWS);
       ahead.resume();
       assertThat(reading.await(10, TimeUnit.SECONDS)).isTrue();
       Thread.currentThread().interrupt();

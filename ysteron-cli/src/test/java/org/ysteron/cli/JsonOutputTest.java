@@ -1,0 +1,178 @@
+package org.ysteron.cli;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.io.IOException;
+import java.math.BigDecimal;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.UUID;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.ysteron.data.Json;
+import picocli.CommandLine;
+import picocli.CommandLine.Model.CommandSpec;
+
+/** What programs read: names in snake_case, and values that need no second parsing. */
+class JsonOutputTest {
+  @TempDir Path directory;
+  private final Set<String> read = new HashSet<>();
+  private Tool tool;
+
+  private String file(String name, String content) throws IOException {
+    return Files.writeString(directory.resolve(name), content).toString();
+  }
+
+  private Object json(String... command) {
+    String[] all = Arrays.copyOf(command, command.length + 2);
+    all[command.length] = "--format";
+    all[command.length + 1] = "json";
+    read.add(command[0]);
+    return Json.parse(tool.ok(all));
+  }
+
+  private List<Map<?, ?>> rows(String... command) {
+    List<Map<?, ?>> rows = new ArrayList<>();
+    ((List<?>) json(command)).forEach(row -> rows.add(named((Map<?, ?>) row)));
+    return rows;
+  }
+
+  private static Map<?, ?> named(Map<?, ?> object) {
+    object.keySet().forEach(key -> assertThat((String) key).matches("[a-z][a-z0-9_]*"));
+    return object;
+  }
+
+  @BeforeEach
+  void fill() throws IOException {
+    tool = new Tool(directory.resolve("lake"));
+    Tool.run("create-lake", tool.lake().toString());
+    tool.ok(
+        "create-table",
+        "tide.readings",
+        "gauge_id VARCHAR(12) NOT NULL, taken_on DATE, level REAL DEFAULT 1.5, PRIMARY KEY (gauge_id)",
+        "--partition",
+        "range taken_on every 1 month",
+        "--set",
+        "key.test=within_writes");
+    String csv = "gauge_id,taken_on,level\nA,2026-01-05,5\nB,2026-02-05,\n";
+    tool.ok("load", "tide.readings", file("a.csv", csv), "--note", "first");
+    String more = "{\"gauge_id\":\"A\",\"taken_on\":\"2026-01-06\",\"wind\":4}\n";
+    tool.ok("load", "tide.readings", file("b.jsonl", more), "--drift", "set_aside");
+    tool.ok("create-table", "tide.old", "k INTEGER");
+    tool.ok("drop", "tide.old");
+  }
+
+  @Test
+  void versionsHaveNumbersAndTimes() {
+    Map<?, ?> newest = rows("history", "tide.readings").get(0);
+    assertThat(newest.get("version")).isEqualTo(2);
+    assertThat(newest.get("rows_added")).isEqualTo(1);
+    assertThat(newest.get("files_masked")).isEqualTo(0);
+    assertThat(Instant.parse((String) newest.get("time"))).isAfter(Instant.EPOCH);
+    assertThat(UUID.fromString((String) newest.get("commit"))).isNotNull();
+  }
+
+  @Test
+  void filesHaveNestedRanges() {
+    List<Map<?, ?>> files = rows("files", "tide.readings");
+    assertThat(files).hasSize(3).allSatisfy(file -> assertThat(file.get("rows")).isEqualTo(1));
+    Map<?, ?> ranges = (Map<?, ?>) files.get(0).get("ranges");
+    assertThat(ranges.get("level"))
+        .isEqualTo(
+            Map.of("least", new BigDecimal("5.0"), "greatest", new BigDecimal("5.0"), "nulls", 0));
+    assertThat(((Map<?, ?>) ranges.get("taken_on")).get("least")).isEqualTo("2026-01-05");
+    Map<?, ?> empty = (Map<?, ?>) ((Map<?, ?>) files.get(2).get("ranges")).get("level");
+    assertThat(empty.get("least")).isNull();
+    assertThat(empty.get("nulls")).isEqualTo(1);
+    assertThat((String) files.get(0).get("sha256")).hasSize(64);
+  }
+
+  @Test
+  void columnsHaveTruthsAndNulls() {
+    List<Map<?, ?>> columns = rows("schema", "tide.readings");
+    Map<?, ?> key = columns.get(0);
+    assertThat(key.get("not_null")).isEqualTo(true);
+    assertThat(key.get("key")).isEqualTo(1);
+    assertThat(key.get("default")).isNull();
+    assertThat(key.get("comment")).isNull();
+    assertThat(columns.get(2).get("not_null")).isEqualTo(false);
+    assertThat(columns.get(2).get("key")).isNull();
+    assertThat(columns.get(2).get("default")).isEqualTo("1.5");
+  }
+
+  @Test
+  void aPlanIsOneObject() {
+    Map<?, ?> plan =
+        named((Map<?, ?>) json("explain", "tide.readings", "-w", "taken_on > DATE '2026-02-01'"));
+    assertThat(plan.get("version")).isEqualTo(2);
+    assertThat(plan.get("files")).isEqualTo(3);
+    assertThat(plan.get("files_skipped_by_range")).isEqualTo(2);
+    assertThat(plan.get("row_groups")).isEqualTo(Map.of("all", 0, "skipped", 0));
+    Map<?, ?> reason = (Map<?, ?>) ((List<?>) plan.get("skipped_by")).get(0);
+    assertThat(reason.get("column")).isEqualTo("taken_on");
+    assertThat(reason.get("files")).isEqualTo(2);
+    Map<?, ?> layout = (Map<?, ?>) ((List<?>) plan.get("layouts")).get(0);
+    assertThat(layout.get("files_read")).isEqualTo(1);
+  }
+
+  @Test
+  void everyOtherListingIsTypedToo() {
+    assertThat(rows("tables"))
+        .containsExactly(
+            Map.of(
+                "table",
+                "tide.readings",
+                "version",
+                2,
+                "rows",
+                3,
+                "files",
+                3,
+                "bytes",
+                rows("tables").get(0).get("bytes")));
+    assertThat(rows("tables").get(0).get("bytes")).isInstanceOf(Number.class);
+    assertThat(rows("tables", "--dropped").get(0).get("table")).isEqualTo("tide.old");
+    Map<?, ?> layout = rows("layout", "tide.readings").get(0);
+    assertThat(layout.get("is_newest")).isEqualTo(true);
+    assertThat(layout.get("files")).isEqualTo(3);
+    Map<?, ?> leftover = rows("leftovers", "tide.readings").get(0);
+    assertThat(leftover.get("key")).isEqualTo("wind");
+    assertThat(leftover.get("types")).isEqualTo(Map.of("INTEGER", 1));
+    assertThat(leftover.get("samples")).isEqualTo(List.of("4"));
+    List<Map<?, ?>> doubles = rows("doubles", "tide.readings");
+    assertThat(doubles)
+        .hasSize(2)
+        .allSatisfy(row -> assertThat(row.get("gauge_id")).isEqualTo("A"));
+    assertThat(doubles.get(0).get("serial")).isInstanceOf(Number.class);
+    assertThat(rows("compare", "tide.readings", "--from", "0").get(0).get("mark")).isEqualTo("+");
+    assertThat(rows("scan", "tide.readings", "--count")).containsExactly(Map.of("rows", 3));
+    Map<?, ?> row = rows("scan", "tide.readings", "-w", "gauge_id = 'B'").get(0);
+    assertThat(row.get("level")).isNull();
+    assertThat(row.get("taken_on")).isEqualTo("2026-02-05");
+  }
+
+  @Test
+  void noCommandThatListsIsForgotten() {
+    versionsHaveNumbersAndTimes();
+    filesHaveNestedRanges();
+    columnsHaveTruthsAndNulls();
+    aPlanIsOneObject();
+    everyOtherListingIsTypedToo();
+    Set<String> listing = new HashSet<>();
+    for (Map.Entry<String, CommandLine> command : Main.commandLine().getSubcommands().entrySet()) {
+      CommandSpec spec = command.getValue().getCommandSpec();
+      if (spec.findOption("--format") != null) {
+        listing.add(command.getKey());
+      }
+    }
+    assertThat(read).isEqualTo(listing);
+  }
+}
