@@ -14,6 +14,10 @@ import java.util.Arrays;
 import java.util.Base64;
 import java.util.List;
 import java.util.Random;
+import java.util.concurrent.CyclicBarrier;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -279,6 +283,37 @@ class RemoteTest {
     assertThatThrownBy(() -> lake.apply(lake.now().delta().adding(staged)))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("stage them for the state");
+  }
+
+  @Test
+  void ofTwoWhoApplyOneDeltaOneDoes() throws Exception {
+    ExecutorService two = Executors.newFixedThreadPool(2);
+    try (Lake other = Lake.open(store)) {
+      for (int round = 0; round < 40; round++) {
+        LakeView pinned = lake.now();
+        Delta delta = pinned.delta().adding(stage(pinned, 5000 + round, 5001 + round));
+        if (round % 2 == 0) {
+          ScanTask file = table.scan().where(column("k").equalTo(2000 + round)).tasks().get(0);
+          delta = delta.removing(file, file.read(store).iterator().next().positions()[0]);
+        }
+        byte[] bytes = delta.toBytes();
+        CyclicBarrier together = new CyclicBarrier(2);
+        List<Future<WriteResult>> both = new ArrayList<>();
+        for (Lake each : List.of(lake, other)) {
+          both.add(
+              two.submit(
+                  () -> {
+                    together.await();
+                    return each.apply(Delta.of(bytes));
+                  }));
+        }
+        assertThat(both.get(0).get().isCommitted()).isNotEqualTo(both.get(1).get().isCommitted());
+      }
+    } finally {
+      two.shutdown();
+    }
+    assertThat(table.scan().where(column("k").between(5000, 5040)).count()).isEqualTo(40);
+    assertThat(table.scan().where(column("k").between(2000, 2039)).count()).isEqualTo(20);
   }
 
   @Test
