@@ -24,6 +24,7 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.LayoutPlan;
+import org.ysteron.store.ForwardingOutput;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectOutput;
@@ -72,25 +73,14 @@ class LeftBehindTest {
 
     @Override
     public ObjectOutput put(String name) {
-      ObjectOutput target = super.put(name);
-      return new ObjectOutput() {
-        @Override
-        public long position() {
-          return target.position();
-        }
-
-        @Override
-        public void write(int b) throws IOException {
-          target.write(b);
-        }
-
+      return new ForwardingOutput(super.put(name)) {
         @Override
         public void write(byte[] bytes, int start, int length) throws IOException {
           left -= length;
           if (left < 0) {
             throw new StoreException("no space is left");
           }
-          target.write(bytes, start, length);
+          super.write(bytes, start, length);
         }
 
         @Override
@@ -98,12 +88,7 @@ class LeftBehindTest {
           if (left < 100) {
             throw new StoreException("no space is left");
           }
-          target.commit();
-        }
-
-        @Override
-        public void close() {
-          target.close();
+          super.commit();
         }
       };
     }

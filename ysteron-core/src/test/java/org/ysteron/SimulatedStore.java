@@ -2,6 +2,7 @@ package org.ysteron;
 
 import java.util.List;
 import java.util.Random;
+import org.ysteron.store.ForwardingOutput;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.NotAppliedException;
@@ -169,23 +170,7 @@ final class SimulatedStore extends ForwardingStore {
     if (shared.list("data", "", 1).size() > 0 && exists(name)) {
       throw new AssertionError("object " + name + " would be written twice");
     }
-    ObjectOutput target = super.put(name);
-    return new ObjectOutput() {
-      @Override
-      public long position() {
-        return target.position();
-      }
-
-      @Override
-      public void write(int b) throws java.io.IOException {
-        target.write(b);
-      }
-
-      @Override
-      public void write(byte[] b, int offset, int length) throws java.io.IOException {
-        target.write(b, offset, length);
-      }
-
+    return new ForwardingOutput(super.put(name)) {
       @Override
       public void commit() {
         before("commit " + name);
@@ -193,12 +178,7 @@ final class SimulatedStore extends ForwardingStore {
           actor.tell("commit of " + name + " failed");
           throw new StoreException("simulated: commit of " + name);
         }
-        target.commit();
-      }
-
-      @Override
-      public void close() {
-        target.close();
+        super.commit();
       }
     };
   }

@@ -8,6 +8,7 @@ import java.util.UUID;
 import java.util.concurrent.atomic.AtomicLong;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.store.ForwardingInput;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectInput;
@@ -83,22 +84,11 @@ final class DelayedPlanBenchmark implements Main.Benchmark {
 
     @Override
     public ObjectInput open(String name) {
-      ObjectInput input = super.open(name);
-      return new ObjectInput() {
-        @Override
-        public long size() {
-          return input.size();
-        }
-
+      return new ForwardingInput(super.open(name)) {
         @Override
         public void readFully(long offset, ByteBuffer target) {
           await();
-          input.readFully(offset, target);
-        }
-
-        @Override
-        public void close() {
-          input.close();
+          super.readFully(offset, target);
         }
       };
     }

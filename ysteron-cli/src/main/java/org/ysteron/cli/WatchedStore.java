@@ -1,7 +1,10 @@
 package org.ysteron.cli;
 
+import java.io.IOException;
 import java.nio.ByteBuffer;
 import java.util.concurrent.atomic.AtomicLong;
+import org.ysteron.store.ForwardingInput;
+import org.ysteron.store.ForwardingOutput;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectOutput;
@@ -45,22 +48,12 @@ final class WatchedStore extends ForwardingStore {
   public ObjectInput open(String name) {
     ObjectInput input = super.open(name);
     opened.incrementAndGet();
-    return new ObjectInput() {
-      @Override
-      public long size() {
-        return input.size();
-      }
-
+    return new ForwardingInput(input) {
       @Override
       public void readFully(long offset, ByteBuffer target) {
         int bytes = target.remaining();
-        input.readFully(offset, target);
+        super.readFully(offset, target);
         read.addAndGet(bytes);
-      }
-
-      @Override
-      public void close() {
-        input.close();
       }
     };
   }
@@ -74,38 +67,17 @@ final class WatchedStore extends ForwardingStore {
 
   @Override
   public ObjectOutput put(String name) {
-    ObjectOutput output = super.put(name);
-    return new ObjectOutput() {
+    return new ForwardingOutput(super.put(name)) {
       @Override
-      public void write(int one) throws java.io.IOException {
-        output.write(one);
+      public void write(int one) throws IOException {
+        super.write(one);
         written.incrementAndGet();
       }
 
       @Override
-      public void write(byte[] bytes, int from, int length) throws java.io.IOException {
-        output.write(bytes, from, length);
+      public void write(byte[] bytes, int from, int length) throws IOException {
+        super.write(bytes, from, length);
         written.addAndGet(length);
-      }
-
-      @Override
-      public void flush() throws java.io.IOException {
-        output.flush();
-      }
-
-      @Override
-      public long position() {
-        return output.position();
-      }
-
-      @Override
-      public void commit() {
-        output.commit();
-      }
-
-      @Override
-      public void close() {
-        output.close();
       }
     };
   }

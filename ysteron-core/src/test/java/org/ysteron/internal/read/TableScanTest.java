@@ -28,6 +28,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.report.Explanation;
+import org.ysteron.store.ForwardingInput;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectInput;
@@ -57,21 +58,11 @@ class TableScanTest {
       }
       opened.incrementAndGet();
       most.accumulateAndGet(open.incrementAndGet(), Math::max);
-      return new ObjectInput() {
-        @Override
-        public long size() {
-          return input.size();
-        }
-
-        @Override
-        public void readFully(long offset, java.nio.ByteBuffer target) {
-          input.readFully(offset, target);
-        }
-
+      return new ForwardingInput(input) {
         @Override
         public void close() {
           open.decrementAndGet();
-          input.close();
+          super.close();
         }
       };
     }

@@ -1,0 +1,27 @@
+package org.ysteron.store;
+
+import java.nio.ByteBuffer;
+
+/** Passes every call on to another input, for what wraps stores. As thread-safe as the other. */
+public class ForwardingInput implements ObjectInput {
+  private final ObjectInput target;
+
+  public ForwardingInput(ObjectInput target) {
+    this.target = target;
+  }
+
+  @Override
+  public long size() {
+    return target.size();
+  }
+
+  @Override
+  public void readFully(long offset, ByteBuffer into) {
+    target.readFully(offset, into);
+  }
+
+  @Override
+  public void close() {
+    target.close();
+  }
+}
