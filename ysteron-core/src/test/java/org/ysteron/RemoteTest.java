@@ -286,6 +286,30 @@ class RemoteTest {
   }
 
   @Test
+  void itIsKnownAgainWhateverBecameOfWhatItRead() {
+    Table seen = lake.createTable("t.a", SCHEMA);
+    LakeView pinned = lake.now();
+    Delta delta =
+        pinned
+            .delta()
+            .reading(seen.id(), column("k").lessThan(100), SCHEMA)
+            .adding(stage(pinned, 4000, 4001));
+    lake.apply(delta);
+    try (Append append = seen.append()) {
+      append.add(5, 5L, "what it would have read");
+      append.commit();
+    }
+    assertThat(lake.apply(delta)).isEqualTo(WriteResult.NOTHING);
+    table.alter().rename("v", "w").run();
+    lake.dropTable("t.a");
+    assertThat(lake.apply(delta)).isEqualTo(WriteResult.NOTHING);
+    lake.dropTable("t.x");
+    assertThat(lake.apply(delta)).isEqualTo(WriteResult.NOTHING);
+    lake.bringBackTable("t.x");
+    assertThat(table.scan().where(column("k").equalTo(4000)).count()).isEqualTo(1);
+  }
+
+  @Test
   void ofTwoWhoApplyOneDeltaOneDoes() throws Exception {
     ExecutorService two = Executors.newFixedThreadPool(2);
     try (Lake other = Lake.open(store)) {

@@ -5,7 +5,6 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Types;
-import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.LayoutPlan;
@@ -155,10 +154,6 @@ final class SimulatedForms {
         }
       } catch (StoreException e) {
         // it has happened, whatever the store says of what does nothing
-      } catch (ConflictException e) {
-        if (e.kind() != ConflictException.Kind.DROPPED) {
-          throw e;
-        }
       }
     }
 

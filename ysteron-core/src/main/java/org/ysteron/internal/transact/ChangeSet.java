@@ -199,6 +199,7 @@ public final class ChangeSet implements Change {
 
   @Override
   public void apply(Staging staging) {
+    refuseAgain(staging); // before anything is compared with what it may have done itself
     for (TableChange change : tables.values()) {
       if (change.isCreated()) {
         create(staging, change);
@@ -224,11 +225,17 @@ public final class ChangeSet implements Change {
     staging.put(next.build(false), next.numbers(), false);
   }
 
-  /** Looks for a commit of the same id among the versions since the start. */
-  private void refuseAgain(long first, TableHistory history) {
-    if (once.isEmpty()) {
-      return;
+  /** Looks for a commit of the same id among the versions since the start, of any table. */
+  private void refuseAgain(Staging staging) {
+    for (TableChange change : once.isEmpty() ? List.<TableChange>of() : tables.values()) {
+      staging
+          .table(change.start().id())
+          .map(listing -> TableHistory.of(listing, staging.pages()))
+          .ifPresent(history -> refuseAgain(change.start().version(), history));
     }
+  }
+
+  private void refuseAgain(long first, TableHistory history) {
     for (long version = history.newest().version(); version > first; version--) {
       Optional<HistoryRecord> record = history.recordOf(version);
       if (record.isEmpty()) {
@@ -236,7 +243,7 @@ public final class ChangeSet implements Change {
             "Version %d of table %s has expired, so that nobody knows whether this was applied by it. Nothing was changed; prepare it anew."
                 .formatted(version, history.newest().name()));
       }
-      if (record.get().commit().commitId().equals(once.get())) {
+      if (record.get().commit().commitId().equals(once.orElseThrow())) {
         throw new AppliedBefore();
       }
     }
@@ -248,7 +255,6 @@ public final class ChangeSet implements Change {
     VersionPage newest = VersionPage.read(listing.page(), staging.pages());
     VersionPage now =
         change.rewinding().map(r -> r.started(staging, listing, newest)).orElse(newest);
-    refuseAgain(first.version(), TableHistory.of(listing, staging.pages()));
     Conflicts conflicts = new Conflicts(first, listing, staging.pages());
     Replay replay;
     TableSettings settings;
