@@ -19,18 +19,12 @@ public final class Main {
 
   /** Runs the named benchmark. */
   public static void main(String[] arguments) throws IOException {
-    boolean delayed = arguments.length == 3 && arguments[1].equals("--delay");
-    boolean other = arguments.length == 2 && arguments[1].equals("--duckdb");
     Map<String, Benchmark> all = new LinkedHashMap<>();
     all.put("append", new AppendBenchmark());
-    all.put("scan", other ? new OtherScanBenchmark() : new ScanBenchmark());
+    all.put("scan", new ScanBenchmark());
     all.put("range", new RangeBenchmark());
     all.put("commit", new CommitBenchmark());
-    all.put(
-        "many-files",
-        delayed
-            ? new DelayedPlanBenchmark(Integer.parseInt(arguments[2]))
-            : new ManyFilesBenchmark());
+    all.put("many-files", new ManyFilesBenchmark());
     all.put("merge", new MergeBenchmark());
     all.put("keys", new KeysBenchmark());
     all.put("grow", new GrowBenchmark());
@@ -40,9 +34,14 @@ public final class Main {
     all.put("writers", new WritersBenchmark());
     all.put("stream", new StreamBenchmark());
     all.put("rewind", new RewindBenchmark());
-    boolean known = arguments.length > 0 && all.containsKey(arguments[0]);
-    if (!known || (arguments.length > 1 && !delayed && !other)) {
-      System.err.println("usage: ./bench " + String.join("|", all.keySet()));
+    String names = String.join("|", all.keySet());
+    String name = String.join(" ", arguments);
+    all.put("scan --duckdb", new OtherScanBenchmark());
+    if (name.matches("many-files --delay \\d{1,4}")) {
+      all.put(name, new DelayedPlanBenchmark(Integer.parseInt(arguments[2])));
+    }
+    if (!all.containsKey(name)) {
+      System.err.println("usage: ./bench " + names);
       System.err.println("       ./bench scan --duckdb");
       System.err.println("       ./bench many-files --delay MILLISECONDS");
       System.exit(2);
@@ -50,7 +49,7 @@ public final class Main {
     Path directory = Files.createTempDirectory(Path.of("target"), "bench");
     boolean kept;
     try {
-      kept = all.get(arguments[0]).run(directory);
+      kept = all.get(name).run(directory);
     } finally {
       delete(directory);
     }

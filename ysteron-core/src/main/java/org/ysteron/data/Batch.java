@@ -51,10 +51,7 @@ public record Batch(Type.Struct columns, int size, List<Vector> vectors) {
 
       @Override
       public Object get(int position) {
-        if (position < 0 || position >= vectors.size()) {
-          throw noColumnAt(position, vectors.size());
-        }
-        return vectors.get(position).get(index);
+        return vectors.get(checked(position, vectors.size())).get(index);
       }
     };
   }

@@ -39,17 +39,18 @@ public abstract class Row {
 
       @Override
       public Object get(int position) {
-        if (position < 0 || position >= copy.length) {
-          throw noColumnAt(position, copy.length);
-        }
-        return copy[position];
+        return copy[checked(position, copy.length)];
       }
     };
   }
 
-  static NotFoundException noColumnAt(int position, int columns) {
-    return new NotFoundException(
-        "The row has no column at position %d: it has %d, from 0 on.".formatted(position, columns));
+  static int checked(int position, int columns) {
+    if (position < 0 || position >= columns) {
+      throw new NotFoundException(
+          "The row has no column at position %d: it has %d, from 0 on."
+              .formatted(position, columns));
+    }
+    return position;
   }
 
   /** The value of a field of this row by name. */

@@ -219,21 +219,20 @@ public final class DataFileReader implements AutoCloseable {
   /** The rows of a row group to read; empty for none. */
   private List<RowSpan> prune(int number) throws IOException {
     BlockMetaData block = footer.metadata().getBlocks().get(number);
-    RowSpan whole = new RowSpan(0, block.getRowCount());
-    if (span.common(List.of(whole), groupStart).isEmpty()) {
+    List<RowSpan> all = List.of(new RowSpan(0, block.getRowCount()));
+    if (span.common(all, groupStart).isEmpty()) {
       return List.of();
     }
     statistics.groups++;
-    return span.common(pruned(block), groupStart);
+    return span.common(pruned(block, all), groupStart);
   }
 
-  private List<RowSpan> pruned(BlockMetaData block) throws IOException {
+  private List<RowSpan> pruned(BlockMetaData block, List<RowSpan> all) throws IOException {
     if (only != null) {
       List<RowSpan> rows = PagePruner.around(only, groupStart, block.getRowCount());
       statistics.groupsSkipped += rows.isEmpty() ? 1 : 0;
       return rows;
     }
-    List<RowSpan> all = List.of(new RowSpan(0, block.getRowCount()));
     if (filter.isTrivial()) {
       return all;
     }

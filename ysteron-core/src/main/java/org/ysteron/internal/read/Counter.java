@@ -33,7 +33,7 @@ public final class Counter {
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent() && count < limit) {
       if (task.get().filtered()) {
-        try (FileScan scan = new FileScan(context, table, task.get(), tested, filter)) {
+        try (FileScan scan = new FileScan(context, task.get(), tested, filter)) {
           Optional<Batch> batch = scan.next();
           while (batch.isPresent()) {
             count += batch.get().size();

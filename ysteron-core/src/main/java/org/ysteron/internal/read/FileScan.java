@@ -44,22 +44,16 @@ public final class FileScan implements BatchSource {
   private int[] positions;
 
   /** All rows that pass. */
-  public FileScan(
-      ReadContext context, VersionPage table, ScanPlan.Task task, Schema wanted, Filter filter) {
-    this(context, table, task, wanted, filter, null);
+  public FileScan(ReadContext context, ScanPlan.Task task, Schema wanted, Filter filter) {
+    this(context, task, wanted, filter, null);
   }
 
   private FileScan(
-      ReadContext context,
-      VersionPage table,
-      ScanPlan.Task task,
-      Schema wanted,
-      Filter filter,
-      RoaringBitmap only) {
+      ReadContext context, ScanPlan.Task task, Schema wanted, Filter filter, RoaringBitmap only) {
     this(
         context.store(),
         context.footers(),
-        FileTask.of(table, task, context.pages()),
+        FileTask.of(task, context.pages()),
         wanted,
         filter,
         only);
@@ -76,14 +70,14 @@ public final class FileScan implements BatchSource {
       ReadContext context, VersionPage table, FileEntry entry, Schema wanted, RoaringBitmap rows) {
     Filter all = Filter.bind(Condition.all(), table.schema());
     ScanPlan.Task task = new ScanPlan.Task(table, entry, false);
-    return new FileScan(context, table, task, wanted, all, rows);
+    return new FileScan(context, task, wanted, all, rows);
   }
 
   /** The rows that are left when a filter has skipped what it can; it is not applied to them. */
   public static FileScan pruned(
       ReadContext context, VersionPage table, FileEntry entry, Schema wanted, Filter filter) {
     ScanPlan.Task task = new ScanPlan.Task(table, entry, false);
-    FileScan scan = new FileScan(context, table, task, wanted, filter, null);
+    FileScan scan = new FileScan(context, task, wanted, filter, null);
     scan.pruner = filter;
     return scan;
   }

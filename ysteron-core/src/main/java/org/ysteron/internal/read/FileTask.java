@@ -33,7 +33,8 @@ public record FileTask(
     RowSpan span) {
 
   /** A planned file of a version. */
-  public static FileTask of(VersionPage table, ScanPlan.Task task, PageStore pages) {
+  public static FileTask of(ScanPlan.Task task, PageStore pages) {
+    VersionPage table = task.table();
     DataFile file = task.file();
     return new FileTask(
         table.id(),

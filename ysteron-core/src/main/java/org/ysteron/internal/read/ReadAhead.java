@@ -32,13 +32,14 @@ final class ReadAhead {
   }
 
   /** A batch, or the end, or how it failed, which is the end, too. */
-  private record Step(Optional<Batch> batch, RuntimeException failure, Error error) {
-    boolean isLast() {
-      return batch.isEmpty();
+  private record Step(Optional<Batch> batch, long bytes, RuntimeException failure, Error error) {
+    static Step of(Optional<Batch> read) {
+      long bytes = read.map(of -> of.vectors().stream().mapToLong(Step::bytes).sum()).orElse(0L);
+      return new Step(read, bytes, null, null);
     }
 
-    long bytes() {
-      return batch.map(of -> of.vectors().stream().mapToLong(Step::bytes).sum()).orElse(0L);
+    boolean isLast() {
+      return batch.isEmpty();
     }
 
     /** About how much memory a vector takes. */
@@ -121,11 +122,11 @@ final class ReadAhead {
 
   private Step read() {
     try {
-      return new Step(source.next(), null, null);
+      return Step.of(source.next());
     } catch (RuntimeException e) {
-      return new Step(Optional.empty(), e, null);
+      return new Step(Optional.empty(), 0, e, null);
     } catch (Error e) {
-      return new Step(Optional.empty(), null, e);
+      return new Step(Optional.empty(), 0, null, e);
     }
   }
 

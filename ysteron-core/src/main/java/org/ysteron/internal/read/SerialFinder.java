@@ -60,7 +60,7 @@ public final class SerialFinder {
 
   private FileScan passing(FileEntry file, Filter filter) {
     ScanPlan.Task task = new ScanPlan.Task(table, file, true);
-    return new FileScan(context, table, task, columns, filter);
+    return new FileScan(context, task, columns, filter);
   }
 
   /** The positions of rows that count and have one of some serials. */

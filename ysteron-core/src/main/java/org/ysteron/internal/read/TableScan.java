@@ -26,7 +26,6 @@ public final class TableScan implements BatchSource {
   private static final long MOST_BYTES_AHEAD = 128L << 20;
 
   private final ReadContext context;
-  private final VersionPage table;
   private final ScanPlan plan;
   private final Schema wanted;
   private final Filter filter;
@@ -44,7 +43,6 @@ public final class TableScan implements BatchSource {
   public TableScan(
       ReadContext context, VersionPage table, Schema wanted, Filter filter, long limit) {
     this.context = context;
-    this.table = table;
     this.plan = new ScanPlan(table, filter, context);
     this.wanted = wanted;
     this.filter = filter;
@@ -97,7 +95,7 @@ public final class TableScan implements BatchSource {
 
   private Optional<FileTask> nextPart() {
     if (parts.isEmpty()) {
-      plan.next().ifPresent(task -> cut(FileTask.of(table, task, context.pages())));
+      plan.next().ifPresent(task -> cut(FileTask.of(task, context.pages())));
     }
     return Optional.ofNullable(parts.poll());
   }

@@ -39,7 +39,7 @@ public record ScanForm(
       Condition condition,
       ReadContext context) {
     return new ScanForm(
-        FileTask.of(table, task, context.pages()),
+        FileTask.of(task, context.pages()),
         columns,
         condition,
         task.entry().numbers().firstSerial(),

@@ -106,7 +106,7 @@ public final class Leftovers {
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {
       FileEntry file = task.get().entry();
-      try (FileScan scan = new FileScan(context, page, task.get(), wanted, filter)) {
+      try (FileScan scan = new FileScan(context, task.get(), wanted, filter)) {
         Optional<Batch> batch = scan.next();
         while (batch.isPresent()) {
           for (int i = 0; i < batch.get().size(); i++) {

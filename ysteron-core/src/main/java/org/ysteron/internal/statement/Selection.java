@@ -146,7 +146,7 @@ public record Selection(
       }
     }
     Schema columns = test.isPresent() ? table.schema() : leastColumns(table.schema(), filter);
-    try (FileScan scan = new FileScan(context, table, task, columns, filter)) {
+    try (FileScan scan = new FileScan(context, task, columns, filter)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
         for (int i = 0; i < batch.get().size(); i++) {

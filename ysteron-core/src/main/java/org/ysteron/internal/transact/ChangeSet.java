@@ -227,7 +227,10 @@ public final class ChangeSet implements Change {
 
   /** Looks for a commit of the same id among the versions since the start, of any table. */
   private void refuseAgain(Staging staging) {
-    for (TableChange change : once.isEmpty() ? List.<TableChange>of() : tables.values()) {
+    if (once.isEmpty()) {
+      return;
+    }
+    for (TableChange change : tables.values()) {
       staging
           .table(change.start().id())
           .map(listing -> TableHistory.of(listing, staging.pages()))
@@ -243,7 +246,7 @@ public final class ChangeSet implements Change {
             "Version %d of table %s has expired, so that nobody knows whether this was applied by it. Nothing was changed; prepare it anew."
                 .formatted(version, history.newest().name()));
       }
-      if (record.get().commit().commitId().equals(once.orElseThrow())) {
+      if (record.get().commit().commitId().equals(once.get())) {
         throw new AppliedBefore();
       }
     }

@@ -185,7 +185,7 @@ final class Proofs {
       Verdict verdict = filter.testFiles(file);
       if (verdict != Verdict.NONE) {
         ScanPlan.Task task = new ScanPlan.Task(page, file, verdict != Verdict.ALL);
-        FileScan scan = new FileScan(context, page, task, wanted, filter);
+        FileScan scan = new FileScan(context, task, wanted, filter);
         Source source =
             (row, marked) ->
                 marked.computeIfAbsent(file, f -> new RoaringBitmap()).add(scan.position(row));
