@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.concurrent.FutureTask;
 import java.util.function.IntFunction;
 import org.apache.parquet.column.page.PageReadStore;
 import org.apache.parquet.filter2.columnindex.RowRanges;
@@ -21,6 +22,7 @@ import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.internal.column.CheckedPages;
@@ -31,6 +33,7 @@ import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.text.Reason;
+import org.ysteron.internal.work.Workers;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectStore;
 
@@ -56,6 +59,9 @@ public final class DataFileReader implements AutoCloseable {
   private long groupStart;
   private long position;
   private GroupReader group;
+  private Workers workers;
+  private FutureTask<GroupReader> opening;
+  private volatile boolean closing;
 
   /** What was skipped and read in a file. */
   public static final class Statistics {
@@ -154,6 +160,11 @@ public final class DataFileReader implements AutoCloseable {
     return groups;
   }
 
+  /** Has workers decode columns side by side with who reads. */
+  public void sideBySide(Workers beside) {
+    workers = beside;
+  }
+
   public Statistics statistics() {
     return statistics;
   }
@@ -167,23 +178,45 @@ public final class DataFileReader implements AutoCloseable {
   public Optional<Batch> next() {
     try {
       while (true) {
-        if (group != null) {
-          Optional<Batch> batch = group.next();
-          if (batch.isPresent()) {
-            statistics.rowsRead += batch.get().size();
-            return batch;
-          }
-          group = null;
+        Optional<Batch> batch = group == null ? Optional.empty() : group.next();
+        if (batch.isPresent()) {
+          statistics.rowsRead += batch.get().size();
+          return batch;
         }
-        if (nextGroup == footer.metadata().getBlocks().size()) {
+        group = opening == null ? openNext() : opened();
+        if (group == null) {
           return Optional.empty();
         }
-        group = openGroup(nextGroup);
-        groupStart += footer.metadata().getBlocks().get(nextGroup++).getRowCount();
       }
     } catch (IOException | RuntimeException | LinkageError e) {
       throw failed(e);
     }
+  }
+
+  /** Has a worker open the next row group while this one is decoded. */
+  private void openBeside() {
+    if (opening == null) {
+      opening = new FutureTask<>(() -> closing ? null : openNext());
+      workers.begin(opening);
+    }
+  }
+
+  private GroupReader opened() {
+    FutureTask<GroupReader> taken = opening;
+    taken.run(); // which does nothing when a worker has begun it
+    GroupReader next = Workers.get(taken);
+    opening = null;
+    return next;
+  }
+
+  /** The next row group of which rows are wanted; null at the end. */
+  private GroupReader openNext() throws IOException {
+    GroupReader next = null;
+    while (next == null && nextGroup < footer.metadata().getBlocks().size()) {
+      next = openGroup(nextGroup);
+      groupStart += footer.metadata().getBlocks().get(nextGroup++).getRowCount();
+    }
+    return next;
   }
 
   /** The position in the file of the first row of the batch that was read last. */
@@ -324,7 +357,15 @@ public final class DataFileReader implements AutoCloseable {
 
   @Override
   public void close() {
+    closing = true;
     try {
+      if (group != null) {
+        group.close();
+      }
+      if (opening != null) {
+        opening.run();
+        Workers.awaitEnd(opening);
+      }
       reader.close();
     } catch (IOException e) {
       throw failed(e);
@@ -333,16 +374,19 @@ public final class DataFileReader implements AutoCloseable {
 
   /** Batches of one row group. */
   private final class GroupReader {
-    private final List<RowSpan> rows;
+    private final List<RowSpan> batches = new ArrayList<>();
     private final List<ColumnSource> sources = new ArrayList<>();
     private final long start;
-    private int run;
-    private long nextRow;
+    private final ColumnsAhead ahead;
+    private int next;
 
     GroupReader(PageReadStore pages, List<RowSpan> rows, long start) {
-      this.rows = rows;
       this.start = start;
-      this.nextRow = rows.get(0).from();
+      for (RowSpan run : rows) {
+        for (long from = run.from(); from < run.to(); from += BATCH_ROWS) {
+          batches.add(new RowSpan(from, Math.min(from + BATCH_ROWS, run.to())));
+        }
+      }
       ColumnSource.Context context =
           new ColumnSource.Context(
               new CheckedPages(pages),
@@ -351,24 +395,35 @@ public final class DataFileReader implements AutoCloseable {
       for (Field field : wanted.fields()) {
         sources.add(ColumnSource.of(field, fileSchema, context));
       }
+      ahead = workers == null ? null : new ColumnsAhead(workers, sources, batches);
     }
 
     Optional<Batch> next() {
-      while (run < rows.size() && nextRow == rows.get(run).to()) {
-        run++;
-        nextRow = run < rows.size() ? rows.get(run).from() : 0;
-      }
-      if (run == rows.size()) {
+      if (next == batches.size()) {
         return Optional.empty();
       }
-      int count = (int) Math.min(BATCH_ROWS, rows.get(run).to() - nextRow);
-      List<org.ysteron.data.Vector> vectors = new ArrayList<>();
-      for (ColumnSource source : sources) {
-        vectors.add(source.read(nextRow, count));
+      RowSpan rows = batches.get(next++);
+      int count = (int) (rows.to() - rows.from());
+      if (ahead != null && next > batches.size() / 2) {
+        openBeside();
       }
-      position = start + nextRow;
-      nextRow += count;
+      List<Vector> vectors = ahead == null ? read(rows.from(), count) : ahead.take();
+      position = start + rows.from();
       return Optional.of(new Batch(wanted, count, vectors));
+    }
+
+    private List<Vector> read(long from, int count) {
+      List<Vector> vectors = new ArrayList<>();
+      for (ColumnSource source : sources) {
+        vectors.add(source.read(from, count));
+      }
+      return vectors;
+    }
+
+    void close() {
+      if (ahead != null) {
+        ahead.close();
+      }
     }
   }
 }

@@ -21,6 +21,7 @@ import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.work.Workers;
 import org.ysteron.store.ObjectStore;
 
 /**
@@ -38,6 +39,7 @@ public final class FileScan implements BatchSource {
   private final RoaringBitmap only;
   private final PeekableIntIterator masked;
   private Filter pruner;
+  private Workers workers;
   private DataFileReader reader;
   private long first;
   private long[] selected;
@@ -106,6 +108,11 @@ public final class FileScan implements BatchSource {
     this.narrow = !fetched.columns().equals(wanted.columns());
   }
 
+  /** Has workers decode columns side by side with who reads. */
+  void sideBySide(Workers beside) {
+    workers = beside;
+  }
+
   /** The wanted columns and, behind them, the whole columns that the filter tests beside them. */
   private static Schema withTested(Schema schema, Schema wanted, Filter filter) {
     Set<Integer> whole = new LinkedHashSet<>();
@@ -157,6 +164,7 @@ public final class FileScan implements BatchSource {
               footers,
               task.span(),
               only);
+      reader.sideBySide(workers);
     }
     while (true) {
       Optional<Batch> batch = reader.next();

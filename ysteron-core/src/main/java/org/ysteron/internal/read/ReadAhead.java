@@ -145,12 +145,20 @@ final class ReadAhead {
       }
       at = At.READING;
     }
-    Step own = read();
-    synchronized (this) {
-      at = own.isLast() ? At.END : At.REST;
-      resume();
+    Optional<Batch> own = Optional.empty();
+    boolean goesOn = false;
+    try {
+      own = source.next();
+      goesOn = own.isPresent();
+    } finally {
+      rest(goesOn);
     }
-    return own.get();
+    return own;
+  }
+
+  private synchronized void rest(boolean goesOn) {
+    at = goesOn ? At.REST : At.END;
+    resume();
   }
 
   private synchronized void awaitStep() {

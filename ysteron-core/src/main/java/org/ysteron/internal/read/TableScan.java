@@ -79,7 +79,11 @@ public final class TableScan implements BatchSource {
       }
       FileScan scan =
           new FileScan(context.store(), context.footers(), task.get(), wanted, filter, null);
-      ahead.add(new ReadAhead(context.workers(), scan, bytesAhead()));
+      boolean bySide = isLarge(task.get()) && isWide();
+      if (bySide) {
+        scan.sideBySide(context.workers());
+      }
+      ahead.add(new ReadAhead(context.workers(), scan, bySide ? 0 : bytesAhead()));
       if (ahead.size() == 1) {
         continue; // the first one is read by the caller until a second one comes
       }
@@ -102,11 +106,11 @@ public final class TableScan implements BatchSource {
 
   /** Cuts a large file between row groups. */
   private void cut(FileTask task) {
-    long least = Math.max(1, LEAST_BYTES * task.file().rows() / Math.max(1, task.file().size()));
-    if (context.workers().threads() == 1 || task.file().rows() < 2 * least) {
+    if (context.workers().threads() == 1 || !isLarge(task) || isWide()) {
       parts.add(task);
       return;
     }
+    long least = Math.max(1, LEAST_BYTES * task.file().rows() / Math.max(1, task.file().size()));
     long from = 0;
     for (RowSpan group : groups(task)) {
       boolean isLast = group.to() == task.file().rows();
@@ -115,6 +119,15 @@ public final class TableScan implements BatchSource {
         from = group.to();
       }
     }
+  }
+
+  private boolean isLarge(FileTask task) {
+    return context.workers().threads() > 1 && task.file().size() >= 2 * LEAST_BYTES;
+  }
+
+  /** Enough columns to share them among all threads. */
+  private boolean isWide() {
+    return wanted.columns().size() >= 2 * context.workers().threads();
   }
 
   private List<RowSpan> groups(FileTask task) {

@@ -9,6 +9,7 @@ import java.io.RandomAccessFile;
 import java.nio.file.Path;
 import java.time.Clock;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import java.util.Random;
@@ -18,6 +19,8 @@ import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Scan;
@@ -174,10 +177,18 @@ class ReadAheadTest {
     }
   }
 
-  @Test
-  void rowGroupsOfOneFileAreReadSideBySideInOrder() throws IOException {
+  /** Few columns: row groups are read side by side; many: columns are. */
+  @ParameterizedTest
+  @ValueSource(ints = {0, 7})
+  void oneFileIsReadSideBySideInOrder(int more) throws IOException {
     Path lake = directory.resolve("lake");
-    Schema schema = Schema.of(Field.of("n", Types.INTEGER), Field.of("noise", Types.BINARY));
+    List<Field> fields = new ArrayList<>();
+    fields.add(Field.of("n", Types.INTEGER));
+    fields.add(Field.of("noise", Types.BINARY));
+    for (int i = 0; i < more; i++) {
+      fields.add(Field.of("c" + i, Types.listOf(Types.INTEGER)));
+    }
+    Schema schema = Schema.of(fields.toArray(Field[]::new));
     try (Lake one = Lake.create(new LocalStore(lake), Clock.systemUTC(), 1);
         Lake three = Lake.open(new LocalStore(lake), Clock.systemUTC(), 3)) {
       Table table = one.createTable("t.x", schema, TableSettings.DEFAULTS.groupBytes(1 << 20));
@@ -186,7 +197,9 @@ class ReadAheadTest {
         for (int n = 0; n < 24_000; n++) {
           byte[] noise = new byte[1000];
           random.nextBytes(noise);
-          append.add(n, noise);
+          List<Object> row = new ArrayList<>(List.of(n, noise));
+          row.addAll(Collections.nCopies(more, List.of(n)));
+          append.add(row.toArray());
         }
         append.commit();
       }
@@ -206,7 +219,7 @@ class ReadAheadTest {
         bytes.write(there ^ 1);
       }
       List<Integer> found = new ArrayList<>();
-      assertThatThrownBy(() -> numbers(parallel.scan().columns("n", "noise"), found))
+      assertThatThrownBy(() -> numbers(parallel.scan(), found))
           .isInstanceOf(DamagedException.class)
           .hasMessageContaining("Table t.x, version 2, file 0: Data file");
       assertThat(found).hasSizeBetween(3000, 7000).isSorted();
