@@ -22,17 +22,13 @@ public final class TableScan implements BatchSource {
   /** A worker is given no less of a file than this. */
   private static final long LEAST_BYTES = 4L << 20;
 
-  /** So much of a row group is read while the one before it is taken. */
-  private static final long MOST_BYTES_AHEAD = 128L << 20;
-
   private final ReadContext context;
   private final ScanPlan plan;
   private final Schema wanted;
   private final Filter filter;
   private final Deque<FileTask> parts = new ArrayDeque<>();
-  private final Deque<ReadAhead> ahead = new ArrayDeque<>();
+  private final SourcesAhead rows;
   private long left;
-  private boolean planned;
 
   /**
    * Starts a scan.
@@ -47,54 +43,33 @@ public final class TableScan implements BatchSource {
     this.wanted = wanted;
     this.filter = filter;
     this.left = limit;
+    this.rows = new SourcesAhead(context.workers(), this::nextSource);
   }
 
   @Override
   public Optional<Batch> next() {
-    while (left > 0) {
-      readAhead();
-      ReadAhead first = ahead.peek();
-      if (first == null) {
-        return Optional.empty();
-      }
-      Optional<Batch> batch = first.take();
-      if (batch.isEmpty()) {
-        ahead.remove().close();
-        continue;
-      }
-      Batch taken = batch.get().size() > left ? Gather.first(batch.get(), (int) left) : batch.get();
-      left -= taken.size();
-      return Optional.of(taken);
+    Optional<Batch> batch = left > 0 ? rows.next() : Optional.empty();
+    if (batch.isEmpty()) {
+      close();
+      return batch;
     }
-    close();
-    return Optional.empty();
+    Batch taken = batch.get().size() > left ? Gather.first(batch.get(), (int) left) : batch.get();
+    left -= taken.size();
+    return Optional.of(taken);
   }
 
-  private void readAhead() {
-    while (!planned && ahead.size() < context.workers().threads()) {
-      Optional<FileTask> task = nextPart();
-      if (task.isEmpty()) {
-        planned = true;
-        return;
-      }
-      FileScan scan =
-          new FileScan(context.store(), context.footers(), task.get(), wanted, filter, null);
-      boolean bySide = isLarge(task.get()) && isWide();
-      if (bySide) {
-        scan.sideBySide(context.workers());
-      }
-      ahead.add(new ReadAhead(context.workers(), scan, bySide ? 0 : bytesAhead()));
-      if (ahead.size() == 1) {
-        continue; // the first one is read by the caller until a second one comes
-      }
-      ahead.forEach(ReadAhead::resume);
-    }
-  }
-
-  /** No more than a quarter of the memory for all that is read ahead. */
-  private long bytesAhead() {
-    long share = Runtime.getRuntime().maxMemory() / 4 / context.workers().threads();
-    return Math.min(MOST_BYTES_AHEAD, share);
+  private Optional<SourcesAhead.Source> nextSource() {
+    return nextPart()
+        .map(
+            task -> {
+              FileScan scan =
+                  new FileScan(context.store(), context.footers(), task, wanted, filter, null);
+              boolean byColumns = isLarge(task) && isWide();
+              if (byColumns) {
+                scan.sideBySide(context.workers());
+              }
+              return new SourcesAhead.Source(scan, !byColumns);
+            });
   }
 
   private Optional<FileTask> nextPart() {
@@ -140,9 +115,6 @@ public final class TableScan implements BatchSource {
 
   @Override
   public void close() {
-    planned = true;
-    while (!ahead.isEmpty()) {
-      ahead.remove().close();
-    }
+    rows.close();
   }
 }

@@ -73,9 +73,7 @@ public final class RowRewrite {
 
   private static List<StagedFile> move(TableChange table, List<FileEntry> files) {
     TableWriter writer = table.movingWriter();
-    for (FileEntry file : files) {
-      Touching.move(table, file, table.live(file), writer);
-    }
-    return Touching.moved(table, files, writer);
+    new RowMoves(table, writer).moveAll(files, file -> {});
+    return RowMoves.moved(table, files, writer);
   }
 }

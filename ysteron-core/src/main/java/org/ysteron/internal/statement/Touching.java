@@ -2,20 +2,11 @@ package org.ysteron.internal.statement;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
-import java.util.Set;
-import java.util.TreeSet;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Types;
-import org.ysteron.data.Vector;
-import org.ysteron.data.VectorBuilder;
-import org.ysteron.internal.read.FileScan;
-import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
-import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.Touch;
 import org.ysteron.internal.write.TableWriter;
@@ -89,44 +80,8 @@ public final class Touching {
     RoaringBitmap kept = live(file);
     kept.andNot(positions);
     TableWriter writer = table.movingWriter();
-    move(table, file, kept, writer);
-    return moved(table, List.of(file), writer);
-  }
-
-  /** The files to which the rows of others were moved. */
-  public static List<StagedFile> moved(
-      TableChange table, List<FileEntry> files, TableWriter writer) {
-    Set<Long> numbers = new TreeSet<>();
-    files.forEach(file -> numbers.addAll(table.origins(file.numbers().number())));
-    StagedFile.Origin origin = new StagedFile.Origin(files.get(0).numbers().place(), numbers);
-    return writer.finish().stream().map(staged -> staged.from(origin)).toList();
-  }
-
-  /**
-   * Writes some rows of a file again, with their serials and births. Rows of this transaction have
-   * none to keep, but for the serials of those that are new forms of older rows.
-   */
-  public static void move(
-      TableChange table, FileEntry file, RoaringBitmap rows, TableWriter writer) {
-    VersionPage draft = table.draft();
-    Schema wanted = HiddenColumns.with(draft.schema());
-    boolean own = table.isOwn(file);
-    int columns = draft.schema().columns().size();
-    try (FileScan scan = FileScan.at(table.context(), draft, file, wanted, rows)) {
-      Optional<Batch> batch = scan.next();
-      while (batch.isPresent()) {
-        Batch read = batch.get();
-        VectorBuilder serials = new VectorBuilder(Types.BIGINT);
-        VectorBuilder births = new VectorBuilder(Types.BIGINT);
-        for (int i = 0; i < read.size(); i++) {
-          Vector told = read.vectors().get(columns + 1);
-          serials.add(table.lasting(file.serial(read.vectors().get(columns), i, scan.position(i))));
-          births.add(own && told.isNull(i) ? null : (Long) file.birth(told, i));
-        }
-        writer.addMoved(plain(read, draft.schema()), serials.build(), births.build());
-        batch = scan.next();
-      }
-    }
+    new RowMoves(table, writer).move(file, kept);
+    return RowMoves.moved(table, List.of(file), writer);
   }
 
   /** A batch without the hidden columns behind it. */

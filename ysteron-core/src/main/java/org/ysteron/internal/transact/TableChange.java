@@ -173,12 +173,17 @@ public final class TableChange {
     return number >= first.file();
   }
 
-  /**
-   * The serial that a row keeps when it is written again; null for a row of this transaction, whose
-   * serial is not given before the commit.
-   */
+  /** {@link #isLasting} as the serial itself; null for one that does not last. */
   public Long lasting(long serial) {
-    return serial < first.serial() ? (Long) serial : null;
+    return isLasting(serial) ? (Long) serial : null;
+  }
+
+  /**
+   * Whether a serial stays a row's when it is written again; those of rows of this transaction are
+   * not given before the commit.
+   */
+  public boolean isLasting(long serial) {
+    return serial < first.serial();
   }
 
   /** A writer of new rows. */

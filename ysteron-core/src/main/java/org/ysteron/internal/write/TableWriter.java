@@ -66,6 +66,7 @@ public final class TableWriter implements AutoCloseable {
   private final PartitionRuns runs;
   private final RowOrder order;
   private final Optional<BroughtKeys> keys;
+  private long mostBytes;
   private OpenFile open;
   private long rows;
   private boolean finished;
@@ -101,6 +102,7 @@ public final class TableWriter implements AutoCloseable {
     this.workers = workers;
     this.table = table;
     this.start = start;
+    this.mostBytes = table.settings().number(TableSettings.FILE_BYTES);
     this.checker = new RowChecker(table.form());
     this.schema =
         switch (hidden) {
@@ -223,6 +225,11 @@ public final class TableWriter implements AutoCloseable {
         });
   }
 
+  /** A file ends at so many bytes, instead of the table's setting. */
+  public void filesUpTo(long bytes) {
+    mostBytes = bytes;
+  }
+
   /** Counts the next row as the one behind so many, in messages. */
   public void countFrom(long rowsBefore) {
     checker.countFrom(rowsBefore);
@@ -330,8 +337,7 @@ public final class TableWriter implements AutoCloseable {
     }
     open = open == null ? new OpenFile(parts) : open;
     open.writer.write(batch);
-    if (open.writer.bytes() >= table.settings().number(TableSettings.FILE_BYTES)
-        || open.writer.rows() >= MOST_ROWS) {
+    if (open.writer.bytes() >= mostBytes || open.writer.rows() >= MOST_ROWS) {
       end();
     }
   }
