@@ -187,6 +187,11 @@ public final class Table extends EditableTable {
     return new Append(note, set, set.table(id, name), rules.apply(own));
   }
 
+  /** Starts packing small files into few of the size that is wanted. */
+  public Compaction compact() {
+    return new Compaction(core, note, id, name);
+  }
+
   /** What the leftovers column holds: its keys, the most frequent first. */
   public List<LeftoverKey> leftovers() {
     return Leftovers.keys(core.reading(), history());

@@ -4,6 +4,6 @@
  * every object handed out is either pinned to one version or says that it follows the newest one.
  *
  * <p>Uses commit, data, drift, error, expr, filter, form, keys, layout, merge, option, read,
- * remote, report, rows, statement, store, table, task, text, transact, tree, work, write.
+ * remote, report, rows, statement, store, table, task, text, transact, tree, upkeep, work, write.
  */
 package org.ysteron;

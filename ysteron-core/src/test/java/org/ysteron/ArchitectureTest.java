@@ -49,6 +49,7 @@ class ArchitectureTest {
           "intake",
           "task",
           "remote",
+          "upkeep",
           "merge",
           "statement",
           "transact",

@@ -24,6 +24,7 @@ import org.ysteron.internal.layout.Partitioner;
 final class PartitionBuffer {
   private static final long MOST_BYTES = 64L << 20;
   private static final long ENOUGH_BYTES = 24L << 20;
+  private static volatile long most = MOST_BYTES;
 
   private final Schema schema;
   private final List<Partitioner> partitioners;
@@ -107,6 +108,11 @@ final class PartitionBuffer {
     partitioners.forEach(partitioner -> paths.add(path(schema, partitioner.fieldId())));
   }
 
+  /** Sets how many bytes are in memory at once, so that tests reach it; 0 for what it is. */
+  static void limitTo(long bytes) {
+    most = bytes == 0 ? MOST_BYTES : bytes;
+  }
+
   /** The positions of the fields that lead to one. */
   static int[] path(Schema schema, int fieldId) {
     List<String> names = Schema.parsePath(schema.pathOf(fieldId));
@@ -180,7 +186,7 @@ final class PartitionBuffer {
   }
 
   boolean isFull() {
-    return bytes >= MOST_BYTES;
+    return bytes >= most;
   }
 
   /** The part with the most bytes when it has enough for a file; it is not held any longer. */
@@ -189,7 +195,7 @@ final class PartitionBuffer {
     for (Pending part : pending.values()) {
       largest = largest == null || part.bytes > largest.bytes ? part : largest;
     }
-    if (largest == null || largest.bytes < ENOUGH_BYTES) {
+    if (largest == null || largest.bytes < Math.min(ENOUGH_BYTES, most / 2)) {
       return Optional.empty();
     }
     bytes -= largest.bytes;

@@ -2,7 +2,6 @@ package org.ysteron.internal.write;
 
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.Comparator;
 import java.util.List;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
@@ -24,42 +23,43 @@ final class RowOrder {
   int[] of(Batch batch) {
     Integer[] rows = new Integer[batch.size()];
     Arrays.setAll(rows, i -> i);
-    Comparator<Integer> order = null;
-    for (int c = 0; c < paths.size(); c++) {
-      Vector vector = PartitionBuffer.at(batch, paths.get(c));
-      Comparator<Integer> by = by(vector, columns.get(c).descending());
-      order = order == null ? by : order.thenComparing(by);
-    }
-    if (order != null) {
-      Arrays.sort(rows, order);
-    }
-    int[] sorted = new int[rows.length];
-    for (int i = 0; i < sorted.length; i++) {
-      sorted[i] = rows[i];
-    }
-    return sorted;
+    Vector[] sorted = vectors(batch);
+    Arrays.sort(rows, (a, b) -> compare(sorted, a, sorted, b));
+    return Arrays.stream(rows).mapToInt(row -> row).toArray();
   }
 
-  private static Comparator<Integer> by(Vector vector, boolean descending) {
-    Comparator<Integer> values =
-        vector instanceof Vector.OfBytes bytes
-            ? (a, b) ->
-                Arrays.compareUnsigned(
-                    bytes.data(),
-                    bytes.starts()[a],
-                    bytes.starts()[a] + bytes.lengths()[a],
-                    bytes.data(),
-                    bytes.starts()[b],
-                    bytes.starts()[b] + bytes.lengths()[b])
-            : (a, b) -> Long.compare(Ordered.number(vector, a), Ordered.number(vector, b));
-    Comparator<Integer> ordered = descending ? values.reversed() : values;
-    return (a, b) -> {
-      boolean first = vector.isNull(a);
-      boolean second = vector.isNull(b);
-      if (first || second) {
-        return Boolean.compare(first, second);
+  /** The vectors of a batch that decide, for {@link #compare}. */
+  Vector[] vectors(Batch batch) {
+    return paths.stream().map(path -> PartitionBuffer.at(batch, path)).toArray(Vector[]::new);
+  }
+
+  /** How a row stands to another one, of the same batch or another. */
+  int compare(Vector[] mine, int row, Vector[] others, int other) {
+    for (int c = 0; c < mine.length; c++) {
+      boolean isNull = mine[c].isNull(row);
+      boolean otherIsNull = others[c].isNull(other);
+      int order = Boolean.compare(isNull, otherIsNull);
+      if (!isNull && !otherIsNull) {
+        order = compare(mine[c], row, others[c], other);
+        order = columns.get(c).descending() ? -order : order;
       }
-      return ordered.compare(a, b);
-    };
+      if (order != 0) {
+        return order;
+      }
+    }
+    return 0;
+  }
+
+  private static int compare(Vector mine, int row, Vector others, int other) {
+    if (mine instanceof Vector.OfBytes a && others instanceof Vector.OfBytes b) {
+      return Arrays.compareUnsigned(
+          a.data(),
+          a.starts()[row],
+          a.starts()[row] + a.lengths()[row],
+          b.data(),
+          b.starts()[other],
+          b.starts()[other] + b.lengths()[other]);
+    }
+    return Long.compare(Ordered.number(mine, row), Ordered.number(others, other));
   }
 }

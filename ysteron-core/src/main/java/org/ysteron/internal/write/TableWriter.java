@@ -24,7 +24,6 @@ import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.keys.BroughtKeys;
 import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.layout.Partitioner;
-import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
@@ -48,8 +47,6 @@ public final class TableWriter implements AutoCloseable {
   /** Row masks count positions in 31 bits. */
   private static final long MOST_ROWS = 1 << 30;
 
-  private static final long MOST_SORTED_BYTES = 64L << 20;
-  private static final int SLICE_ROWS = 8192;
   private static final Parts NOWHERE = new Parts(List.of());
 
   private final ObjectStore store;
@@ -114,8 +111,8 @@ public final class TableWriter implements AutoCloseable {
     List<Partitioner> partitioners = layout.partitioners(table.layoutVersion(), table.schema());
     boolean plain = layout.equals(Layout.NONE);
     this.buffer = plain ? null : new PartitionBuffer(schema, partitioners);
-    this.runs = plain ? null : new PartitionRuns(schema, workers);
     this.order = layout.sort().isEmpty() ? null : new RowOrder(layout.sort(), schema);
+    this.runs = plain ? null : new PartitionRuns(schema, order, workers);
     this.serials = hidden == Hidden.SERIALS ? new VectorBuilder(Types.BIGINT) : null;
   }
 
@@ -270,7 +267,8 @@ public final class TableWriter implements AutoCloseable {
     }
     buffer.add(batch);
     if (buffer.isFull()) {
-      Optional<PartitionBuffer.Pending> largest = buffer.largest();
+      Optional<PartitionBuffer.Pending> largest =
+          order == null ? buffer.largest() : Optional.empty(); // sorted rows wait for all others
       if (largest.isPresent()) {
         write(largest.get());
       } else {
@@ -286,49 +284,12 @@ public final class TableWriter implements AutoCloseable {
       return;
     }
     runs.spill(buffer.rest());
-    PartitionBuffer.Pending[] pending = {null};
-    runs.forEach(
-        new PartitionRuns.Target() {
-          @Override
-          public void rows(Parts parts, Batch batch) {
-            if (order == null) {
-              write(batch, parts);
-              return;
-            }
-            if (pending[0] == null) {
-              pending[0] = new PartitionBuffer.Pending(parts, schema);
-            }
-            pending[0].add(batch);
-            if (pending[0].bytes() >= MOST_SORTED_BYTES) {
-              end(parts);
-            }
-          }
-
-          @Override
-          public void end(Parts parts) {
-            if (pending[0] != null) {
-              write(pending[0]);
-              pending[0] = null;
-            }
-          }
-        });
+    runs.forEach((parts, batch) -> write(batch, parts));
   }
 
-  /** Writes the rows of one part; when they are sorted, to files of their own. */
+  /** Writes the rows of one part in order. */
   private void write(PartitionBuffer.Pending pending) {
-    Batch batch = pending.batch();
-    int[] rowsInOrder = order == null ? null : order.of(batch);
-    for (int from = 0; from < batch.size(); from += SLICE_ROWS) {
-      int to = Math.min(batch.size(), from + SLICE_ROWS);
-      int[] slice = new int[to - from];
-      for (int i = from; i < to; i++) {
-        slice[i - from] = rowsInOrder == null ? i : rowsInOrder[i];
-      }
-      write(Gather.rows(batch, slice), pending.parts());
-    }
-    if (order != null) {
-      end();
-    }
+    PartitionRuns.write(pending.batch(), order, batch -> write(batch, pending.parts()));
   }
 
   private void write(Batch batch, Parts parts) {

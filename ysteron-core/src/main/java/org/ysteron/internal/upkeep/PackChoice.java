@@ -1,0 +1,17 @@
+package org.ysteron.internal.upkeep;
+
+import org.ysteron.expr.Condition;
+import org.ysteron.option.Budget;
+
+/**
+ * What is to be packed.
+ *
+ * @param condition of those files that may hold rows for which it is true
+ * @param thorough whether all small files are, whatever that costs
+ * @param renews whether files of older layouts and schemas are written by the newest, too
+ * @param budget how much may be done
+ */
+public record PackChoice(Condition condition, boolean thorough, boolean renews, Budget budget) {
+  public static final PackChoice STANDARD =
+      new PackChoice(Condition.all(), false, false, Budget.ALL);
+}

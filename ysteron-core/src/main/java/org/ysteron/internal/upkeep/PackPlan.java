@@ -1,0 +1,120 @@
+package org.ysteron.internal.upkeep;
+
+import java.util.ArrayDeque;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Deque;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.read.ScanPlan;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.option.TableSettings;
+
+/**
+ * The groups of files of a version that are to be packed, partition after partition: only one
+ * partition's files are held. For one thread.
+ */
+final class PackPlan {
+  /** Files of an older form are read together so far, so that rows that belong together meet. */
+  private static final long RENEWED_BYTES = 512L << 20;
+
+  /** A tree key ends with a place and a number. */
+  private static final int WITHIN_PARTITION = 2 * Long.BYTES;
+
+  private final VersionPage table;
+  private final PackChoice choice;
+  private final PackPolicy policy;
+  private final ScanPlan files;
+  private final Set<Long> without;
+  private final Deque<List<FileEntry>> ready = new ArrayDeque<>();
+  private final List<FileEntry> renewed = new ArrayList<>();
+  private final List<FileEntry> partition = new ArrayList<>();
+  private byte[] prefix = new byte[0];
+  private boolean ended;
+
+  /**
+   * A plan of a version.
+   *
+   * @param without the numbers of files that are left as they are
+   */
+  PackPlan(VersionPage table, PackChoice choice, Set<Long> without, ReadContext context) {
+    this.table = table;
+    this.choice = choice;
+    this.without = without;
+    this.policy =
+        new PackPolicy(table.settings().number(TableSettings.FILE_BYTES), choice.thorough());
+    Filter filter = table.filter(choice.condition(), context.pages());
+    this.files = new ScanPlan(table, filter, context);
+  }
+
+  /** The files of the next group, in the order of the tree; empty at the end. */
+  Optional<List<FileEntry>> next() {
+    while (ready.isEmpty() && !ended) {
+      Optional<ScanPlan.Task> task = files.next();
+      if (task.isEmpty()) {
+        endPartition();
+        endRenewed();
+        ended = true;
+      } else if (!without.contains(task.get().entry().numbers().number())) {
+        add(task.get().entry());
+      }
+    }
+    return Optional.ofNullable(ready.poll());
+  }
+
+  private void add(FileEntry file) {
+    byte[] key = file.key();
+    byte[] its = Arrays.copyOf(key, key.length - WITHIN_PARTITION);
+    if (!Arrays.equals(its, prefix)) {
+      endPartition();
+      prefix = its;
+    }
+    if (isOfOldForm(file)) {
+      if (choice.renews()) {
+        renew(file);
+        return;
+      }
+      if (file.numbers().layout() != table.layoutVersion()) {
+        return; // its rows belong into other partitions now
+      }
+    }
+    if (policy.concerns(packable(file))) {
+      partition.add(file);
+    }
+  }
+
+  private boolean isOfOldForm(FileEntry file) {
+    FileEntry.Numbers numbers = file.numbers();
+    return numbers.layout() != table.layoutVersion() || numbers.schema() != table.schemaVersion();
+  }
+
+  private void renew(FileEntry file) {
+    renewed.add(file);
+    if (renewed.stream().mapToLong(FileEntry::size).sum() >= RENEWED_BYTES) {
+      endRenewed();
+    }
+  }
+
+  private void endRenewed() {
+    if (!renewed.isEmpty()) {
+      ready.add(List.copyOf(renewed));
+      renewed.clear();
+    }
+  }
+
+  private void endPartition() {
+    List<PackPolicy.Packable> packable = partition.stream().map(PackPlan::packable).toList();
+    for (List<Integer> group : policy.groups(packable)) {
+      ready.add(group.stream().map(partition::get).toList());
+    }
+    partition.clear();
+  }
+
+  private static PackPolicy.Packable packable(FileEntry file) {
+    return new PackPolicy.Packable(file.size(), file.rows(), file.liveRows());
+  }
+}

@@ -1,0 +1,76 @@
+package org.ysteron.report;
+
+import java.util.ArrayList;
+import java.util.List;
+
+/**
+ * What a compaction did.
+ *
+ * @param read files that were packed
+ * @param written files that their rows are in now
+ * @param maskedRows rows that no longer counted, and were left behind
+ * @param commits what was committed, in order
+ * @param leftOut files that were to be packed and were not
+ * @param isSpent whether it ended because its budget did, so that there may be more to do
+ */
+public record CompactionReport(
+    Amount read,
+    Amount written,
+    long maskedRows,
+    List<Committed> commits,
+    List<LeftOutFile> leftOut,
+    boolean isSpent) {
+  /** Nothing was done. */
+  public static final CompactionReport NOTHING =
+      new CompactionReport(Amount.NONE, Amount.NONE, 0, List.of(), List.of(), false);
+
+  public CompactionReport {
+    commits = List.copyOf(commits);
+    leftOut = List.copyOf(leftOut);
+  }
+
+  /**
+   * Some files.
+   *
+   * @param files how many
+   * @param bytes their sizes together
+   * @param rows rows that count
+   */
+  public record Amount(long files, long bytes, long rows) {
+    public static final Amount NONE = new Amount(0, 0, 0);
+
+    /** This and more. */
+    public Amount and(Amount more) {
+      return new Amount(files + more.files, bytes + more.bytes, rows + more.rows);
+    }
+  }
+
+  /**
+   * A file that was not packed.
+   *
+   * @param number its number in the table
+   * @param name of its object in the store
+   * @param reason why
+   */
+  public record LeftOutFile(long number, String name, String reason) {}
+
+  /** This and what was packed by one more commit. */
+  public CompactionReport and(Amount gone, Amount came, long masked, Committed commit) {
+    List<Committed> all = new ArrayList<>(commits);
+    all.add(commit);
+    return new CompactionReport(
+        read.and(gone), written.and(came), maskedRows + masked, all, leftOut, isSpent);
+  }
+
+  /** This, with another file left out. */
+  public CompactionReport without(LeftOutFile file) {
+    List<LeftOutFile> all = new ArrayList<>(leftOut);
+    all.add(file);
+    return new CompactionReport(read, written, maskedRows, commits, all, isSpent);
+  }
+
+  /** This, ended by its budget. */
+  public CompactionReport spent() {
+    return new CompactionReport(read, written, maskedRows, commits, leftOut, true);
+  }
+}
