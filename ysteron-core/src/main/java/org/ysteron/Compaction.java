@@ -45,8 +45,7 @@ public final class Compaction {
   /** Only files that may hold rows for which a condition is true; they are packed as a whole. */
   @CheckReturnValue
   public Compaction where(Condition also) {
-    return with(
-        choice.condition().and(also), choice.thorough(), choice.renews(), choice.budget());
+    return with(choice.condition().and(also), choice.thorough(), choice.renews(), choice.budget());
   }
 
   /** All small files, even two: fewer files, at the cost of rewriting them again next time. */

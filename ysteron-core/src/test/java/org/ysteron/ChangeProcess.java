@@ -87,6 +87,22 @@ final class ChangeProcess {
               .notInSource(Merge.delete())
               .style(style)
               .run();
+      case "compact" -> {
+        // All rows with their numbers, in files of a few rows each, packed while others are masked.
+        try (Transaction work = lake.begin()) {
+          work.table("t.x").update().all().set("v", n).style(style).run();
+          work.commit();
+        }
+        for (int k = 0; k < 3; k++) {
+          table
+              .update()
+              .where(column("k").between(9 * k, 9 * k + 5))
+              .set("v", n)
+              .style(style)
+              .run();
+        }
+        table.compact().thoroughly().run();
+      }
       case "rewrite" -> {
         // Every other time packed in the same commit as the change, else in one of its own.
         try (Transaction work = lake.begin()) {

@@ -176,6 +176,13 @@ class DamageTest {
       table.openWriter("logger").append(1, rows -> rows.add("ORR-1", 5, null, 7));
       fromElsewhere(lake, table);
       fromOthers(lake);
+      for (int level = 8; level < 10; level++) {
+        try (Append append = lake.table("tide.other").append()) {
+          append.add("ORR-2", level, null, null);
+          append.commit();
+        }
+      }
+      assertThat(lake.table("tide.other").compact().thoroughly().run().commits()).isNotEmpty();
     }
     store.used.clear();
     answers = readEverything();

@@ -31,6 +31,7 @@ import org.ysteron.internal.table.TableHistory;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Isolation;
+import org.ysteron.report.CompactionReport;
 import org.ysteron.store.MemoryStore;
 
 /**
@@ -102,6 +103,7 @@ class PackedModelTest {
       MergeSourced merge,
       MergeSourced upsert,
       Rewrite rewrite,
+      Optional<Compaction> compact,
       Adding add) {
     interface MergeSourced {
       Merge of(MergeSource source);
@@ -120,6 +122,7 @@ class PackedModelTest {
         table::merge,
         table::upsert,
         table.rewrite(),
+        Optional.of(table.compact()),
         rows -> {
           try (Append append = table.append()) {
             rows.forEach(append::add);
@@ -136,6 +139,7 @@ class PackedModelTest {
         table::merge,
         table::upsert,
         table.rewrite(),
+        Optional.empty(),
         rows -> rows.forEach(table::add));
   }
 
@@ -380,7 +384,12 @@ class PackedModelTest {
         int salt = random.nextInt(1000);
         int share = 1 + random.nextInt(3);
         Predicate<FileEntry> some = file -> (file.numbers().number() * 31 + salt) % 4 < share;
-        target.rewrite.among(some).run();
+        if (target.compact.isPresent() && random.nextBoolean()) {
+          CompactionReport report = target.compact.get().thoroughly().run();
+          assertThat(report.leftOut()).isEmpty();
+        } else {
+          target.rewrite.among(some).run();
+        }
       }
     }
   }

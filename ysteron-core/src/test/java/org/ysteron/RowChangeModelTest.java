@@ -98,7 +98,9 @@ class RowChangeModelTest {
       versions.add(Map.of());
       fill(lake.createTable("t.y", SCHEMA, properties));
       for (int step = 0; step < 12; step++) {
-        if (random.nextInt(4) == 0) {
+        if (random.nextInt(8) == 0) {
+          SimulatedUpkeep.any(random, table).run();
+        } else if (random.nextInt(4) == 0) {
           try (Transaction work = lake.begin()) {
             TransactionTable inside = work.table("t.x");
             for (int i = 0; i < 3; i++) {

@@ -77,7 +77,8 @@ class SharedKeysModelTest {
   }
 
   private void step(Table table) {
-    switch (random.nextInt(8)) {
+    switch (random.nextInt(9)) {
+      case 8 -> SimulatedUpkeep.any(random, table).run();
       case 0 -> strengthen(table);
       case 1 -> {
         int low = random.nextInt(KEYS);

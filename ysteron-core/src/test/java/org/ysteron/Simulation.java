@@ -105,6 +105,7 @@ final class Simulation {
       TableSettings properties =
           TableSettings.DEFAULTS
               .with(TableSettings.RANGED_COLUMNS, random.nextBoolean() ? 2 : 0)
+              .with(TableSettings.FILE_BYTES, random.nextBoolean() ? 4 << 10 : 1 << 20)
               .with(TableSettings.DRIFT, Drift.GROW.word());
       lake.createTable("t.a", SimulatedWork.SCHEMA, properties);
       lake.createTable("t.b", SimulatedWork.SCHEMA, properties);
@@ -119,6 +120,8 @@ final class Simulation {
     }
     SimulatedEvolution evolution = new SimulatedEvolution(random);
     actors.add("evolver", actor -> lives(actor, evolution::round));
+    SimulatedUpkeep upkeep = new SimulatedUpkeep(random);
+    actors.add("packer", actor -> lives(actor, upkeep::round));
     actors.add("reader", actor -> lives(actor, this::read));
     actors.add("logger", actor -> lives(actor, this::log));
     actors.run();

@@ -183,8 +183,7 @@ public final class CompactionRun {
     without.add(file.numbers().number());
     report =
         report.without(
-            new CompactionReport.LeftOutFile(
-                file.numbers().number(), file.objectName(id), reason));
+            new CompactionReport.LeftOutFile(file.numbers().number(), file.objectName(id), reason));
   }
 
   /** The groups of one commit, on the newest state. */

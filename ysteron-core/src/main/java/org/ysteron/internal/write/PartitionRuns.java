@@ -165,8 +165,7 @@ final class PartitionRuns implements AutoCloseable {
       boolean before = true;
       for (Cursor cursor : left) {
         before &= cursor != least;
-        int end =
-            cursor == least ? cursor.loaded() : cursor.firstBehind(limit, last, before);
+        int end = cursor == least ? cursor.loaded() : cursor.firstBehind(limit, last, before);
         together.add(cursor.take(end));
       }
       write(together.batch(), order, target);

@@ -1,0 +1,54 @@
+package org.ysteron;
+
+import static org.ysteron.expr.Condition.column;
+
+import java.util.List;
+import java.util.Random;
+import java.util.Set;
+import java.util.TreeSet;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.option.Budget;
+import org.ysteron.report.CompactionReport;
+import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.store.StoreException;
+
+/** Packs tables of a simulation beside those who write; nobody is to notice, nor is it to fail. */
+final class SimulatedUpkeep {
+  private final Random random;
+
+  SimulatedUpkeep(Random random) {
+    this.random = random;
+  }
+
+  /** A compaction of any kind. */
+  static Compaction any(Random random, Table table) {
+    Compaction compaction = table.compact();
+    compaction = random.nextInt(4) > 0 ? compaction.thoroughly() : compaction;
+    compaction = random.nextInt(3) == 0 ? compaction.renewing() : compaction;
+    int low = random.nextInt(SimulatedWork.KEYS);
+    compaction =
+        random.nextInt(3) == 0 ? compaction.where(column("k").between(low, low + 5)) : compaction;
+    return random.nextInt(4) == 0
+        ? compaction.within(Budget.ALL.ofFiles(1 + random.nextInt(4)))
+        : compaction;
+  }
+
+  /** Packs one table. */
+  void round(SimulatedActors.Actor actor, Lake lake) {
+    String name = List.of("t.a", "t.a", "t.b", "t.n", SimulatedKeys.TABLE).get(random.nextInt(5));
+    try {
+      CompactionReport report = any(random, lake.table(name)).run();
+      actor.tell("packed " + name + ": " + report.read() + " to " + report.written());
+      if (!report.leftOut().isEmpty()) {
+        throw new AssertionError("left out " + report.leftOut());
+      }
+      Set<Long> entries = new TreeSet<>();
+      report.commits().forEach(commit -> entries.add(commit.commit().entry()));
+      if (entries.size() != report.commits().size()) {
+        throw new AssertionError("two commits in one entry");
+      }
+    } catch (UnknownOutcomeException | StoreException | NotFoundException e) {
+      actor.tell("could not pack " + name + ": " + e.getMessage());
+    }
+  }
+}
