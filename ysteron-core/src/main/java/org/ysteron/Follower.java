@@ -13,6 +13,7 @@ import org.ysteron.error.RewoundException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.read.AppendedRows;
+import org.ysteron.internal.read.RowSupplier;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.TableHistory;
 import org.ysteron.internal.table.VersionPage;

@@ -14,6 +14,7 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.read.Explainer;
 import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.read.RowSupplier;
 import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.read.TableScan;
 import org.ysteron.internal.remote.ScanForm;

@@ -1,9 +1,11 @@
 package org.ysteron;
 
+import java.util.Optional;
 import java.util.function.Function;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.OpenTransaction;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableChange;
@@ -37,6 +39,22 @@ interface StatementRunner {
             ChangeReport report = statement.apply(set.table(table.id(), table.name()));
             return new WriteResult(report, set.commit(noted));
           });
+    }
+  }
+
+  /** What would be done to the newest state: nothing is committed, and what was written goes. */
+  record Rehearsed(LakeCore core, CommitNote commitNote, VersionPage table)
+      implements StatementRunner {
+    @Override
+    public WriteResult run(String note, Function<TableChange, ChangeReport> statement) {
+      ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SERIALIZABLE);
+      try {
+        ChangeReport report = statement.apply(set.table(table.id(), table.name()));
+        core.rehearse(set, commitNote);
+        return new WriteResult(report, Optional.empty());
+      } finally {
+        set.discard();
+      }
     }
   }
 

@@ -1,6 +1,8 @@
 package org.ysteron;
 
+import java.util.Optional;
 import org.ysteron.data.Schema;
+import org.ysteron.error.ConflictException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
@@ -128,6 +130,14 @@ public final class Transaction implements AutoCloseable {
    */
   public WriteResult commit() {
     return open.commit(note);
+  }
+
+  /**
+   * The conflict that {@link #commit()} would meet if it were called now; empty for none. The
+   * transaction goes on either way.
+   */
+  public Optional<ConflictException> conflict() {
+    return open.conflict(note);
   }
 
   /** Gives up what was not committed. */

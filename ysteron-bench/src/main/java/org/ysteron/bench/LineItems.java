@@ -54,14 +54,25 @@ final class LineItems {
     return batches;
   }
 
+  /** All rows of a scale, in order of the order key, in batches of so many. */
+  static List<Batch> batches(double scale, int rows) {
+    List<Batch> batches = new ArrayList<>();
+    forEach(scale, rows, batches::add);
+    return batches;
+  }
+
   /** Makes all rows of a scale, in order of the order key, a batch at a time. */
   static void forEach(double scale, Consumer<Batch> target) {
+    forEach(scale, BATCH_ROWS, target);
+  }
+
+  private static void forEach(double scale, int rows, Consumer<Batch> target) {
     Schema schema = schema();
     List<VectorBuilder> builders =
         schema.columns().stream().map(column -> new VectorBuilder(column.type())).toList();
     for (LineItem item : new LineItemGenerator(scale, 1, 1)) {
       add(builders, item);
-      if (builders.get(0).size() == BATCH_ROWS) {
+      if (builders.get(0).size() == rows) {
         target.accept(take(schema, builders));
       }
     }

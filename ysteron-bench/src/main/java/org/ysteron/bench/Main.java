@@ -34,6 +34,7 @@ public final class Main {
     all.put("writers", new WritersBenchmark());
     all.put("stream", new StreamBenchmark());
     all.put("rewind", new RewindBenchmark());
+    all.put("compact", new CompactBenchmark());
     String names = String.join("|", all.keySet());
     String name = String.join(" ", arguments);
     all.put("scan --duckdb", new OtherScanBenchmark());

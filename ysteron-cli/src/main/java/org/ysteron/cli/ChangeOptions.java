@@ -20,7 +20,7 @@ final class ChangeOptions {
   }
 
   /** Says what was done, in a line or two. */
-  static String report(WriteResult result, String table) {
+  static String report(WriteResult result, String table, RehearseOption rehearsal) {
     ChangeReport report = result.report();
     String counts =
         "%s of %s matched: %d updated, %d deleted, %d inserted"
@@ -30,6 +30,9 @@ final class ChangeOptions {
                 report.rowsUpdated(),
                 report.rowsDeleted(),
                 report.rowsInserted());
+    if (rehearsal.isOn()) {
+      return RehearseOption.NOTHING + counts + ".%n".formatted() + files(report);
+    }
     if (result.committed().isEmpty()) {
       return counts + ". Nothing was to be changed, so there is no new version.";
     }
@@ -37,12 +40,16 @@ final class ChangeOptions {
     long version = committed.versions().values().iterator().next();
     return counts
         + ": version %d, entry %d.%n".formatted(version, committed.commit().entry())
-        + "Data files: %d masked, %d dropped, %d rewritten, %d written (%s bytes)."
-            .formatted(
-                report.filesMasked(),
-                report.filesDropped(),
-                report.filesRewritten(),
-                report.filesAdded(),
-                report.bytesWritten());
+        + files(report);
+  }
+
+  private static String files(ChangeReport report) {
+    return "Data files: %d masked, %d dropped, %d rewritten, %d written (%s bytes)."
+        .formatted(
+            report.filesMasked(),
+            report.filesDropped(),
+            report.filesRewritten(),
+            report.filesAdded(),
+            report.bytesWritten());
   }
 }

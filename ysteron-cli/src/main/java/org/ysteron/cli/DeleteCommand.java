@@ -17,6 +17,7 @@ final class DeleteCommand extends LakeCommand {
   @Mixin private RowsOptions rows;
 
   @Mixin private ChangeOptions change;
+  @Mixin private RehearseOption rehearse;
   @Mixin private WriteOptions write;
 
   @Override
@@ -24,10 +25,10 @@ final class DeleteCommand extends LakeCommand {
     String statement = "DELETE FROM " + rows.table() + rows.clause();
     Table target = write.applyTo(opened, statement).table(rows.table());
     var condition = rows.condition(target.schema());
-    Delete delete = target.delete().where(condition).style(change.style());
+    Delete delete = rehearse.on(target).delete().where(condition).style(change.style());
     if (rows.serials().isPresent()) {
       delete = delete.whereSerial(rows.serials().get());
     }
-    out().println(ChangeOptions.report(delete.run(), rows.table()));
+    out().println(ChangeOptions.report(delete.run(), rows.table(), rehearse));
   }
 }

@@ -131,6 +131,11 @@ final class DemoCommand extends StandardCommand {
     changeIt(drops);
     evolveIt(drops);
     mendIt();
+    tell(
+        "The stream left many small files of the old layout. What would packing do? Then do it; no row changes.");
+    String streamed = "taken_at >= '2026-04-01T00:00:00Z'";
+    run("compact", READINGS, "--renew", "--where", streamed, "--rehearse");
+    run("compact", READINGS, "--renew", "--where", streamed, "--note", "what was streamed");
     tell("A file with a bad value changes nothing, and the error says where it is.");
     fail("load", READINGS, drops.resolve("broken.csv").toString());
     tell("A typo in a condition is pointed at.");

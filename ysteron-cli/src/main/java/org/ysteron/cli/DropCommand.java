@@ -1,6 +1,7 @@
 package org.ysteron.cli;
 
 import org.ysteron.Lake;
+import org.ysteron.TableView;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -15,10 +16,25 @@ final class DropCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;
 
+  @Mixin private RehearseOption rehearse;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
+    if (rehearse.isOn()) {
+      TableView now = opened.table(table).now();
+      out()
+          .println(
+              RehearseOption.NOTHING
+                  + "%s, version %d, would be dropped: %s in %s (%s). It could be brought back."
+                      .formatted(
+                          table,
+                          now.version(),
+                          Listing.count(now.record().totals().rows(), "row", "rows"),
+                          Listing.count(now.record().totals().files(), "file", "files"),
+                          Listing.bytes(now.record().totals().bytes())));
+      return;
+    }
     write.applyTo(opened, "DROP TABLE " + table).dropTable(table);
     out().println("Dropped %s; 'ysteron bring-back %s' undoes it.".formatted(table, table));
   }

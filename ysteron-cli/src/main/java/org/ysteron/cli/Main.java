@@ -38,6 +38,7 @@ import picocli.CommandLine.Spec;
       UpdateCommand.class,
       DeleteCommand.class,
       RewriteCommand.class,
+      CompactCommand.class,
       RewindCommand.class,
       ScanCommand.class,
       ExplainCommand.class,

@@ -57,6 +57,7 @@ final class MergeCommand extends LakeCommand {
   private List<String> notInSource = List.of();
 
   @Mixin private ChangeOptions change;
+  @Mixin private RehearseOption rehearse;
   @Mixin private WriteOptions write;
 
   @Override
@@ -66,7 +67,10 @@ final class MergeCommand extends LakeCommand {
     Schema columns = source.columns(target);
     Merge merge =
         source.applyTo(
-            target.merge(source.source(columns, source.rules(target))).style(change.style()));
+            rehearse
+                .on(target)
+                .merge(source.source(columns, source.rules(target)))
+                .style(change.style()));
     for (String text : matched) {
       merge = clause(text, schema, columns).add(merge, Merge::matched, Merge::matched);
     }
@@ -88,7 +92,7 @@ final class MergeCommand extends LakeCommand {
     }
     WriteResult result = merge.run();
     DriftOptions.tell(result.grown(), out());
-    out().println(ChangeOptions.report(result, source.table()));
+    out().println(ChangeOptions.report(result, source.table(), rehearse));
   }
 
   private record Clause(Optional<BiPredicate<Row, Row>> condition, MergeAction action) {

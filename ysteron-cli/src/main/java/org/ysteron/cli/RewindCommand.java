@@ -3,6 +3,7 @@ package org.ysteron.cli;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
+import org.ysteron.EditableTable;
 import org.ysteron.Lake;
 import org.ysteron.Rewind;
 import org.ysteron.Table;
@@ -51,6 +52,7 @@ final class RewindCommand extends LakeCommand {
           "A named writer whose numbers from there on are to be applied again; else what was applied under them stays rewound, even if it comes a second time.")
   private String writer;
 
+  @Mixin private RehearseOption rehearse;
   @Mixin private WriteOptions write;
 
   @Override
@@ -61,6 +63,10 @@ final class RewindCommand extends LakeCommand {
       throw new CommandLine.ParameterException(
           spec.commandLine(),
           "Several tables are rewound to a time, and without --writer; versions and writers are of one table.");
+    }
+    if (rehearse.isOn()) {
+      tables.forEach(name -> rehearse(lake.table(name), byNumber));
+      return;
     }
     WriteResult result =
         tables.size() > 1
@@ -77,7 +83,28 @@ final class RewindCommand extends LakeCommand {
     }
   }
 
-  private WriteResult one(Table table, boolean byNumber) {
+  private void rehearse(Table table, boolean byNumber) {
+    TableView now = table.now();
+    one(table.rehearsed(), byNumber);
+    TableView then =
+        byNumber
+            ? table.at(TimeText.version(spec, "--to", to))
+            : table.at(TimeText.of(spec, "--to", to, zone));
+    out()
+        .println(
+            RehearseOption.NOTHING
+                + "%s would go back from version %d to %d: %d rows in %d files instead of %d in %d."
+                    .formatted(
+                        table.name(),
+                        now.version(),
+                        then.version(),
+                        then.record().totals().rows(),
+                        then.record().totals().files(),
+                        now.record().totals().rows(),
+                        now.record().totals().files()));
+  }
+
+  private WriteResult one(EditableTable table, boolean byNumber) {
     Rewind rewind = table.rewind();
     if (byNumber) {
       rewind = rewind.to(TimeText.version(spec, "--to", to));

@@ -30,27 +30,33 @@ final class RewriteCommand extends LakeCommand {
   @Option(names = "--older-layouts", description = "Only files of layouts before the newest.")
   private boolean older;
 
+  @Mixin private RehearseOption rehearse;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
     Table target = write.applyTo(opened, "rewrite " + table).table(table);
-    Rewrite rewrite = older ? target.rewrite().ofOlderLayouts() : target.rewrite();
+    Rewrite rewrite = rehearse.on(target).rewrite();
+    rewrite = older ? rewrite.ofOlderLayouts() : rewrite;
     if (where != null) {
       rewrite = rewrite.where(SqlCondition.parse(where, target.schema()));
     }
     WriteResult result = rewrite.run();
-    if (result.committed().isEmpty()) {
-      out().println("No file had to be moved.");
+    if (result.report().filesRewritten() == 0) {
+      out().println("No file has to be moved.");
       return;
     }
+    String counts =
+        "%s to %s (%s)"
+            .formatted(
+                Listing.count(result.report().filesRewritten(), "file", "files"),
+                Listing.count(result.report().filesAdded(), "file", "files"),
+                Listing.bytes(result.report().bytesWritten()));
     out()
         .println(
-            "Moved the rows of %s to %s (%s): version %d."
-                .formatted(
-                    Listing.count(result.report().filesRewritten(), "file", "files"),
-                    Listing.count(result.report().filesAdded(), "file", "files"),
-                    Listing.bytes(result.report().bytesWritten()),
-                    result.committed().get().versions().get(target.id())));
+            rehearse.isOn()
+                ? RehearseOption.NOTHING + "The rows of " + counts + " would be moved."
+                : "Moved the rows of %s: version %d."
+                    .formatted(counts, result.committed().get().versions().get(target.id())));
   }
 }

@@ -5,6 +5,7 @@ import java.util.Optional;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.Update;
+import org.ysteron.report.WriteResult;
 import org.ysteron.sql.RowFunction;
 import org.ysteron.sql.SqlExpression;
 import picocli.CommandLine.Command;
@@ -34,13 +35,14 @@ final class UpdateCommand extends LakeCommand {
   private boolean onlyDifferent;
 
   @Mixin private ChangeOptions change;
+  @Mixin private RehearseOption rehearse;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
     String statement = "UPDATE " + rows.table() + " SET " + assignments + rows.clause();
     Table target = write.applyTo(opened, statement).table(rows.table());
-    Update update = target.update().where(rows.condition(target.schema()));
+    Update update = rehearse.on(target).update().where(rows.condition(target.schema()));
     Map<String, RowFunction> values =
         SqlExpression.assignments(assignments, target.schema(), Optional.empty());
     for (Map.Entry<String, RowFunction> set : values.entrySet()) {
@@ -52,6 +54,7 @@ final class UpdateCommand extends LakeCommand {
     if (onlyDifferent) {
       update = update.onlyDifferent();
     }
-    out().println(ChangeOptions.report(update.style(change.style()).run(), rows.table()));
+    WriteResult result = update.style(change.style()).run();
+    out().println(ChangeOptions.report(result, rows.table(), rehearse));
   }
 }

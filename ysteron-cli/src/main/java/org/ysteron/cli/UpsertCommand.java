@@ -20,15 +20,16 @@ import picocli.CommandLine.Mixin;
 final class UpsertCommand extends LakeCommand {
   @Mixin private SourceOptions source;
   @Mixin private ChangeOptions change;
+  @Mixin private RehearseOption rehearse;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
     Table target = write.applyTo(opened, source.statement("upsert")).table(source.table());
     Schema columns = source.columns(target);
-    Merge merge = target.upsert(source.source(columns, source.rules(target)));
+    Merge merge = rehearse.on(target).upsert(source.source(columns, source.rules(target)));
     WriteResult result = source.applyTo(merge.style(change.style())).run();
     DriftOptions.tell(result.grown(), out());
-    out().println(ChangeOptions.report(result, source.table()));
+    out().println(ChangeOptions.report(result, source.table(), rehearse));
   }
 }

@@ -160,12 +160,28 @@ class JsonOutputTest {
   }
 
   @Test
+  void packingIsToldAsItWouldBeAndAsItWas() {
+    Map<?, ?> group = rows("compact", "tide.readings", "--thoroughly", "--rehearse").get(0);
+    assertThat(group.get("files")).isEqualTo(2);
+    assertThat(group.get("masked_rows")).isEqualTo(0);
+    assertThat(group.get("partition")).isEqualTo("2026-01");
+    Map<?, ?> packed = rows("compact", "tide.readings", "--thoroughly").get(0);
+    assertThat(packed.get("version")).isEqualTo(3);
+    assertThat(packed.get("files_read")).isEqualTo(2);
+    assertThat(packed.get("bytes_read")).isEqualTo(group.get("bytes"));
+    assertThat(packed.get("files_written")).isEqualTo(1);
+    assertThat(packed.get("is_spent")).isEqualTo(false);
+    assertThat(packed.get("left_out")).isEqualTo(List.of());
+  }
+
+  @Test
   void noCommandThatListsIsForgotten() {
     versionsHaveNumbersAndTimes();
     filesHaveNestedRanges();
     columnsHaveTruthsAndNulls();
     aPlanIsOneObject();
     everyOtherListingIsTypedToo();
+    packingIsToldAsItWouldBeAndAsItWas();
     Set<String> listing = new HashSet<>();
     for (Map.Entry<String, CommandLine> command : Main.commandLine().getSubcommands().entrySet()) {
       CommandSpec spec = command.getValue().getCommandSpec();

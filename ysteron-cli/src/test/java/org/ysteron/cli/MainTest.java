@@ -8,6 +8,7 @@ import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.BeforeEach;
@@ -287,7 +288,7 @@ class MainTest {
         .contains(
             "1. Make a lake",
             "tide.readings        4  23040",
-            "26. Drop a table",
+            "27. Drop a table",
             "Rewound tide.readings to version",
             "A bulletin of ")
         .doesNotContain("NOT CONSISTENT")
@@ -369,6 +370,54 @@ class MainTest {
     ok("alter", "t.g", "--set", "key.test=exact");
     assertThat(ok("scan", "t.g", "--format", "csv").lines().skip(1).sorted())
         .containsExactly("1,n", "2,b", "3,y");
+  }
+
+  @Test
+  void whatIsRehearsedChangesNothing() throws IOException {
+    ok("create-table", "t.g", "id INTEGER, v INTEGER, PRIMARY KEY (id)");
+    ok("load", "t.g", file("g.csv", "id,v\n1,1\n2,2\n"));
+    ok("load", "t.g", file("h.csv", "id,v\n3,3\n4,4\n"));
+    List<List<String>> all =
+        List.of(
+            List.of("delete", "t.g", "--all"),
+            List.of("update", "t.g", "--set", "v = 9", "--where", "id < 4"),
+            List.of("upsert", "t.g", file("u.csv", "id,v\n4,5\n5,5\n")),
+            List.of("merge", "t.g", file("m.csv", "id,v\n4,5\n"), "--matched", "delete"),
+            List.of("rewrite", "t.g"),
+            List.of("rewind", "t.g", "--to", "1"),
+            List.of("drop", "t.g"),
+            List.of("compact", "t.g", "--thoroughly"));
+    List<String> told = new ArrayList<>();
+    for (List<String> command : all) {
+      List<String> rehearsed = new ArrayList<>(command);
+      rehearsed.add("--rehearse");
+      told.add(ok(rehearsed.toArray(String[]::new)));
+    }
+    assertThat(told.get(0))
+        .contains("Rehearsed; nothing was changed. 4 rows")
+        .contains("4 deleted");
+    assertThat(told.get(1)).contains("3 updated");
+    assertThat(told.get(2)).contains("1 updated, 0 deleted, 1 inserted");
+    assertThat(told.get(3)).contains("0 updated, 1 deleted");
+    assertThat(told.get(4)).contains("The rows of 2 files to 1 file").contains("would be moved");
+    assertThat(told.get(5))
+        .contains("would go back from version 2 to 1: 2 rows in 1 files instead of 4 in 2");
+    assertThat(told.get(6)).contains("t.g, version 2, would be dropped: 4 rows in 2 files");
+    assertThat(told.get(7)).contains("2 files").contains("would be packed, in 1 group");
+    assertThat(ok("scan", "t.g", "--format", "csv").lines().skip(1))
+        .containsExactly("1,1", "2,2", "3,3", "4,4");
+    assertThat(ok("history", "t.g")).contains("append").doesNotContain("delete");
+    assertThat(ok("tables")).contains("t.g");
+    // It fails as the command itself would.
+    assertThat(on("update", "t.g", "--set", "id = 1", "--all", "--rehearse").err()).contains("id");
+    assertThat(on("rewind", "t.g", "--to", "9", "--rehearse").err()).contains("no version 9");
+    assertThat(ok("compact", "t.g", "--thoroughly"))
+        .contains("Packed 2 files")
+        .contains("version 3. No row was changed.");
+    assertThat(ok("compact", "t.g", "--thoroughly"))
+        .isEqualTo("Nothing was packed: no files are worth it.\n");
+    assertThat(on("compact", "t.g", "--files", "0").err()).contains("A budget of 0 files");
+    assertThat(on("compact", "t.g", "--where", "q = 1").err()).contains("no column q");
   }
 
   @Test

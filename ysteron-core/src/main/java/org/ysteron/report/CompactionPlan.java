@@ -23,7 +23,7 @@ public record CompactionPlan(List<Group> groups) {
    */
   public record Group(String partition, long files, long bytes, long rows, long maskedRows) {}
 
-  /** Files that would be read, and replaced by about as many as there are groups. */
+  /** Files that would be read; each group of one layout becomes one file. */
   public long files() {
     return groups.stream().mapToLong(Group::files).sum();
   }

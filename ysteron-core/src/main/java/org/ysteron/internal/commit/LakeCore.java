@@ -277,6 +277,18 @@ public final class LakeCore implements AutoCloseable {
     waiting.micros(ThreadLocalRandom.current().nextLong(most));
   }
 
+  /**
+   * Applies a change to the newest state as a commit would, and forgets it.
+   *
+   * @throws ConflictException when it would conflict
+   */
+  public void rehearse(Change change, CommitNote note) {
+    LakeState base = refresh();
+    Staging staging = new Staging(base, pages());
+    staging.begin(stamps.next(base, List.of(note)).get(0));
+    change.apply(staging);
+  }
+
   @Override
   public void close() {
     workers().close();

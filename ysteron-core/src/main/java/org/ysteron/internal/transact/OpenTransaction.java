@@ -6,6 +6,7 @@ import java.util.Optional;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import org.ysteron.error.ConflictException;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
@@ -167,6 +168,20 @@ public final class OpenTransaction {
             state = State.CLOSED;
             changes.discard();
             throw e;
+          }
+        });
+  }
+
+  /** The conflict that a commit would meet now; it stays open. */
+  public Optional<ConflictException> conflict(CommitNote note) {
+    return inside(
+        () -> {
+          settle();
+          try {
+            core.rehearse(changes, note);
+            return Optional.empty();
+          } catch (ConflictException e) {
+            return Optional.of(e);
           }
         });
   }

@@ -38,7 +38,7 @@ final class PackPolicy {
   private static final int MASKED_SHARE = 5;
 
   private final long target;
-  private final int many;
+  private final boolean thorough;
 
   /**
    * What of a file decides.
@@ -65,7 +65,7 @@ final class PackPolicy {
    */
   PackPolicy(long target, boolean thorough) {
     this.target = target;
-    this.many = thorough ? 2 : MANY;
+    this.thorough = thorough;
   }
 
   boolean isFull(Packable file) {
@@ -133,6 +133,9 @@ final class PackPolicy {
 
   /** The heaviest class that has many files, going on from the lightest; -1 for none. */
   private int heaviest(List<List<Integer>> byClass, double[] weights) {
+    if (thorough) {
+      return byClass.stream().mapToInt(List::size).sum() > 1 ? 0 : -1;
+    }
     int heaviest = -1;
     double weight = 0;
     double lighter = 0;
@@ -140,7 +143,7 @@ final class PackPolicy {
       boolean hasPacked = heaviest >= 0 && classOf(weight) <= c;
       int count = byClass.get(c).size() + (hasPacked ? 1 : 0);
       lighter += byClass.get(c).stream().mapToDouble(i -> weights[i]).sum();
-      if (count >= many) {
+      if (count >= MANY) {
         heaviest = c;
         weight = lighter;
       }

@@ -121,6 +121,7 @@ class PackPolicyTest {
     assertThat(policy.groups(carried).get(0)).hasSize(19);
     assertThat(new PackPolicy(TARGET, true).groups(files(2, 1))).hasSize(1);
     assertThat(new PackPolicy(TARGET, true).groups(files(1, 1))).isEmpty();
+    assertThat(new PackPolicy(TARGET, true).groups(List.of(file(1), file(300)))).hasSize(1);
   }
 
   @ParameterizedTest

@@ -1,22 +1,21 @@
-package org.ysteron;
+package org.ysteron.internal.read;
 
 import java.util.Iterator;
 import java.util.List;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
-import org.ysteron.internal.read.BatchSource;
 
 /** Rows of one batch after the other. For one thread. */
-final class RowSupplier {
+public final class RowSupplier {
   private final BatchSource source;
   private Iterator<Row> current = List.<Row>of().iterator();
 
-  RowSupplier(BatchSource source) {
+  public RowSupplier(BatchSource source) {
     this.source = source;
   }
 
   /** The next row; null at the end. */
-  Row next() {
+  public Row next() {
     while (!current.hasNext()) {
       Batch batch = source.next().orElse(null);
       if (batch == null) {

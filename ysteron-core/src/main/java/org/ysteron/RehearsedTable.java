@@ -1,0 +1,40 @@
+package org.ysteron;
+
+import org.ysteron.data.Schema;
+
+/**
+ * A table whose statements are done and undone: each says what it would do to the newest version,
+ * and fails as it would fail, but nothing is committed and nothing stays. Immutable.
+ *
+ * <pre>{@code
+ * WriteResult would = table.rehearsed().delete().where(old).run();
+ * System.out.println(would.report().rowsDeleted());
+ * }</pre>
+ */
+public final class RehearsedTable extends EditableTable {
+  private final Table table;
+
+  RehearsedTable(Table table) {
+    this.table = table;
+  }
+
+  @Override
+  StatementRunner statements() {
+    return table.rehearsals();
+  }
+
+  @Override
+  public String name() {
+    return table.name();
+  }
+
+  @Override
+  public Schema schema() {
+    return table.schema();
+  }
+
+  @Override
+  public Scan scan() {
+    return table.scan();
+  }
+}
