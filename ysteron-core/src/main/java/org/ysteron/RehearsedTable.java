@@ -1,5 +1,6 @@
 package org.ysteron;
 
+import java.util.function.Supplier;
 import org.ysteron.data.Schema;
 
 /**
@@ -12,15 +13,17 @@ import org.ysteron.data.Schema;
  * }</pre>
  */
 public final class RehearsedTable extends EditableTable {
-  private final Table table;
+  private final EditableTable table;
+  private final Supplier<StatementRunner> rehearsals;
 
-  RehearsedTable(Table table) {
+  RehearsedTable(EditableTable table, Supplier<StatementRunner> rehearsals) {
     this.table = table;
+    this.rehearsals = rehearsals;
   }
 
   @Override
   StatementRunner statements() {
-    return table.rehearsals();
+    return rehearsals.get();
   }
 
   @Override

@@ -124,13 +124,10 @@ public final class Table extends EditableTable {
     return new StatementRunner.Alone(core, note, newest(core.refresh()));
   }
 
-  StatementRunner rehearsals() {
-    return new StatementRunner.Rehearsed(core, note, newest(core.refresh()));
-  }
-
   /** This table for statements that only say what they would do. */
   public EditableTable rehearsed() {
-    return new RehearsedTable(this);
+    return new RehearsedTable(
+        this, () -> new StatementRunner.Rehearsed(core, note, newest(core.refresh())));
   }
 
   /**
