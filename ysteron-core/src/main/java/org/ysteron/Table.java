@@ -17,10 +17,12 @@ import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.TableHistory;
 import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.upkeep.HealthCheck;
 import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.LeftoverKey;
+import org.ysteron.report.TableHealth;
 import org.ysteron.report.TableVersion;
 
 /**
@@ -196,6 +198,11 @@ public final class Table extends EditableTable {
   /** Starts packing small files into few of the size that is wanted. */
   public Compaction compact() {
     return new Compaction(core, note, id, name);
+  }
+
+  /** What the newest version's files are like, and what would help; opens none. */
+  public TableHealth health() {
+    return new HealthCheck(newest(core.refresh()), core.reading()).run();
   }
 
   /** What the leftovers column holds: its keys, the most frequent first. */

@@ -50,6 +50,7 @@ import picocli.CommandLine.Spec;
       DoublesCommand.class,
       HistoryCommand.class,
       FilesCommand.class,
+      HealthCommand.class,
       DropCommand.class,
       RenameCommand.class,
       BringBackCommand.class,

@@ -175,12 +175,26 @@ class JsonOutputTest {
   }
 
   @Test
+  void healthHasNestedFindings() {
+    Map<?, ?> health = rows("health", "tide.readings").get(0);
+    assertThat(health.get("files")).isEqualTo(3);
+    assertThat(health.get("bytes_of_older_versions")).isEqualTo(0);
+    assertThat(health.get("metadata_pages")).isEqualTo(1);
+    Map<?, ?> small = named((Map<?, ?>) ((List<?>) health.get("findings")).get(0));
+    assertThat(small.get("kind")).isEqualTo("small_files");
+    assertThat(small.get("files")).isEqualTo(3);
+    assertThat(small.get("cost_bytes")).isEqualTo(0);
+    assertThat(rows("health")).hasSize(1);
+  }
+
+  @Test
   void noCommandThatListsIsForgotten() {
     versionsHaveNumbersAndTimes();
     filesHaveNestedRanges();
     columnsHaveTruthsAndNulls();
     aPlanIsOneObject();
     everyOtherListingIsTypedToo();
+    healthHasNestedFindings();
     packingIsToldAsItWouldBeAndAsItWas();
     Set<String> listing = new HashSet<>();
     for (Map.Entry<String, CommandLine> command : Main.commandLine().getSubcommands().entrySet()) {

@@ -322,7 +322,12 @@ public final class FileEntry implements Ranges {
 
   /** The name of a data file in the store. */
   public static String objectName(UUID tableId, long start, UUID id) {
-    return "data/" + tableId + "/" + Numbering.flat(start) + "-" + id + ".parquet";
+    return directory(tableId) + "/" + Numbering.flat(start) + "-" + id + ".parquet";
+  }
+
+  /** Where the data files of a table are. */
+  public static String directory(UUID tableId) {
+    return "data/" + tableId;
   }
 
   @Override

@@ -225,6 +225,35 @@ public final class PageTree<V, S> {
     return new PageTree<>(pages, format, new TreeEditor<>(this, batch).apply(edits));
   }
 
+  /**
+   * What a tree takes in the store.
+   *
+   * @param pages how many pages it has
+   * @param bytes their sizes together
+   */
+  public record Footprint(long pages, long bytes) {}
+
+  /** What this tree takes in the store; reads all pages but the leaves. */
+  public Footprint footprint() {
+    return root.ref == null
+        ? new Footprint(0, 0)
+        : footprint(root.ref, root.height, root.count);
+  }
+
+  private Footprint footprint(PageRef ref, int height, long count) {
+    long pageCount = 1;
+    long bytes = ref.length();
+    if (height > 0) {
+      Node<V, S> node = node(ref, height, count, false);
+      for (int i = 0; i < node.size; i++) {
+        Footprint below = footprint(node.children[i], height - 1, node.counts[i]);
+        pageCount += below.pages;
+        bytes += below.bytes;
+      }
+    }
+    return new Footprint(pageCount, bytes);
+  }
+
   /** What differs between this tree and a later one, skipping every page that both share. */
   public TreeDiff<V, S> diff(PageTree<V, S> later) {
     return new TreeDiff<>(this, later);

@@ -1,0 +1,129 @@
+package org.ysteron.cli;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import org.ysteron.Lake;
+import org.ysteron.report.TableHealth;
+import org.ysteron.report.TableInfo;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron health}. */
+@Command(
+    name = "health",
+    description = {
+      "Say what tables' files are like, and what would help: what it costs, in bytes to be read, and what it saves.",
+      "No data file is opened."
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron health tide.readings")
+final class HealthCommand extends LakeCommand {
+  @Parameters(
+      index = "0..*",
+      arity = "0..*",
+      paramLabel = "TABLE",
+      description = "The tables (default: all).")
+  private List<String> tables = List.of();
+
+  @Mixin private Listing.Options listing;
+
+  @Override
+  void run(Lake opened) {
+    List<String> names =
+        tables.isEmpty()
+            ? opened.now().tables().stream().map(TableInfo::name).toList()
+            : tables;
+    if (names.isEmpty() && listing.isText()) {
+      out().println("The lake has no tables yet.");
+      return;
+    }
+    if (listing.isText()) {
+      names.forEach(name -> tell(opened.table(name).health()));
+      return;
+    }
+    Listing list =
+        listing.listing(
+            out(),
+            "table",
+            "version",
+            "files",
+            "rows",
+            "bytes",
+            "bytes of older versions",
+            "metadata height",
+            "metadata pages",
+            "metadata bytes",
+            "findings");
+    for (String name : names) {
+      TableHealth health = opened.table(name).health();
+      list.row(
+          health.table(),
+          health.version(),
+          health.totals().files(),
+          health.totals().rows(),
+          health.totals().bytes(),
+          health.olderBytes(),
+          health.metadata().height(),
+          health.metadata().pages(),
+          health.metadata().bytes(),
+          health.findings().stream().map(HealthCommand::members).toList());
+    }
+    list.end();
+  }
+
+  private static Map<String, Object> members(TableHealth.Finding finding) {
+    Map<String, Object> members = new LinkedHashMap<>();
+    members.put("kind", finding.kind().name().toLowerCase(Locale.ROOT));
+    members.put("files", finding.files());
+    members.put("bytes", finding.bytes());
+    members.put("rows", finding.rows());
+    members.put("help", finding.kind().help());
+    members.put("cost_bytes", finding.costBytes());
+    members.put("saves_files", finding.savesFiles());
+    members.put("saves_bytes", finding.savesBytes());
+    return members;
+  }
+
+  private void tell(TableHealth health) {
+    out()
+        .println(
+            "%s, version %d: %s in %s (%s); %s of metadata in %s, %d high; %s of data files are of earlier versions only, or of none."
+                .formatted(
+                    health.table(),
+                    health.version(),
+                    Listing.count(health.totals().rows(), "row", "rows"),
+                    Listing.count(health.totals().files(), "file", "files"),
+                    Listing.bytes(health.totals().bytes()),
+                    Listing.bytes(health.metadata().bytes()),
+                    Listing.count(health.metadata().pages(), "page", "pages"),
+                    health.metadata().height(),
+                    Listing.bytes(health.olderBytes())));
+    if (health.findings().isEmpty()) {
+      return;
+    }
+    Listing list =
+        listing.listing(out(), "files", "bytes", "rows", "what", "help", "reads", "saves");
+    for (TableHealth.Finding finding : health.findings()) {
+      boolean helps = finding.costBytes() > 0;
+      list.row(
+          finding.files(),
+          Listing.bytes(finding.bytes()),
+          finding.rows(),
+          finding.kind().words(),
+          helps ? "ysteron " + finding.kind().help() + " " + health.table() : "not worth it yet",
+          helps ? Listing.bytes(finding.costBytes()) : "",
+          helps ? saves(finding) : "");
+    }
+    list.end();
+  }
+
+  private static String saves(TableHealth.Finding finding) {
+    if (finding.savesFiles() > 0) {
+      return Listing.count(finding.savesFiles(), "file", "files");
+    }
+    return finding.savesBytes() > 0 ? Listing.bytes(finding.savesBytes()) : "";
+  }
+}

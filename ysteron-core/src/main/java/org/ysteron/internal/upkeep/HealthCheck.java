@@ -1,0 +1,131 @@
+package org.ysteron.internal.upkeep;
+
+import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.EnumMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileSummary;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.PageTree;
+import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.option.Budget;
+import org.ysteron.option.TableSettings;
+import org.ysteron.report.TableHealth;
+import org.ysteron.report.TableHealth.Kind;
+import org.ysteron.store.ObjectStore;
+
+/** Looks at what a version's files are like, without opening one. For one thread. */
+public final class HealthCheck {
+  private static final int LISTED_AT_ONCE = 1000;
+
+  private final VersionPage table;
+  private final ReadContext context;
+  private final Map<Kind, long[]> sums = new EnumMap<>(Kind.class);
+
+  /** Of a version. */
+  public HealthCheck(VersionPage table, ReadContext context) {
+    this.table = table;
+    this.context = context;
+  }
+
+  /** What was found. */
+  public TableHealth run() {
+    PageTree<FileEntry, FileSummary> tree = table.fileTree(context.pages());
+    TreeCursor<FileEntry, FileSummary> files = tree.cursor().ahead(context.workers());
+    long bytes = 0;
+    while (files.next()) {
+      look(files.value());
+      bytes += files.value().size();
+    }
+    List<TableHealth.Finding> findings = new ArrayList<>();
+    Planned packing = planned(false);
+    Planned renewing = planned(true);
+    long[] small = sums.getOrDefault(Kind.SMALL_FILES, new long[1]);
+    if (small[0] == 1) {
+      sums.remove(Kind.SMALL_FILES); // there has to be one, unless sizes come out even
+    }
+    sums.forEach((kind, sum) -> findings.add(finding(kind, sum, packing, renewing)));
+    findings.sort(Comparator.comparingLong(TableHealth.Finding::bytes).reversed());
+    PageTree.Footprint print = tree.footprint();
+    return new TableHealth(
+        table.name(),
+        table.version(),
+        table.record().told().totals(),
+        findings,
+        new TableHealth.Metadata(tree.root().height(), print.pages(), print.bytes()),
+        Math.max(0, stored() - bytes));
+  }
+
+  private void look(FileEntry file) {
+    FileEntry.Numbers numbers = file.numbers();
+    double live = (double) file.size() * file.liveRows() / Math.max(1, file.rows());
+    boolean isSmall = live * 2 < table.settings().number(TableSettings.FILE_BYTES);
+    long asked = table.form().layout().sort().isEmpty() ? 0 : table.layoutVersion() + 1;
+    count(Kind.SMALL_FILES, isSmall, file, file.liveRows());
+    count(Kind.MASKED_ROWS, numbers.maskedRows() > 0, file, numbers.maskedRows());
+    boolean isOld = numbers.layout() != table.layoutVersion();
+    count(Kind.OLD_LAYOUT, isOld, file, file.liveRows());
+    boolean hasOldSchema = numbers.schema() != table.schemaVersion();
+    count(Kind.OLD_SCHEMA, hasOldSchema, file, file.liveRows());
+    boolean isInOrder = asked == 0 || numbers.order() == asked || isOld;
+    count(Kind.OUT_OF_ORDER, !isInOrder, file, file.liveRows());
+  }
+
+  private void count(Kind kind, boolean isSo, FileEntry file, long rows) {
+    if (isSo) {
+      long[] sum = sums.computeIfAbsent(kind, k -> new long[4]);
+      sum[0]++;
+      sum[1] += file.size();
+      sum[2] += rows;
+      sum[3] += file.rows();
+    }
+  }
+
+  /** What a compaction would read, and how many files it would leave of how many. */
+  private record Planned(long bytes, long files, long groups) {}
+
+  private Planned planned(boolean renews) {
+    PackChoice choice = new PackChoice(Condition.all(), false, renews, Budget.ALL);
+    PackPlan plan = new PackPlan(table, choice, Set.of(), context);
+    long bytes = 0;
+    long files = 0;
+    long groups = 0;
+    for (Optional<List<FileEntry>> group = plan.next(); group.isPresent(); group = plan.next()) {
+      bytes += group.get().stream().mapToLong(FileEntry::size).sum();
+      files += group.get().size();
+      groups++;
+    }
+    return new Planned(bytes, files, groups);
+  }
+
+  private static TableHealth.Finding finding(
+      Kind kind, long[] sum, Planned packing, Planned renewing) {
+    boolean packs = kind == Kind.SMALL_FILES || kind == Kind.MASKED_ROWS;
+    Planned planned = packs ? packing : renewing;
+    long savedFiles = kind == Kind.SMALL_FILES ? planned.files - planned.groups : 0;
+    long savedBytes =
+        kind == Kind.MASKED_ROWS && planned.files > 0 ? sum[1] * sum[2] / Math.max(1, sum[3]) : 0;
+    return new TableHealth.Finding(
+        kind, sum[0], sum[1], sum[2], planned.bytes, savedFiles, savedBytes);
+  }
+
+  /** The bytes of all data files of the table in the store. */
+  private long stored() {
+    String directory = FileEntry.directory(table.id());
+    long bytes = 0;
+    String after = "";
+    List<ObjectStore.Child> some = context.store().list(directory, after, LISTED_AT_ONCE);
+    while (!some.isEmpty()) {
+      bytes += some.stream().mapToLong(ObjectStore.Child::size).sum();
+      after = some.get(some.size() - 1).segment();
+      some = context.store().list(directory, after, LISTED_AT_ONCE);
+    }
+    return bytes;
+  }
+}
