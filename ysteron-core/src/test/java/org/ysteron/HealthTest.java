@@ -20,8 +20,7 @@ import org.ysteron.store.MemoryStore;
 class HealthTest {
   private final Lake lake = Lake.create(new MemoryStore());
   private final Table table =
-      lake.createTable(
-          "t.x", Schema.of(Field.of("k", Types.INTEGER), Field.of("t", Types.text())));
+      lake.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER), Field.of("t", Types.text())));
 
   @AfterEach
   void close() {

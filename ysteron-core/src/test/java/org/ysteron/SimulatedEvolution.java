@@ -102,7 +102,12 @@ final class SimulatedEvolution {
         List.of("hash k into 3", "range k every 4", "range v at 0, 20", "list k of (1, 2), (7)")) {
       plan = random.nextInt(3) == 0 ? plan.rule(rule) : plan;
     }
-    return random.nextBoolean() ? plan.sortedBy("v descending", "k") : plan;
+    return switch (random.nextInt(4)) {
+      case 0 -> plan.sortedBy("v descending", "k");
+      case 1 -> plan.along("v", "k");
+      case 2 -> plan.along("k", "v at -5, 0, 7, 30");
+      default -> plan;
+    };
   }
 
   /** What the columns that come and go hold. */

@@ -35,6 +35,7 @@ public final class Main {
     all.put("stream", new StreamBenchmark());
     all.put("rewind", new RewindBenchmark());
     all.put("compact", new CompactBenchmark());
+    all.put("cluster", new ClusterBenchmark());
     all.put("compact-beside", new CompactBesideBenchmark(60));
     String names = String.join("|", all.keySet());
     String name = String.join(" ", arguments);

@@ -33,9 +33,7 @@ final class HealthCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     List<String> names =
-        tables.isEmpty()
-            ? opened.now().tables().stream().map(TableInfo::name).toList()
-            : tables;
+        tables.isEmpty() ? opened.now().tables().stream().map(TableInfo::name).toList() : tables;
     if (names.isEmpty() && listing.isText()) {
       out().println("The lake has no tables yet.");
       return;

@@ -20,8 +20,16 @@ final class LayoutOptions {
       description = "Sort the rows of a file by these, as in 'gauge_id,taken_at descending'.")
   private List<String> sort = List.of();
 
+  @Option(
+      names = "--along",
+      paramLabel = "COLUMN",
+      split = ",",
+      description =
+          "Lay rows along a curve over two to four columns, as in 'gauge_id,taken_at': those near in all of them come into few files.")
+  private List<String> along = List.of();
+
   boolean isGiven() {
-    return !rules.isEmpty() || !sort.isEmpty();
+    return !rules.isEmpty() || !sort.isEmpty() || !along.isEmpty();
   }
 
   LayoutPlan plan() {
@@ -29,6 +37,6 @@ final class LayoutOptions {
     for (String rule : rules) {
       plan = plan.rule(rule);
     }
-    return plan.sortedBy(sort.toArray(String[]::new));
+    return plan.sortedBy(sort.toArray(String[]::new)).along(along.toArray(String[]::new));
   }
 }

@@ -4,6 +4,8 @@ import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.ysteron.data.Values;
 
 /**
@@ -14,17 +16,21 @@ import org.ysteron.data.Values;
  * }</pre>
  */
 public final class LayoutPlan {
+  private static final Pattern PATH = Pattern.compile("(?:\"(?:[^\"]|\"\")*+\"|[^\\s\"])++");
+
   private final List<String> rules;
   private final List<String> sort;
+  private final List<String> curve;
 
-  private LayoutPlan(List<String> rules, List<String> sort) {
+  private LayoutPlan(List<String> rules, List<String> sort, List<String> curve) {
     this.rules = List.copyOf(rules);
     this.sort = List.copyOf(sort);
+    this.curve = List.copyOf(curve);
   }
 
   /** All rows together, in the order in which they come. */
   public static LayoutPlan none() {
-    return new LayoutPlan(List.of(), List.of());
+    return new LayoutPlan(List.of(), List.of(), List.of());
   }
 
   /**
@@ -44,7 +50,7 @@ public final class LayoutPlan {
   public LayoutPlan rule(String text) {
     List<String> more = new ArrayList<>(rules);
     more.add(text);
-    return new LayoutPlan(more, sort);
+    return new LayoutPlan(more, sort, curve);
   }
 
   /** Equal steps of time, in UTC, as {@code range taken_at every 6 hours}. */
@@ -94,7 +100,21 @@ public final class LayoutPlan {
 
   /** This plan with sort columns; {@code "taken_at descending"} turns the order. */
   public LayoutPlan sortedBy(String... columns) {
-    return new LayoutPlan(rules, Arrays.asList(columns));
+    return new LayoutPlan(rules, Arrays.asList(columns), curve);
+  }
+
+  /**
+   * This plan with rows along a curve over two to four columns, so that rows that are near in all
+   * of them are in few files. Where in the values of a column it turns is found from the rows there
+   * are when the layout is set; {@code "level_cm at 1, 5, 20"} says so itself.
+   */
+  public LayoutPlan along(String... columns) {
+    return new LayoutPlan(rules, sort, Arrays.asList(columns));
+  }
+
+  /** The columns of the curve, each as {@link #along} takes it; empty for none. */
+  public List<String> curve() {
+    return curve;
   }
 
   /** The partition rules, each as {@link #rule} takes it. */
@@ -107,12 +127,22 @@ public final class LayoutPlan {
     return sort;
   }
 
+  private static String withoutQuantiles(String column) {
+    Matcher path = PATH.matcher(column.strip());
+    return path.lookingAt() ? path.group() : column;
+  }
+
   /** For people: the rules, then the sort columns. */
   @Override
   public String toString() {
     List<String> parts = new ArrayList<>(rules);
     if (!sort.isEmpty()) {
       parts.add("sorted by " + String.join(", ", sort));
+    }
+    if (!curve.isEmpty()) {
+      parts.add(
+          "along a curve over "
+              + String.join(", ", curve.stream().map(LayoutPlan::withoutQuantiles).toList()));
     }
     return parts.isEmpty() ? "no partitions" : String.join("; ", parts);
   }

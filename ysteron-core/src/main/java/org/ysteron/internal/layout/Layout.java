@@ -5,6 +5,7 @@ import java.util.LinkedHashMap;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.Set;
 import java.util.function.IntUnaryOperator;
 import org.ysteron.data.Field;
@@ -21,14 +22,14 @@ import org.ysteron.option.LayoutPlan;
  * @param rules at most {@link #MOST_RULES}
  * @param sort the sort columns, the first first
  */
-public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
+public record Layout(List<PartitionRule> rules, List<SortColumn> sort, Optional<Curve> curve) {
   public static final int MOST_RULES = 8;
 
   /** From here on ids are those of parts. */
   private static final int FIRST_PART = 2_000_000_000;
 
   /** All rows together, in the order in which they come. */
-  public static final Layout NONE = new Layout(List.of(), List.of());
+  public static final Layout NONE = new Layout(List.of(), List.of(), Optional.empty());
 
   /** A column by which the rows of a file are ordered; nulls are last. */
   public record SortColumn(int fieldId, boolean descending) {}
@@ -63,7 +64,13 @@ public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
     Set<Integer> ids = new LinkedHashSet<>();
     rules.forEach(rule -> ids.add(rule.fieldId()));
     sort.forEach(column -> ids.add(column.fieldId()));
+    curve.ifPresent(along -> along.axes().forEach(axis -> ids.add(axis.fieldId())));
     return ids;
+  }
+
+  /** Whether it says in which order the rows of a file are. */
+  public boolean hasOrder() {
+    return !sort.isEmpty() || curve.isPresent();
   }
 
   /** Its rules applied to a schema; a rule whose column is gone is left out. */
@@ -84,7 +91,8 @@ public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
   public Layout under(IntUnaryOperator ids) {
     return new Layout(
         rules.stream().map(rule -> rule.under(ids.applyAsInt(rule.fieldId()))).toList(),
-        sort.stream().map(c -> new SortColumn(ids.applyAsInt(c.fieldId), c.descending)).toList());
+        sort.stream().map(c -> new SortColumn(ids.applyAsInt(c.fieldId), c.descending)).toList(),
+        curve.map(along -> along.under(ids)));
   }
 
   public Map<String, Object> toJson() {
@@ -104,6 +112,8 @@ public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
       }
       json.put("sort", columns);
     }
+    curve.ifPresent(
+        along -> json.put("curve", along.axes().stream().map(Curve.Axis::toJson).toList()));
     return json;
   }
 
@@ -121,7 +131,9 @@ public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
                 column.has("descending") && column.flag("descending")));
       }
     }
-    return new Layout(rules, sort);
+    Optional<Curve> curve =
+        json.has("curve") ? Optional.of(Curve.fromJson(json.objects("curve"))) : Optional.empty();
+    return new Layout(rules, sort, curve);
   }
 
   /** The plan that means this layout, by the names of a schema. */
@@ -129,6 +141,10 @@ public record Layout(List<PartitionRule> rules, List<SortColumn> sort) {
     LayoutPlan plan = LayoutPlan.none();
     for (PartitionRule rule : rules) {
       plan = plan.rule(rule.text(schema));
+    }
+    if (curve.isPresent()) {
+      return plan.along(
+          curve.get().axes().stream().map(axis -> axis.text(schema)).toArray(String[]::new));
     }
     return plan.sortedBy(
         sort.stream()

@@ -4,6 +4,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -20,6 +21,7 @@ import org.ysteron.option.LayoutPlan;
 
 /** Reads the rules of a {@link LayoutPlan} by the columns of a schema. */
 public final class LayoutText {
+  private static final String CURVE = "curve";
   private static final int MOST_HASHED = 100_000;
 
   /** A word, a path whose names may be in quotes, and the rest. */
@@ -63,13 +65,7 @@ public final class LayoutText {
   private PartitionRule range(Field field) {
     String how = word("every or at");
     if (how.equalsIgnoreCase("at")) {
-      List<Object> bounds = values(field.type());
-      for (int i = 1; i < bounds.size(); i++) {
-        if (compare(bounds.get(i - 1), bounds.get(i), field.type()) >= 0) {
-          throw wrong("its bounds must ascend");
-        }
-      }
-      return new PartitionRule.At(field.id(), field.type(), bounds);
+      return new PartitionRule.At(field.id(), field.type(), ascending(field.type()));
     }
     if (!how.equalsIgnoreCase("every")) {
       throw wrong("a range goes on with every or at");
@@ -102,6 +98,16 @@ public final class LayoutText {
       throw wrong("column %s is %s, which has no %s".formatted(field.name(), type, tokens.sval));
     }
     return new PartitionRule.Every(field.id(), step, unit);
+  }
+
+  private List<Object> ascending(Type type) {
+    List<Object> bounds = values(type);
+    for (int i = 1; i < bounds.size(); i++) {
+      if (compare(bounds.get(i - 1), bounds.get(i), type) >= 0) {
+        throw wrong("its bounds must ascend");
+      }
+    }
+    return bounds;
   }
 
   private static int compare(Object a, Object b, Type type) {
@@ -189,6 +195,11 @@ public final class LayoutText {
   }
 
   private InvalidInputException wrong(String what) {
+    if (kind.equals(CURVE)) {
+      return new InvalidInputException(
+          "The column \"%s\" of a curve cannot be used: %s. Such columns are, for example: level_cm; level_cm at 1, 5, 20."
+              .formatted(text.substring(CURVE.length()).strip(), what));
+    }
     return new InvalidInputException(
         "The partition rule \"%s\" cannot be used: %s. Rules are, for example: range taken_at every 1 month; range name at 'F', 'M'; list harbour; list harbour of ('a', 'b'), ('c'); hash gauge_id into 16."
             .formatted(text, what));
@@ -221,7 +232,58 @@ public final class LayoutText {
       }
       columns.add(new Layout.SortColumn(field.id(), descending));
     }
-    return new Layout(bound, columns);
+    return new Layout(bound, columns, curve(plan, schema));
+  }
+
+  private static Optional<Curve> curve(LayoutPlan plan, Schema schema) {
+    List<String> along = plan.curve();
+    if (along.isEmpty()) {
+      return Optional.empty();
+    }
+    if (!plan.sort().isEmpty()) {
+      throw new InvalidInputException(
+          "A layout sorts rows by columns or along a curve, not both. Choose one of them.");
+    }
+    if (along.size() < Curve.FEWEST || along.size() > Curve.MOST) {
+      throw new InvalidInputException(
+          "A curve goes over %d to %d columns, not %d. Sort by one column, or choose those that conditions name most."
+              .formatted(Curve.FEWEST, Curve.MOST, along.size()));
+    }
+    List<Curve.Axis> axes = new ArrayList<>();
+    Set<Integer> seen = new HashSet<>();
+    for (String column : along) {
+      Curve.Axis axis = new LayoutText(CURVE + " " + column, schema).axis();
+      if (!seen.add(axis.fieldId())) {
+        throw new InvalidInputException("The curve goes over column " + column + " twice.");
+      }
+      axes.add(axis);
+    }
+    return Optional.of(new Curve(axes));
+  }
+
+  /** A column of a curve: its path, and its quantiles when they are known. */
+  private Curve.Axis axis() {
+    if (path.isEmpty()) {
+      throw wrong("a curve goes over paths of columns");
+    }
+    Field field = leaf(schema, path);
+    if (field.type() == Types.JSON || field.type() == Types.BOOLEAN) {
+      throw new InvalidInputException(
+          "Column %s is %s, which has no order for a curve to follow. Choose columns of numbers, times or texts."
+              .formatted(path, field.type()));
+    }
+    if (next() == Tokens.END) {
+      return new Curve.Axis(field.id(), field.type(), List.of());
+    }
+    tokens.pushBack();
+    if (!word("at").equalsIgnoreCase("at")) {
+      throw wrong("a column of a curve ends there, or goes on with at and its quantiles");
+    }
+    List<Object> quantiles = ascending(field.type());
+    if (next() != Tokens.END) {
+      throw wrong("nothing may follow its end");
+    }
+    return new Curve.Axis(field.id(), field.type(), quantiles);
   }
 
   private static Field leaf(Schema schema, String path) {

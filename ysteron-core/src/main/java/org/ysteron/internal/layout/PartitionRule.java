@@ -231,7 +231,7 @@ public sealed interface PartitionRule {
     return new Every(id, json.number("every"), unit);
   }
 
-  private static List<Object> readValues(List<?> json, Type type) {
+  static List<Object> readValues(List<?> json, Type type) {
     List<Object> values = new ArrayList<>();
     json.forEach(value -> values.add(Json.fromJson(value, type)));
     return values;
@@ -254,16 +254,16 @@ public sealed interface PartitionRule {
     return unit.toString().toLowerCase(Locale.ROOT).replaceFirst("s$", "");
   }
 
-  private static List<Object> writtenValues(List<Object> values, Type type) {
+  static List<Object> writtenValues(List<Object> values, Type type) {
     return values.stream().map(value -> Json.toJson(value, type)).toList();
   }
 
-  private static String columnName(int fieldId, Schema schema) {
+  static String columnName(int fieldId, Schema schema) {
     return schema.field(fieldId).map(f -> schema.pathOf(f.id())).orElse("(dropped)");
   }
 
   /** Values as the column's type of now writes them, numbers without trailing zeros. */
-  private static String joined(List<Object> values, int fieldId, Type type, Schema schema) {
+  static String joined(List<Object> values, int fieldId, Type type, Schema schema) {
     Type now = schema.field(fieldId).map(Field::type).orElse(type);
     return String.join(
         ", ", values.stream().map(value -> shown(Widening.value(value, type, now))).toList());

@@ -405,8 +405,9 @@ public final class TableChange {
     if (changes.isEmpty()) {
       return;
     }
-    draft = Altering.altered(this, current(), changes, set.batch());
-    alterations.addAll(changes);
+    List<Alteration> placed = CurveQuantiles.placed(this, changes);
+    draft = Altering.altered(this, current(), placed, set.batch());
+    alterations.addAll(placed);
     operations.add(operation);
   }
 

@@ -235,9 +235,7 @@ public final class PageTree<V, S> {
 
   /** What this tree takes in the store; reads all pages but the leaves. */
   public Footprint footprint() {
-    return root.ref == null
-        ? new Footprint(0, 0)
-        : footprint(root.ref, root.height, root.count);
+    return root.ref == null ? new Footprint(0, 0) : footprint(root.ref, root.height, root.count);
   }
 
   private Footprint footprint(PageRef ref, int height, long count) {

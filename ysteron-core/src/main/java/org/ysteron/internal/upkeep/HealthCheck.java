@@ -66,7 +66,7 @@ public final class HealthCheck {
     FileEntry.Numbers numbers = file.numbers();
     double live = (double) file.size() * file.liveRows() / Math.max(1, file.rows());
     boolean isSmall = live * 2 < table.settings().number(TableSettings.FILE_BYTES);
-    long asked = table.form().layout().sort().isEmpty() ? 0 : table.layoutVersion() + 1;
+    long asked = table.form().layout().hasOrder() ? table.layoutVersion() + 1 : 0;
     count(Kind.SMALL_FILES, isSmall, file, file.liveRows());
     count(Kind.MASKED_ROWS, numbers.maskedRows() > 0, file, numbers.maskedRows());
     boolean isOld = numbers.layout() != table.layoutVersion();

@@ -22,6 +22,9 @@ final class PackPlan {
   /** Files of an older form are read together so far, so that rows that belong together meet. */
   private static final long RENEWED_BYTES = 512L << 20;
 
+  /** So far when rows get an order: they are sorted outside of memory. */
+  private static final long ORDERED_BYTES = 16L << 30;
+
   /** A tree key ends with a place and a number. */
   private static final int WITHIN_PARTITION = 2 * Long.BYTES;
 
@@ -33,6 +36,7 @@ final class PackPlan {
   private final Deque<List<FileEntry>> ready = new ArrayDeque<>();
   private final List<FileEntry> renewed = new ArrayList<>();
   private final List<FileEntry> partition = new ArrayList<>();
+  private long renewedBytes;
   private byte[] prefix = new byte[0];
   private boolean ended;
 
@@ -89,12 +93,17 @@ final class PackPlan {
 
   private boolean isOfOldForm(FileEntry file) {
     FileEntry.Numbers numbers = file.numbers();
-    return numbers.layout() != table.layoutVersion() || numbers.schema() != table.schemaVersion();
+    boolean isOutOfOrder =
+        table.form().layout().hasOrder() && numbers.order() != table.layoutVersion() + 1;
+    return numbers.layout() != table.layoutVersion()
+        || numbers.schema() != table.schemaVersion()
+        || isOutOfOrder;
   }
 
   private void renew(FileEntry file) {
     renewed.add(file);
-    if (renewed.stream().mapToLong(FileEntry::size).sum() >= RENEWED_BYTES) {
+    renewedBytes += file.size();
+    if (renewedBytes >= (table.form().layout().hasOrder() ? ORDERED_BYTES : RENEWED_BYTES)) {
       endRenewed();
     }
   }
@@ -103,6 +112,7 @@ final class PackPlan {
     if (!renewed.isEmpty()) {
       ready.add(List.copyOf(renewed));
       renewed.clear();
+      renewedBytes = 0;
     }
   }
 

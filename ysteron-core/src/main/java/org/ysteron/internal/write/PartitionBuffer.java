@@ -10,12 +10,12 @@ import java.util.Optional;
 import java.util.TreeMap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.layout.Partitioner;
+import org.ysteron.internal.rows.FieldPath;
 
 /**
  * Rows apart by the parts that a layout's rules give them, until there are enough of one part to be
@@ -28,7 +28,7 @@ final class PartitionBuffer {
 
   private final Schema schema;
   private final List<Partitioner> partitioners;
-  private final List<int[]> paths = new ArrayList<>();
+  private final List<FieldPath> paths = new ArrayList<>();
   private final Map<Parts, Pending> pending = new TreeMap<>();
   private long bytes;
 
@@ -105,7 +105,7 @@ final class PartitionBuffer {
   PartitionBuffer(Schema schema, List<Partitioner> partitioners) {
     this.schema = schema;
     this.partitioners = partitioners;
-    partitioners.forEach(partitioner -> paths.add(path(schema, partitioner.fieldId())));
+    partitioners.forEach(partitioner -> paths.add(FieldPath.of(schema, partitioner.fieldId())));
   }
 
   /** Sets how many bytes are in memory at once, so that tests reach it; 0 for what it is. */
@@ -113,30 +113,8 @@ final class PartitionBuffer {
     most = bytes == 0 ? MOST_BYTES : bytes;
   }
 
-  /** The positions of the fields that lead to one. */
-  static int[] path(Schema schema, int fieldId) {
-    List<String> names = Schema.parsePath(schema.pathOf(fieldId));
-    int[] path = new int[names.size()];
-    Type.Struct level = schema.struct();
-    for (int i = 0; i < path.length; i++) {
-      path[i] = level.indexOf(names.get(i));
-      if (i + 1 < path.length) {
-        level = (Type.Struct) level.fields().get(path[i]).type();
-      }
-    }
-    return path;
-  }
-
-  static Vector at(Batch batch, int[] path) {
-    Vector vector = batch.vectors().get(path[0]);
-    for (int i = 1; i < path.length; i++) {
-      vector = ((Vector.OfStruct) vector).fields().get(path[i]);
-    }
-    return vector;
-  }
-
   void add(Batch batch) {
-    Vector[] vectors = paths.stream().map(path -> at(batch, path)).toArray(Vector[]::new);
+    Vector[] vectors = paths.stream().map(path -> path.in(batch)).toArray(Vector[]::new);
     Map<Parts, Integer> groups = new HashMap<>();
     List<Parts> order = new ArrayList<>();
     int[] groupOf = new int[batch.size()];

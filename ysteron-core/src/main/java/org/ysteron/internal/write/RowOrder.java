@@ -5,18 +5,33 @@ import java.util.Arrays;
 import java.util.List;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.filter.Ordered;
+import org.ysteron.internal.layout.Curve;
 import org.ysteron.internal.layout.Layout;
+import org.ysteron.internal.rows.FieldPath;
 
-/** The order of rows by a layout's sort columns; rows that are alike stay as they came. */
+/**
+ * The order of rows by a layout's sort columns or along its curve; rows that are alike stay as they
+ * came.
+ */
 final class RowOrder {
-  private final List<int[]> paths = new ArrayList<>();
+  private final List<FieldPath> paths = new ArrayList<>();
   private final List<Layout.SortColumn> columns;
+  private final Curve.Places places;
 
-  RowOrder(List<Layout.SortColumn> columns, Schema schema) {
-    this.columns = columns;
-    columns.forEach(column -> paths.add(PartitionBuffer.path(schema, column.fieldId())));
+  /** By a layout that has an order. */
+  RowOrder(Layout layout, Schema schema) {
+    List<Integer> ids = layout.sort().stream().map(Layout.SortColumn::fieldId).toList();
+    if (layout.curve().isPresent()) {
+      ids = layout.curve().get().axes().stream().map(Curve.Axis::fieldId).toList();
+    }
+    ids.forEach(id -> paths.add(FieldPath.of(schema, id)));
+    columns = layout.sort();
+    List<Type> types = ids.stream().map(id -> schema.field(id).orElseThrow().type()).toList();
+    places = layout.curve().map(curve -> curve.places(types)).orElse(null);
   }
 
   /** The positions of the rows of a batch in order. */
@@ -30,7 +45,12 @@ final class RowOrder {
 
   /** The vectors of a batch that decide, for {@link #compare}. */
   Vector[] vectors(Batch batch) {
-    return paths.stream().map(path -> PartitionBuffer.at(batch, path)).toArray(Vector[]::new);
+    Vector[] vectors = paths.stream().map(path -> path.in(batch)).toArray(Vector[]::new);
+    if (places == null) {
+      return vectors;
+    }
+    long[] along = places.of(vectors, batch.size());
+    return new Vector[] {new Vector.OfLong(Types.BIGINT, batch.size(), along, null)};
   }
 
   /** How a row stands to another one, of the same batch or another. */
@@ -41,7 +61,7 @@ final class RowOrder {
       int order = Boolean.compare(isNull, otherIsNull);
       if (!isNull && !otherIsNull) {
         order = compare(mine[c], row, others[c], other);
-        order = columns.get(c).descending() ? -order : order;
+        order = places == null && columns.get(c).descending() ? -order : order;
       }
       if (order != 0) {
         return order;

@@ -111,7 +111,7 @@ public final class TableWriter implements AutoCloseable {
     List<Partitioner> partitioners = layout.partitioners(table.layoutVersion(), table.schema());
     boolean plain = layout.equals(Layout.NONE);
     this.buffer = plain ? null : new PartitionBuffer(schema, partitioners);
-    this.order = layout.sort().isEmpty() ? null : new RowOrder(layout.sort(), schema);
+    this.order = layout.hasOrder() ? new RowOrder(layout, schema) : null;
     this.runs = plain ? null : new PartitionRuns(schema, order, workers);
     this.serials = hidden == Hidden.SERIALS ? new VectorBuilder(Types.BIGINT) : null;
   }

@@ -44,7 +44,7 @@ class PartitionRunsTest {
     LayoutPlan plan = LayoutPlan.none().rule("range k every 100");
     plan = sort.isEmpty() ? plan : plan.sortedBy(sort.split(", "));
     Layout layout = LayoutText.bind(plan, SCHEMA);
-    RowOrder order = sort.isEmpty() ? null : new RowOrder(layout.sort(), SCHEMA);
+    RowOrder order = sort.isEmpty() ? null : new RowOrder(layout, SCHEMA);
     Map<Parts, List<List<Object>>> expected = new TreeMap<>();
     Map<Parts, List<List<Object>>> found = new TreeMap<>();
     List<Parts> began = new ArrayList<>();

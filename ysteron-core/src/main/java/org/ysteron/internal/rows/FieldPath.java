@@ -1,0 +1,39 @@
+package org.ysteron.internal.rows;
+
+import java.util.List;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+
+/** Where a field, which may be inside structs, is in the batches of a schema. */
+public final class FieldPath {
+  private final int[] positions;
+
+  private FieldPath(int[] positions) {
+    this.positions = positions;
+  }
+
+  /** The way to the field of an id, which the schema has. */
+  public static FieldPath of(Schema schema, int fieldId) {
+    List<String> names = Schema.parsePath(schema.pathOf(fieldId));
+    int[] positions = new int[names.size()];
+    Type.Struct level = schema.struct();
+    for (int i = 0; i < positions.length; i++) {
+      positions[i] = level.indexOf(names.get(i));
+      if (i + 1 < positions.length) {
+        level = (Type.Struct) level.fields().get(positions[i]).type();
+      }
+    }
+    return new FieldPath(positions);
+  }
+
+  /** Its vector in a batch of the schema. */
+  public Vector in(Batch batch) {
+    Vector vector = batch.vectors().get(positions[0]);
+    for (int i = 1; i < positions.length; i++) {
+      vector = ((Vector.OfStruct) vector).fields().get(positions[i]);
+    }
+    return vector;
+  }
+}

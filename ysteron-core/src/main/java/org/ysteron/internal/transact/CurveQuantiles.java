@@ -1,0 +1,146 @@
+package org.ysteron.internal.transact;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import java.util.SplittableRandom;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Values;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.filter.Ordered;
+import org.ysteron.internal.layout.Curve;
+import org.ysteron.internal.layout.Layout;
+import org.ysteron.internal.layout.LayoutText;
+import org.ysteron.internal.read.TableScan;
+import org.ysteron.internal.rows.FieldPath;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.option.Alteration;
+
+/**
+ * Finds the quantiles by which the curve of a layout goes, from a sample of the rows there are
+ * (Vitter, Random Sampling with a Reservoir, 1985: algorithm R). They only say where rows go: a
+ * table that has changed since is laid out worse, never wrongly.
+ */
+final class CurveQuantiles {
+  private static final int SAMPLE = 20_000;
+  private static final int LONGEST = 32;
+  private static final long SEED = 0x7_1DE5;
+
+  private CurveQuantiles() {}
+
+  /** The alterations, with quantiles for curves that have none. */
+  static List<Alteration> placed(TableChange change, List<Alteration> changes) {
+    List<Alteration> placed = new ArrayList<>();
+    for (Alteration alteration : changes) {
+      boolean isOpen =
+          alteration instanceof Alteration.SetLayout set && !set.plan().curve().isEmpty();
+      placed.add(isOpen ? placed(change, (Alteration.SetLayout) alteration) : alteration);
+    }
+    return placed;
+  }
+
+  private static Alteration placed(TableChange change, Alteration.SetLayout set) {
+    VersionPage table = change.draft();
+    Layout layout;
+    try {
+      layout = LayoutText.bind(set.plan(), table.schema());
+    } catch (NotFoundException e) {
+      return set; // of columns that come with it: there are no values yet
+    }
+    Curve curve = layout.curve().orElseThrow();
+    if (curve.isPlaced()) {
+      return set;
+    }
+    List<List<Object>> samples = samples(change, table, curve);
+    List<Curve.Axis> axes = new ArrayList<>();
+    for (int i = 0; i < samples.size(); i++) {
+      Curve.Axis axis = curve.axes().get(i);
+      axes.add(new Curve.Axis(axis.fieldId(), axis.type(), quantiles(samples.get(i), axis.type())));
+    }
+    Layout found = new Layout(layout.rules(), layout.sort(), Optional.of(new Curve(axes)));
+    return new Alteration.SetLayout(found.plan(table.schema()));
+  }
+
+  /** Values of the columns of a curve, of some rows; no nulls. */
+  private static List<List<Object>> samples(TableChange change, VersionPage table, Curve curve) {
+    change.awaitFiles();
+    Schema schema = table.schema();
+    String[] paths =
+        curve.axes().stream().map(axis -> schema.pathOf(axis.fieldId())).toArray(String[]::new);
+    Schema wanted = schema.select(List.of(paths));
+    List<FieldPath> fields =
+        curve.axes().stream().map(axis -> FieldPath.of(wanted, axis.fieldId())).toList();
+    List<Object[]> chosen = new ArrayList<>();
+    SplittableRandom random = new SplittableRandom(SEED);
+    long seen = 0;
+    try (TableScan scan =
+        new TableScan(
+            change.context(),
+            table,
+            wanted,
+            table.filter(Condition.all(), change.context().pages()),
+            Long.MAX_VALUE)) {
+      for (Optional<Batch> batch = scan.next(); batch.isPresent(); batch = scan.next()) {
+        for (int row = 0; row < batch.get().size(); row++) {
+          long at = ++seen <= SAMPLE ? seen - 1 : random.nextLong(seen);
+          if (at < SAMPLE) {
+            Object[] values = values(batch.get(), row, fields);
+            if (at == chosen.size()) {
+              chosen.add(values);
+            } else {
+              chosen.set((int) at, values);
+            }
+          }
+        }
+      }
+    }
+    List<List<Object>> columns = new ArrayList<>();
+    for (int i = 0; i < paths.length; i++) {
+      int column = i;
+      columns.add(chosen.stream().map(values -> values[column]).filter(v -> v != null).toList());
+    }
+    return columns;
+  }
+
+  private static Object[] values(Batch batch, int row, List<FieldPath> fields) {
+    return fields.stream().map(field -> field.in(batch).get(row)).toArray();
+  }
+
+  private static List<Object> quantiles(List<Object> sample, Type type) {
+    List<Object> sorted = new ArrayList<>();
+    sample.forEach(value -> usable(value, type).ifPresent(sorted::add));
+    sorted.sort((a, b) -> compare(a, b, type));
+    List<Object> quantiles = new ArrayList<>();
+    for (int q = 0; q <= Curve.QUANTILES && !sorted.isEmpty(); q++) {
+      Object value = sorted.get((int) ((long) q * (sorted.size() - 1) / Curve.QUANTILES));
+      int last = quantiles.size() - 1;
+      if (last < 0 || compare(quantiles.get(last), value, type) < 0) {
+        quantiles.add(value);
+      }
+    }
+    return quantiles;
+  }
+
+  /** A value that can be written down; long ones are cut, and order nearly as before. */
+  private static Optional<Object> usable(Object value, Type type) {
+    if (value instanceof String text && text.length() > LONGEST) {
+      boolean half = Character.isHighSurrogate(text.charAt(LONGEST - 1));
+      return Optional.of(text.substring(0, half ? LONGEST - 1 : LONGEST));
+    }
+    if (Ordered.isFloating(type) && !Double.isFinite(((Number) value).doubleValue())) {
+      return Optional.empty();
+    }
+    boolean isCut = value instanceof byte[] bytes && bytes.length > LONGEST;
+    return Optional.of(isCut ? Arrays.copyOf((byte[]) value, LONGEST) : value);
+  }
+
+  private static int compare(Object a, Object b, Type type) {
+    return Ordered.isBytes(type)
+        ? Ordered.compare(Values.toBytes(a, type), Values.toBytes(b, type))
+        : Long.compare(Ordered.ofValue(a, type), Ordered.ofValue(b, type));
+  }
+}
