@@ -38,7 +38,8 @@ class ClusterTest {
             Field.of("id", Types.INTEGER),
             Field.of("at", Types.struct(Field.of("x", Types.INTEGER), Field.of("y", Types.text()))),
             Field.of("z", Types.DOUBLE));
-    table = lake.createTable("t.x", schema, TableSettings.DEFAULTS.fileBytes(3000).groupBytes(3000));
+    table =
+        lake.createTable("t.x", schema, TableSettings.DEFAULTS.fileBytes(3000).groupBytes(3000));
     append(0, ROWS, new Random(3));
   }
 
@@ -49,8 +50,7 @@ class ClusterTest {
         // Most values are small: equal steps would put nearly all rows into one cell.
         int x = (int) Math.exp(random.nextDouble() * 14);
         String y = "gauge " + random.nextInt(1000);
-        Row at =
-            Row.of((org.ysteron.data.Type.Struct) schema.find("at").type(), x, y);
+        Row at = Row.of((org.ysteron.data.Type.Struct) schema.find("at").type(), x, y);
         append.add(id, random.nextInt(50) == 0 ? null : at, random.nextGaussian());
       }
       append.commit();
@@ -93,8 +93,7 @@ class ClusterTest {
     assertThat(table.scan().where(x.and(y)).count()).isEqualTo(found);
     assertThat(ids()).hasSize(ROWS).doesNotHaveDuplicates();
     assertThat(table.compact().renewing().run()).isEqualTo(CompactionReport.NOTHING);
-    assertThat(table.now().layouts().get(1L).toString())
-        .isEqualTo("along a curve over at.x, at.y");
+    assertThat(table.now().layouts().get(1L).toString()).isEqualTo("along a curve over at.x, at.y");
   }
 
   /** What is loaded later keeps to the curve, and to the quantiles that its layout has. */

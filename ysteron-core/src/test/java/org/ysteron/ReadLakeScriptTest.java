@@ -63,7 +63,9 @@ class ReadLakeScriptTest {
         "format-1-evolved",
         "format-1-wide",
         "format-1-rewound",
-        "format-1-remote"
+        "format-1-packed",
+        "format-1-remote",
+        "format-1-packed"
       })
   void itSeesVersionsFilesRangesMasksAndBirths(String kept) throws Exception {
     Path lake = Path.of("src/test/resources/golden/" + kept).toAbsolutePath();
