@@ -1,5 +1,6 @@
 package org.ysteron;
 
+import java.util.Objects;
 import java.util.UUID;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.CommitNote;
@@ -63,7 +64,8 @@ public final class Compaction {
   /** No more than a budget. */
   @CheckReturnValue
   public Compaction within(Budget budget) {
-    return with(choice.condition(), choice.thorough(), choice.renews(), budget);
+    return with(
+        choice.condition(), choice.thorough(), choice.renews(), Objects.requireNonNull(budget));
   }
 
   /**

@@ -148,13 +148,16 @@ class ClusterTest {
     }
     empty.alter().layout(LayoutPlan.none().along("a", "b")).run();
     assertThat(empty.now().layouts().get(2L).curve().get(0)).startsWith("a at 0, 3, 6");
+    empty.alter().layout(LayoutPlan.none().along("a", "b at 1, 5")).run();
+    assertThat(empty.now().layouts().get(3L).curve().get(0)).startsWith("a at 0, 3, 6");
+    assertThat(empty.now().layouts().get(3L).curve().get(1)).isEqualTo("b at 1, 5");
     // A column that comes with the layout has no values yet.
     empty
         .alter()
         .add(Field.of("c", Types.INTEGER).withDefault(3))
         .layout(LayoutPlan.none().along("a", "c"))
         .run();
-    assertThat(empty.now().layouts().get(3L).curve()).containsExactly("a", "c");
+    assertThat(empty.now().layouts().get(4L).curve()).containsExactly("a", "c");
     empty.compact().renewing().run();
     assertThat(empty.scan().count()).isEqualTo(100);
   }

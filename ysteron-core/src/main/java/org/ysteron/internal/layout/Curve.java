@@ -51,6 +51,11 @@ public record Curve(List<Axis> axes) {
       quantiles = List.copyOf(quantiles);
     }
 
+    /** This column with quantiles that were found. */
+    public Axis at(List<Object> found) {
+      return new Axis(fieldId, type, found);
+    }
+
     Map<String, Object> toJson() {
       Map<String, Object> json = new LinkedHashMap<>();
       json.put("column", fieldId);
@@ -88,9 +93,9 @@ public record Curve(List<Axis> axes) {
     return new Curve(json.stream().map(Axis::fromJson).toList());
   }
 
-  /** Whether it has quantiles; without them it orders nothing. */
+  /** Whether all columns have quantiles; one without them does not count. */
   public boolean isPlaced() {
-    return axes.stream().anyMatch(axis -> !axis.quantiles.isEmpty());
+    return axes.stream().noneMatch(axis -> axis.quantiles.isEmpty());
   }
 
   /**

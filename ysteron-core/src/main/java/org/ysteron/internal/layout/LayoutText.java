@@ -195,7 +195,7 @@ public final class LayoutText {
   }
 
   private InvalidInputException wrong(String what) {
-    if (kind.equals(CURVE)) {
+    if (text.startsWith(CURVE + " ")) {
       return new InvalidInputException(
           "The column \"%s\" of a curve cannot be used: %s. Such columns are, for example: level_cm; level_cm at 1, 5, 20."
               .formatted(text.substring(CURVE.length()).strip(), what));

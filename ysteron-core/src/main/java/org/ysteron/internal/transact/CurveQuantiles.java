@@ -32,7 +32,7 @@ final class CurveQuantiles {
 
   private CurveQuantiles() {}
 
-  /** The alterations, with quantiles for curves that have none. */
+  /** The alterations, with quantiles for columns of curves that have none. */
   static List<Alteration> placed(TableChange change, List<Alteration> changes) {
     List<Alteration> placed = new ArrayList<>();
     for (Alteration alteration : changes) {
@@ -59,7 +59,8 @@ final class CurveQuantiles {
     List<Curve.Axis> axes = new ArrayList<>();
     for (int i = 0; i < samples.size(); i++) {
       Curve.Axis axis = curve.axes().get(i);
-      axes.add(new Curve.Axis(axis.fieldId(), axis.type(), quantiles(samples.get(i), axis.type())));
+      boolean isOpen = axis.quantiles().isEmpty();
+      axes.add(isOpen ? axis.at(quantiles(samples.get(i), axis.type())) : axis);
     }
     Layout found = new Layout(layout.rules(), layout.sort(), Optional.of(new Curve(axes)));
     return new Alteration.SetLayout(found.plan(table.schema()));
