@@ -116,7 +116,7 @@ final class CompactBesideBenchmark implements Main.Benchmark {
     try (Lake lake = Lake.open(place)) {
       for (int n = 0; System.nanoTime() < end; n++) {
         sleep(EVERY.toNanos());
-        Condition some = Condition.column("level_cm").between((double) 40 * n, 40.0 * n + 5);
+        Condition some = Condition.column("level_cm").between(40.0 * n, 40.0 * n + 5);
         lake.table("bench.readings").update().where(some).set("gauge_id", "ORR-99").run();
       }
     }

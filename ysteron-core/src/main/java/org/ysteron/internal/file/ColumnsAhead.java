@@ -52,20 +52,42 @@ final class ColumnsAhead {
   /** The vectors of the next batch; there must be one. */
   List<Vector> take() {
     callHelpers();
-    while (true) {
-      Column own;
-      synchronized (this) {
-        if (columns.stream().allMatch(column -> column.decoded > taken)) {
-          taken++;
-          return columns.stream().map(column -> column.ready.remove()).toList();
-        }
-        own = next();
-        if (own == null) {
-          awaitColumn();
-          continue;
-        }
-      }
+    for (Column own = nextOwn(); own != null; own = nextOwn()) {
       decode(own);
+    }
+    synchronized (this) {
+      taken++;
+      return columns.stream().map(column -> column.ready.remove()).toList();
+    }
+  }
+
+  /** A column for who takes to decode; null when the next batch is there. */
+  private synchronized Column nextOwn() {
+    try {
+      while (columns.stream().anyMatch(column -> column.decoded <= taken)) {
+        Column own = next();
+        if (own != null) {
+          return own;
+        }
+        throwFailure();
+        wait();
+      }
+      return null;
+    } catch (InterruptedException e) {
+      Thread.currentThread().interrupt();
+      throw new YsteronException("Interrupted while reading.", e);
+    }
+  }
+
+  /** Throws what went wrong with a column that is needed now. */
+  private void throwFailure() {
+    for (Column column : columns) {
+      if (column.decoded == taken && column.failure instanceof Error error) {
+        throw error;
+      }
+      if (column.decoded == taken && column.failure instanceof RuntimeException failure) {
+        throw failure;
+      }
     }
   }
 
@@ -102,23 +124,6 @@ final class ColumnsAhead {
         column.decoded++;
       }
       notifyAll();
-    }
-  }
-
-  private void awaitColumn() {
-    for (Column column : columns) {
-      if (column.decoded == taken && column.failure instanceof Error error) {
-        throw error;
-      }
-      if (column.decoded == taken && column.failure instanceof RuntimeException failure) {
-        throw failure;
-      }
-    }
-    try {
-      wait();
-    } catch (InterruptedException e) {
-      Thread.currentThread().interrupt();
-      throw new YsteronException("Interrupted while reading.", e);
     }
   }
 

@@ -78,7 +78,7 @@ class PackPolicyTest {
     for (int round = 0; round < 300; round++) {
       List<Packable> files = new ArrayList<>();
       for (int i = random.nextInt(60); i > 0; i--) {
-        long rows = 1 + random.nextInt(1 << random.nextInt(24));
+        long rows = 1L + random.nextInt(1 << random.nextInt(24));
         long live = random.nextBoolean() ? rows : 1 + (long) (random.nextDouble() * (rows - 1));
         files.add(new Packable(1000 + rows * (1 + random.nextInt(200)), rows, live));
       }
