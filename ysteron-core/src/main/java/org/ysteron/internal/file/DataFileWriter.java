@@ -140,6 +140,7 @@ public final class DataFileWriter implements AutoCloseable {
     return ParquetProperties.builder()
         .withWriterVersion(ParquetProperties.WriterVersion.PARQUET_1_0)
         .withAllocator(HeapByteBufferAllocator.getInstance())
+        .withValuesWriterFactory(new Encodings())
         .withPageSize(PAGE_BYTES)
         .withPageRowCountLimit(PAGE_ROWS)
         .withColumnIndexTruncateLength(INDEX_BYTES)
