@@ -98,6 +98,23 @@ public final class SerialFinder {
     return positions;
   }
 
+  /**
+   * Where the rows that count and were born up to a commit are; empty when that is too much to keep
+   * in memory.
+   */
+  public Optional<SerialIndex> index(FileEntry file, long ordinal) {
+    SerialIndex.Builder builder = new SerialIndex.Builder();
+    walk(
+        file,
+        FileScan.all(context, table, file, columns),
+        (serial, birth, position) -> {
+          if (birth <= ordinal) {
+            builder.add(serial, position);
+          }
+        });
+    return builder.build();
+  }
+
   /** The positions of rows that count and were born later than a commit. */
   public RoaringBitmap bornSince(FileEntry file, long ordinal) {
     RoaringBitmap positions = new RoaringBitmap();

@@ -176,25 +176,47 @@ public final class ChangeSet implements Change {
     writers.forEach(TableWriter::awaitDurable);
   }
 
-  /** Looks for keys that came since while others may commit; what is free needs no other look. */
+  /**
+   * Looks for keys that came since, and for where rows are now whose changes have to follow, while
+   * others may commit: what is known then needs no other look.
+   */
   @Override
   public void prepare(LakeState newest) {
     for (TableChange change : tables.values()) {
-      if (!change.keyTests().isEmpty()) {
+      if (needsAhead(change)) {
         newest
             .page()
             .table(change.start().id(), core.pages())
             .filter(listing -> !listing.dropped())
-            .ifPresent(listing -> change.lookAhead(VersionPage.read(listing.page(), core.pages())));
+            .ifPresent(listing -> lookAhead(change, listing));
       }
     }
     prepared = newest.number();
   }
 
+  private static boolean needsAhead(TableChange change) {
+    return !change.keyTests().isEmpty() || change.moved().areAny();
+  }
+
+  private void lookAhead(TableChange change, TableListing listing) {
+    VersionPage now = VersionPage.read(listing.page(), core.pages());
+    if (!change.keyTests().isEmpty()) {
+      change.lookAhead(now);
+    }
+    if (change.moved().areAny() && change.rewinding().isEmpty() && now.version() != change.start().version()) {
+      try {
+        Conflicts conflicts = new Conflicts(change.start(), listing, core.pages());
+        Reconciliation.meet(change, now, conflicts, isolation, core.pages());
+      } catch (ConflictException e) {
+        return; // it is met again when this is applied, and told then
+      }
+    }
+  }
+
   @Override
   public boolean isPrepared(LakeState base) {
     return base.number() == prepared
-        || tables.values().stream().allMatch(change -> change.keyTests().isEmpty());
+        || tables.values().stream().noneMatch(ChangeSet::needsAhead);
   }
 
   @Override

@@ -244,7 +244,7 @@ final class Reconciliation {
     Roaring64Bitmap serials = finder.serials(touch.entry(), theirs);
     long found = 0;
     for (FileEntry own : mine.successors(touch.entry().numbers().number())) {
-      RoaringBitmap positions = finder.positions(own, serials, seen);
+      RoaringBitmap positions = mine.moved().positions(own, serials);
       found += positions.getLongCardinality();
       ownMasks.computeIfAbsent(own.numbers().number(), n -> new RoaringBitmap()).or(positions);
     }
@@ -269,7 +269,7 @@ final class Reconciliation {
     Roaring64Bitmap keptSerials = finder.serials(touch.entry(), kept);
     Roaring64Bitmap alive = new Roaring64Bitmap();
     for (FileEntry own : mine.successors(touch.entry().numbers().number())) {
-      RoaringBitmap positions = finder.positions(own, keptSerials, seen);
+      RoaringBitmap positions = mine.moved().positions(own, keptSerials);
       alive.or(finder.serials(own, positions));
       ownMasks.computeIfAbsent(own.numbers().number(), n -> new RoaringBitmap()).or(positions);
     }

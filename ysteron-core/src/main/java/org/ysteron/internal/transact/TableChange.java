@@ -47,6 +47,7 @@ public final class TableChange {
   private final boolean created;
   private final List<StagedFile> files = new ArrayList<>();
   private final Map<Long, Touch> touched = new TreeMap<>();
+  private final MovedRows moved = new MovedRows(this);
   private final List<Read> reads = new ArrayList<>();
   private final Set<String> operations = new LinkedHashSet<>();
   private final List<Effect> pending = new ArrayList<>();
@@ -173,7 +174,7 @@ public final class TableChange {
     return number >= first.file();
   }
 
-  /** {@link #isLasting} as the serial itself; null for one that does not last. */
+  /** A serial that {@link #isLasting}, else null. */
   public Long lasting(long serial) {
     return isLasting(serial) ? (Long) serial : null;
   }
@@ -570,6 +571,11 @@ public final class TableChange {
     all.add(0L, file.rows());
     all.andNot(file.maskedPositions(context().pages()));
     return all;
+  }
+
+  /** Where rows of other files were moved to. */
+  MovedRows moved() {
+    return moved;
   }
 
   /** By file number; of files written here, too. */
