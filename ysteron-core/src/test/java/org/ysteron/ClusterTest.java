@@ -94,6 +94,14 @@ class ClusterTest {
     assertThat(ids()).hasSize(ROWS).doesNotHaveDuplicates();
     assertThat(table.compact().renewing().run()).isEqualTo(CompactionReport.NOTHING);
     assertThat(table.now().layouts().get(1L).toString()).isEqualTo("along a curve over at.x, at.y");
+    List<TableHealth.Opening> openings = table.health().openings();
+    assertThat(openings)
+        .extracting(opening -> String.join("+", opening.columns()))
+        .containsExactly("at.x", "at.y", "at.x+at.y");
+    int files = table.now().files().size();
+    assertThat(openings.get(0).files()).isBetween(1.0, 0.6 * files);
+    assertThat(openings.get(1).files()).isBetween(1.0, 0.6 * files);
+    assertThat(openings.get(2).files()).isBetween(1.0, 0.25 * files);
   }
 
   /** What is loaded later keeps to the curve, and to the quantiles that its layout has. */

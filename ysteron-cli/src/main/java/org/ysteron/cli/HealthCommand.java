@@ -54,6 +54,7 @@ final class HealthCommand extends LakeCommand {
             "metadata height",
             "metadata pages",
             "metadata bytes",
+            "openings",
             "findings");
     for (String name : names) {
       TableHealth health = opened.table(name).health();
@@ -67,6 +68,9 @@ final class HealthCommand extends LakeCommand {
           health.metadata().height(),
           health.metadata().pages(),
           health.metadata().bytes(),
+          health.openings().stream()
+              .map(opening -> Map.of("columns", opening.columns(), "files", opening.files()))
+              .toList(),
           health.findings().stream().map(HealthCommand::members).toList());
     }
     list.end();
@@ -99,6 +103,12 @@ final class HealthCommand extends LakeCommand {
                     Listing.count(health.metadata().pages(), "page", "pages"),
                     health.metadata().height(),
                     Listing.bytes(health.olderBytes())));
+    for (TableHealth.Opening opening : health.openings()) {
+      out()
+          .println(
+              "A range of a thirty-second of %s opens %.1f files."
+                  .formatted(String.join(" and of ", opening.columns()), opening.files()));
+    }
     if (health.findings().isEmpty()) {
       return;
     }

@@ -12,6 +12,7 @@ import java.util.List;
  * @param metadata what finding its files takes
  * @param olderBytes bytes of data files in the store that this version does not use: earlier
  *     versions do, or none
+ * @param openings what ranges of the columns of a curve would open; empty when there is none
  */
 public record TableHealth(
     String table,
@@ -19,9 +20,24 @@ public record TableHealth(
     TableVersion.Totals totals,
     List<Finding> findings,
     Metadata metadata,
-    long olderBytes) {
+    long olderBytes,
+    List<Opening> openings) {
   public TableHealth {
     findings = List.copyOf(findings);
+    openings = List.copyOf(openings);
+  }
+
+  /**
+   * How many files a range of one or two columns opens on average, that holds a thirty-second of
+   * the values of each.
+   *
+   * @param columns their paths
+   * @param files of all files of the table
+   */
+  public record Opening(List<String> columns, double files) {
+    public Opening {
+      columns = List.copyOf(columns);
+    }
   }
 
   /** What can be the matter with files. */

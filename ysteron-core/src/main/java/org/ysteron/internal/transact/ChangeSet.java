@@ -203,7 +203,9 @@ public final class ChangeSet implements Change {
     if (!change.keyTests().isEmpty()) {
       change.lookAhead(now);
     }
-    if (change.moved().areAny() && change.rewinding().isEmpty() && now.version() != change.start().version()) {
+    if (change.moved().areAny()
+        && change.rewinding().isEmpty()
+        && now.version() != change.start().version()) {
       try {
         Conflicts conflicts = new Conflicts(change.start(), listing, core.pages());
         Reconciliation.meet(change, now, conflicts, isolation, core.pages());
@@ -215,8 +217,7 @@ public final class ChangeSet implements Change {
 
   @Override
   public boolean isPrepared(LakeState base) {
-    return base.number() == prepared
-        || tables.values().stream().noneMatch(ChangeSet::needsAhead);
+    return base.number() == prepared || tables.values().stream().noneMatch(ChangeSet::needsAhead);
   }
 
   @Override

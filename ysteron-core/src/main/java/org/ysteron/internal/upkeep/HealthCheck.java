@@ -8,7 +8,10 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.layout.Curve;
 import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.VersionPage;
@@ -23,6 +26,7 @@ import org.ysteron.store.ObjectStore;
 /** Looks at what a version's files are like, without opening one. For one thread. */
 public final class HealthCheck {
   private static final int LISTED_AT_ONCE = 1000;
+  private static final int RANGES = 8;
 
   private final VersionPage table;
   private final ReadContext context;
@@ -59,7 +63,41 @@ public final class HealthCheck {
         table.record().told().totals(),
         findings,
         new TableHealth.Metadata(tree.root().height(), print.pages(), print.bytes()),
-        Math.max(0, stored() - bytes));
+        Math.max(0, stored() - bytes),
+        openings());
+  }
+
+  /** Of each column of the curve, and of the first two together. */
+  private List<TableHealth.Opening> openings() {
+    List<TableHealth.Opening> openings = new ArrayList<>();
+    Optional<Curve> curve = table.form().layout().curve().filter(Curve::isPlaced);
+    if (curve.isPresent()) {
+      List<Curve.Axis> axes = curve.get().axes();
+      axes.forEach(axis -> openings.add(opening(List.of(axis))));
+      openings.add(opening(axes.subList(0, 2)));
+    }
+    return openings;
+  }
+
+  private TableHealth.Opening opening(List<Curve.Axis> axes) {
+    List<String> paths = axes.stream().map(axis -> table.schema().pathOf(axis.fieldId())).toList();
+    long opened = 0;
+    for (int at = 0; at < RANGES; at++) {
+      Condition condition = Condition.all();
+      for (int i = 0; i < axes.size(); i++) {
+        List<Object> quantiles = axes.get(i).quantiles();
+        // Other places of the second column than of the first, which may depend on each other.
+        int from = (at * (i == 0 ? 1 : 3) % RANGES) * Math.max(0, quantiles.size() - 2) / RANGES;
+        Object to = quantiles.get(Math.min(from + 1, quantiles.size() - 1));
+        condition = condition.and(Condition.column(paths.get(i)).between(quantiles.get(from), to));
+      }
+      Filter filter = table.filter(condition, context.pages());
+      ScanPlan plan = new ScanPlan(table, filter, context);
+      while (plan.next().isPresent()) {
+        opened++;
+      }
+    }
+    return new TableHealth.Opening(paths, (double) opened / RANGES);
   }
 
   private void look(FileEntry file) {

@@ -4,7 +4,7 @@
  * keeps its serial and birth; every commit stands by itself; over a table's life a row is written
  * anew a bounded number of times.
  *
- * <p>Uses commit, error, expr, filter, option, read, report, statement, store, table, transact,
- * tree, write.
+ * <p>Uses commit, error, expr, filter, layout, option, read, report, statement, store, table,
+ * transact, tree, write.
  */
 package org.ysteron.internal.upkeep;
