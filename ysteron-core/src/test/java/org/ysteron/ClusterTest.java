@@ -155,9 +155,9 @@ class ClusterTest {
       append.commit();
     }
     empty.alter().layout(LayoutPlan.none().along("a", "b")).run();
-    assertThat(empty.now().layouts().get(2L).curve().get(0)).startsWith("a at 0, 3, 6");
+    assertThat(empty.now().layouts().get(2L).curve().get(0)).startsWith("a at 0, 6, 12");
     empty.alter().layout(LayoutPlan.none().along("a", "b at 1, 5")).run();
-    assertThat(empty.now().layouts().get(3L).curve().get(0)).startsWith("a at 0, 3, 6");
+    assertThat(empty.now().layouts().get(3L).curve().get(0)).startsWith("a at 0, 6, 12");
     assertThat(empty.now().layouts().get(3L).curve().get(1)).isEqualTo("b at 1, 5");
     // A column that comes with the layout has no values yet.
     empty

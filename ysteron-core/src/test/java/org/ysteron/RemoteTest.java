@@ -331,7 +331,13 @@ class RemoteTest {
                     return each.apply(Delta.of(bytes));
                   }));
         }
-        assertThat(both.get(0).get().isCommitted()).isNotEqualTo(both.get(1).get().isCommitted());
+        WriteResult first = both.get(0).get();
+        WriteResult second = both.get(1).get();
+        assertThat(first.isCommitted() || second.isCommitted()).isTrue();
+        if (first.isCommitted() && second.isCommitted()) {
+          // In the same microsecond both offer the same bytes: one entry, and it is both's.
+          assertThat(first.committed()).isEqualTo(second.committed());
+        }
       }
     } finally {
       two.shutdown();

@@ -30,8 +30,11 @@ public record Curve(List<Axis> axes) {
   public static final int FEWEST = 2;
   public static final int MOST = 4;
 
-  /** A column's values are split by so many quantiles and one more. */
-  public static final int QUANTILES = 32;
+  /**
+   * A column's values are split at so many quantiles, beside the least one; every version's page
+   * has them.
+   */
+  public static final int QUANTILES = 16;
 
   private static final int BITS = 10;
   private static final int SIDE = 1 << BITS;

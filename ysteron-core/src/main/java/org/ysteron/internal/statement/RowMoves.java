@@ -66,7 +66,13 @@ public final class RowMoves {
   }
 
   private SourcesAhead.Source all(FileEntry file, Consumer<FileEntry> unread) {
-    Moved rows = new Moved(file, table.live(file));
+    Moved rows;
+    try {
+      rows = new Moved(file, table.live(file));
+    } catch (RuntimeException e) {
+      unread.accept(file);
+      throw e;
+    }
     BatchSource told =
         new BatchSource() {
           @Override

@@ -27,7 +27,8 @@ import org.ysteron.option.Alteration;
  */
 final class CurveQuantiles {
   private static final int SAMPLE = 20_000;
-  private static final int LONGEST = 32;
+  private static final int TOLD_APART = 12;
+  private static final int LONGEST = 200;
   private static final long SEED = 0x7_1DE5;
 
   private CurveQuantiles() {}
@@ -112,9 +113,14 @@ final class CurveQuantiles {
   }
 
   private static List<Object> quantiles(List<Object> sample, Type type) {
-    List<Object> sorted = new ArrayList<>();
-    sample.forEach(value -> usable(value, type).ifPresent(sorted::add));
+    List<Object> sorted = new ArrayList<>(sample);
+    sorted.removeIf(
+        value -> Ordered.isFloating(type) && !Double.isFinite(((Number) value).doubleValue()));
     sorted.sort((a, b) -> compare(a, b, type));
+    if (!sorted.isEmpty()) {
+      int longest = shared(sorted.get(0), sorted.get(sorted.size() - 1)) + TOLD_APART;
+      sorted.replaceAll(value -> cut(value, Math.min(longest, LONGEST)));
+    }
     List<Object> quantiles = new ArrayList<>();
     for (int q = 0; q <= Curve.QUANTILES && !sorted.isEmpty(); q++) {
       Object value = sorted.get((int) ((long) q * (sorted.size() - 1) / Curve.QUANTILES));
@@ -126,17 +132,25 @@ final class CurveQuantiles {
     return quantiles;
   }
 
-  /** A value that can be written down; long ones are cut, and order nearly as before. */
-  private static Optional<Object> usable(Object value, Type type) {
-    if (value instanceof String text && text.length() > LONGEST) {
-      boolean half = Character.isHighSurrogate(text.charAt(LONGEST - 1));
-      return Optional.of(text.substring(0, half ? LONGEST - 1 : LONGEST));
+  /** How much of texts or bytes is the same in all between two of them. */
+  private static int shared(Object least, Object greatest) {
+    int same = 0;
+    if (least instanceof String a && greatest instanceof String b) {
+      same = Arrays.mismatch(a.toCharArray(), b.toCharArray());
+    } else if (least instanceof byte[] a && greatest instanceof byte[] b) {
+      same = Arrays.mismatch(a, b);
     }
-    if (Ordered.isFloating(type) && !Double.isFinite(((Number) value).doubleValue())) {
-      return Optional.empty();
+    return Math.max(same, 0);
+  }
+
+  /** The beginning of texts and bytes, which orders nearly as they do. */
+  private static Object cut(Object value, int longest) {
+    if (value instanceof String text && text.length() > longest) {
+      boolean half = Character.isHighSurrogate(text.charAt(longest - 1));
+      return text.substring(0, half ? longest - 1 : longest);
     }
-    boolean isCut = value instanceof byte[] bytes && bytes.length > LONGEST;
-    return Optional.of(isCut ? Arrays.copyOf((byte[]) value, LONGEST) : value);
+    boolean isLong = value instanceof byte[] bytes && bytes.length > longest;
+    return isLong ? Arrays.copyOf((byte[]) value, longest) : value;
   }
 
   private static int compare(Object a, Object b, Type type) {

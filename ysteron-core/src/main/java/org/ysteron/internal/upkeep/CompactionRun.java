@@ -43,7 +43,9 @@ public final class CompactionRun {
   private static final int MOST_AT_ONCE = 16;
   private static final int FEWER_AFTER = 3;
   private static final int LOST_ALONE = 10;
-  private static final int MOST_PASSES = 100;
+
+  /** No more is read for one commit, so that little is lost when it is. */
+  private static final long MOST_BYTES_AT_ONCE = 1L << 30;
 
   private final LakeCore core;
   private final CommitNote note;
@@ -94,9 +96,9 @@ public final class CompactionRun {
    * @throws ConflictException when the table is dropped; what was committed before stands
    */
   public CompactionReport run() {
-    boolean again = true;
-    for (int pass = 0; again && pass < MOST_PASSES; pass++) {
-      again = !pass();
+    boolean isDone = false;
+    while (!isDone) {
+      isDone = pass(); // each that is not leaves something out, or has lost once more
     }
     return report;
   }
@@ -116,54 +118,66 @@ public final class CompactionRun {
       if (waiting.isEmpty()) {
         return true;
       }
-      Duration since = Duration.ofNanos(System.nanoTime() - began);
-      if (choice.budget().isSpent(report.read().bytes(), report.read().files(), since)) {
+      if (isSpent(CompactionReport.Amount.NONE)) {
         report = report.spent();
         return true;
       }
-      List<List<FileEntry>> now = waiting.subList(0, Math.min(atOnce, waiting.size()));
-      if (!pack(now)) {
+      int packed = pack(waiting.subList(0, Math.min(atOnce, waiting.size())));
+      if (packed == 0) {
         return false;
       }
-      now.clear();
+      waiting.subList(0, packed).clear();
     }
   }
 
-  /** Packs some groups by one commit; false when that has to be planned anew. */
-  private boolean pack(List<List<FileEntry>> groups) {
+  /** Whether the budget is, when so much more was read. */
+  private boolean isSpent(CompactionReport.Amount more) {
+    CompactionReport.Amount all = report.read().and(more);
+    Duration since = Duration.ofNanos(System.nanoTime() - began);
+    return choice.budget().isSpent(all.bytes(), all.files(), since);
+  }
+
+  /** Packs some groups by one commit: how many of them; 0 when that has to be planned anew. */
+  private int pack(List<List<FileEntry>> groups) {
     ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
     AtomicReference<FileEntry> unread = new AtomicReference<>();
     try {
       Packed packed = new Packed(set.table(id, name), unread);
-      groups.forEach(packed::add);
+      int added = 0;
+      do {
+        packed.add(groups.get(added++));
+      } while (added < groups.size()
+          && !isSpent(packed.read())
+          && packed.read().bytes() < MOST_BYTES_AT_ONCE);
       if (packed.touches.isEmpty()) {
-        return true;
+        return added;
       }
       packed.take();
       Committed committed = Retries.untilKnown(() -> set.commit(note).orElseThrow());
       report = report.and(packed.read(), packed.written(), packed.masked(), committed);
       atOnce = Math.min(MOST_AT_ONCE, atOnce * 2);
       lost = 0;
-      return true;
+      return added;
     } catch (UnknownOutcomeException e) {
       throw e; // what was written may be committed
     } catch (ConflictException e) {
       set.discard();
-      return met(e, groups);
+      meet(e, groups);
+      return 0;
     } catch (DamagedException e) {
       set.discard();
       if (unread.get() == null) {
         throw e;
       }
       leaveOut(unread.get(), e.getMessage());
-      return false;
+      return 0;
     } catch (RuntimeException e) {
       set.discard();
       throw e;
     }
   }
 
-  private boolean met(ConflictException conflict, List<List<FileEntry>> groups) {
+  private void meet(ConflictException conflict, List<List<FileEntry>> groups) {
     if (!conflict.isWorthAnotherTry()) {
       throw conflict;
     }
@@ -176,7 +190,6 @@ public final class CompactionRun {
       lost = 0;
     }
     core.pause(Math.min(lost, LOST_ALONE));
-    return false;
   }
 
   private void leaveOut(FileEntry file, String reason) {
