@@ -1,7 +1,9 @@
 package org.ysteron.examples;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.junit.jupiter.api.Assumptions.assumeTrue;
 
+import java.awt.image.BufferedImage;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.PrintStream;
@@ -35,6 +37,30 @@ class ExamplesTest {
   @Test
   void recordsGoInAndOut() throws IOException {
     assertThat(run(RecordsInAndOut::main)).startsWith("5184 readings").contains(" cm\n");
+  }
+
+  @Test
+  void packedFilesAreFewAndDrawn() throws IOException {
+    assumeTrue(hasFonts(), "figures need a font");
+    String lake = directory.resolve("lake").toString();
+    String told = run(arguments -> PackedFiles.main(new String[] {lake, "5"}));
+    assertThat(told).contains("as they were dropped    120 files").contains("along a curve");
+    for (String figure : List.of("sizes.png", "sizes.svg", "opened.png", "opened-2.svg")) {
+      assertThat(directory.resolve("lake").resolve(figure)).isNotEmptyFile();
+    }
+  }
+
+  /** A machine without a screen may have no fonts either. */
+  private static boolean hasFonts() {
+    try {
+      return new BufferedImage(1, 1, BufferedImage.TYPE_INT_RGB)
+              .createGraphics()
+              .getFontMetrics()
+              .stringWidth("m")
+          > 0;
+    } catch (RuntimeException | Error e) {
+      return false;
+    }
   }
 
   @Test

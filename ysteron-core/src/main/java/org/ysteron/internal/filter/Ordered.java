@@ -56,6 +56,13 @@ public final class Ordered {
     return isFloating(type) ? ofDouble(((Number) value).doubleValue()) : Values.toLong(value, type);
   }
 
+  /** Compares two accepted values of a type. */
+  public static int compare(Object a, Object b, Type type) {
+    return isBytes(type)
+        ? compare(Values.toBytes(a, type), Values.toBytes(b, type))
+        : Long.compare(ofValue(a, type), ofValue(b, type));
+  }
+
   /** Compares bytes, unsigned. */
   public static int compare(byte[] a, byte[] b) {
     return Arrays.compareUnsigned(a, b);

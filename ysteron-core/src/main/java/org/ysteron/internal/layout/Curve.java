@@ -39,6 +39,9 @@ public record Curve(List<Axis> axes) {
   private static final int BITS = 10;
   private static final int SIDE = 1 << BITS;
 
+  /** A place on the longest curve has so many bits. */
+  public static final int PLACE_BITS = MOST * BITS;
+
   public Curve {
     axes = List.copyOf(axes);
   }

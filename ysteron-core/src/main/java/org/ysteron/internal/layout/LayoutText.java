@@ -103,17 +103,11 @@ public final class LayoutText {
   private List<Object> ascending(Type type) {
     List<Object> bounds = values(type);
     for (int i = 1; i < bounds.size(); i++) {
-      if (compare(bounds.get(i - 1), bounds.get(i), type) >= 0) {
+      if (Ordered.compare(bounds.get(i - 1), bounds.get(i), type) >= 0) {
         throw wrong("its bounds must ascend");
       }
     }
     return bounds;
-  }
-
-  private static int compare(Object a, Object b, Type type) {
-    return Ordered.isBytes(type)
-        ? Ordered.compare(Values.toBytes(a, type), Values.toBytes(b, type))
-        : Long.compare(Ordered.ofValue(a, type), Ordered.ofValue(b, type));
   }
 
   private PartitionRule list(Field field) {

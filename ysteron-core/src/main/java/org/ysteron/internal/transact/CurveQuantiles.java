@@ -8,7 +8,6 @@ import java.util.SplittableRandom;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
-import org.ysteron.data.Values;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.Ordered;
@@ -116,7 +115,7 @@ final class CurveQuantiles {
     List<Object> sorted = new ArrayList<>(sample);
     sorted.removeIf(
         value -> Ordered.isFloating(type) && !Double.isFinite(((Number) value).doubleValue()));
-    sorted.sort((a, b) -> compare(a, b, type));
+    sorted.sort((a, b) -> Ordered.compare(a, b, type));
     if (!sorted.isEmpty()) {
       int longest = shared(sorted.get(0), sorted.get(sorted.size() - 1)) + TOLD_APART;
       sorted.replaceAll(value -> cut(value, Math.min(longest, LONGEST)));
@@ -125,7 +124,7 @@ final class CurveQuantiles {
     for (int q = 0; q <= Curve.QUANTILES && !sorted.isEmpty(); q++) {
       Object value = sorted.get((int) ((long) q * (sorted.size() - 1) / Curve.QUANTILES));
       int last = quantiles.size() - 1;
-      if (last < 0 || compare(quantiles.get(last), value, type) < 0) {
+      if (last < 0 || Ordered.compare(quantiles.get(last), value, type) < 0) {
         quantiles.add(value);
       }
     }
@@ -151,11 +150,5 @@ final class CurveQuantiles {
     }
     boolean isLong = value instanceof byte[] bytes && bytes.length > longest;
     return isLong ? Arrays.copyOf((byte[]) value, longest) : value;
-  }
-
-  private static int compare(Object a, Object b, Type type) {
-    return Ordered.isBytes(type)
-        ? Ordered.compare(Values.toBytes(a, type), Values.toBytes(b, type))
-        : Long.compare(Ordered.ofValue(a, type), Ordered.ofValue(b, type));
   }
 }

@@ -43,6 +43,7 @@ public final class CompactionRun {
   private static final int MOST_AT_ONCE = 16;
   private static final int FEWER_AFTER = 3;
   private static final int LOST_ALONE = 10;
+  private static final int MOST_PASSES = 5;
 
   /** No more is read for one commit, so that little is lost when it is. */
   private static final long MOST_BYTES_AT_ONCE = 1L << 30;
@@ -96,9 +97,15 @@ public final class CompactionRun {
    * @throws ConflictException when the table is dropped; what was committed before stands
    */
   public CompactionReport run() {
+    int passes = 0;
     boolean isDone = false;
     while (!isDone) {
-      isDone = pass(); // each that is not leaves something out, or has lost once more
+      int before = report.commits().size();
+      // One that fails leaves something out, or has lost once more.
+      boolean passed = pass();
+      boolean packed = report.commits().size() > before;
+      // What was packed may take fewer bytes than was thought, and be worth packing once more.
+      isDone = passed && (!packed || report.isSpent() || ++passes == MOST_PASSES);
     }
     return report;
   }
@@ -222,8 +229,14 @@ public final class CompactionRun {
         return;
       }
       TableWriter writer = table.movingWriter();
-      // A group weighs about the target, as its files tell; it is to become one file all the same.
-      writer.filesUpTo(2 * table.draft().settings().number(TableSettings.FILE_BYTES));
+      // A group weighs about the target, as its files tell; it is to become one file all the same,
+      // also when a row group that is not compressed yet is more than that.
+      long target = table.draft().settings().number(TableSettings.FILE_BYTES);
+      long rowGroup = table.draft().settings().number(TableSettings.GROUP_BYTES);
+      boolean isRenewed =
+          choice.renews()
+              && group.stream().anyMatch(file -> PackPlan.isOfOldForm(file, table.draft()));
+      writer.filesUpTo(isRenewed ? target : Math.max(2 * target, target + 2 * rowGroup));
       new RowMoves(table, writer).moveAll(group, unread::set);
       files.addAll(RowMoves.moved(table, group, writer));
       group.forEach(file -> touches.add(new Touch(file, new RoaringBitmap(), true)));

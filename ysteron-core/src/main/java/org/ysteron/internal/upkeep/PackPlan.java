@@ -77,7 +77,7 @@ final class PackPlan {
       endPartition();
       prefix = its;
     }
-    if (isOfOldForm(file)) {
+    if (isOfOldForm(file, table)) {
       if (choice.renews()) {
         renew(file);
         return;
@@ -91,7 +91,8 @@ final class PackPlan {
     }
   }
 
-  private boolean isOfOldForm(FileEntry file) {
+  /** Whether a file is of an earlier layout or schema, or not in the order of its layout. */
+  static boolean isOfOldForm(FileEntry file, VersionPage table) {
     FileEntry.Numbers numbers = file.numbers();
     boolean isOutOfOrder =
         table.form().layout().hasOrder() && numbers.order() != table.layoutVersion() + 1;

@@ -18,6 +18,9 @@ import org.ysteron.internal.rows.FieldPath;
  * came.
  */
 final class RowOrder {
+  /** So many bits are left of a number beside a place on a curve. */
+  private static final int ROW_BITS = Long.SIZE - 1 - Curve.PLACE_BITS;
+
   private final List<FieldPath> paths = new ArrayList<>();
   private final List<Layout.SortColumn> columns;
   private final Curve.Places places;
@@ -36,11 +39,22 @@ final class RowOrder {
 
   /** The positions of the rows of a batch in order. */
   int[] of(Batch batch) {
+    Vector[] sorted = vectors(batch);
+    if (places != null && batch.size() < 1 << ROW_BITS) {
+      return alongCurve(((Vector.OfLong) sorted[0]).values());
+    }
     Integer[] rows = new Integer[batch.size()];
     Arrays.setAll(rows, i -> i);
-    Vector[] sorted = vectors(batch);
     Arrays.sort(rows, (a, b) -> compare(sorted, a, sorted, b));
     return Arrays.stream(rows).mapToInt(row -> row).toArray();
+  }
+
+  /** Sorts places with the row behind each, in one number, which is several times as fast. */
+  private static int[] alongCurve(long[] along) {
+    long[] both = new long[along.length];
+    Arrays.setAll(both, row -> along[row] << ROW_BITS | row);
+    Arrays.sort(both);
+    return Arrays.stream(both).mapToInt(one -> (int) one & ((1 << ROW_BITS) - 1)).toArray();
   }
 
   /** The vectors of a batch that decide, for {@link #compare}. */
