@@ -43,7 +43,7 @@ final class RewriteCommand extends LakeCommand {
     }
     WriteResult result = rewrite.run();
     if (result.report().filesRewritten() == 0) {
-      out().println("No file has to be moved.");
+      out().println("No file had to be moved.");
       return;
     }
     String counts =
