@@ -14,15 +14,19 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.statement.Leftovers;
 import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.StatisticsPage;
 import org.ysteron.internal.table.TableHistory;
 import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.ChangeSet;
+import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.internal.upkeep.HealthCheck;
+import org.ysteron.internal.upkeep.Measuring;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.LeftoverKey;
 import org.ysteron.report.TableHealth;
+import org.ysteron.report.TableStatistics;
 import org.ysteron.report.TableVersion;
 
 /**
@@ -198,6 +202,19 @@ public final class Table extends EditableTable {
   /** Starts packing small files into few of the size that is wanted. */
   public Compaction compact() {
     return new Compaction(core, note, id, name);
+  }
+
+  /**
+   * Measures the values of columns in one scan and keeps what was found: later versions tell it,
+   * too, until it is measured again. Layouts along a curve take their quantiles from it.
+   *
+   * @param columns their paths; none for all that hold single values
+   */
+  public TableStatistics measure(String... columns) {
+    VersionPage now = newest(core.refresh());
+    StatisticsPage found = Measuring.of(now, List.of(columns), core.reading());
+    core.commit(TableEdits.measured(id, name, found), note);
+    return found.told(now.schema());
   }
 
   /** What the newest version's files are like, and what would help; opens none. */

@@ -26,6 +26,7 @@ import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.KeySharer;
 import org.ysteron.report.TableFile;
+import org.ysteron.report.TableStatistics;
 import org.ysteron.report.TableVersion;
 
 /** One version of a table. Immutable, thread-safe. */
@@ -93,6 +94,13 @@ public final class TableView {
     Limits.notNegative(limit, "limit");
     FileTexts texts = new FileTexts(page, core.pages());
     return entries(limit).stream().map(texts::told).toList();
+  }
+
+  /**
+   * What the values of this version, or of one before it, were like; empty when none was measured.
+   */
+  public Optional<TableStatistics> statistics() {
+    return page.statisticsPage(core.pages()).map(found -> found.told(page.schema()));
   }
 
   VersionPage page() {

@@ -87,6 +87,12 @@ final class ChangeProcess {
               .notInSource(Merge.delete())
               .style(style)
               .run();
+      case "measure" -> {
+        table.update().all().set("v", n).style(style).run();
+        if (table.measure("v").columns().get(0).distinct() != 1) {
+          throw new IllegalStateException("more than one value was measured");
+        }
+      }
       case "compact" -> {
         // All rows with their numbers, in files of a few rows each, packed while others are masked.
         try (Transaction work = lake.begin()) {

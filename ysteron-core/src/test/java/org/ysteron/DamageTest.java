@@ -183,6 +183,7 @@ class DamageTest {
         }
       }
       assertThat(lake.table("tide.other").compact().thoroughly().run().commits()).isNotEmpty();
+      assertThat(table.measure().columns()).hasSize(3);
     }
     store.used.clear();
     answers = readEverything();
@@ -267,6 +268,7 @@ class DamageTest {
 
   private static void read(TableView view, List<String> read) {
     read.add(view.page().form() + "");
+    read.add(view.statistics() + "");
     view.history(10).forEach(record -> read.add(record.operation() + record.totals()));
     view.entries().forEach(file -> read.add(file.numbers() + "" + file.trackedRanges()));
     view.scan().rows().forEach(row -> read.add(row.toString()));

@@ -15,6 +15,7 @@ import org.ysteron.data.Types;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.report.CompactionReport;
+import org.ysteron.report.TableStatistics;
 
 /**
  * A lake that was kept is read and changed on: files packed from others and from rows that were
@@ -39,6 +40,7 @@ class GoldenPackedTest {
       table.alter().layout(LayoutPlan.none().rule("range k every 64").along("k", "t")).run();
       append(table, 120, 10);
       table.compact().renewing().run();
+      table.measure();
     }
   }
 
@@ -64,6 +66,12 @@ class GoldenPackedTest {
       assertThat(table.at(14).record().operation()).isEqualTo("compact");
       assertThat(rows(table.at(14))).isEqualTo(rows(table.at(13))).hasSize(118);
       assertThat(rows(table.now())).isEqualTo(rows(table.at(16))).hasSize(128);
+      TableStatistics found = table.now().statistics().orElseThrow();
+      assertThat(found.version()).isEqualTo(table.now().version() - 1);
+      assertThat(found.rows()).isEqualTo(128);
+      assertThat(found.columns().get(0).distinct()).isEqualTo(128);
+      assertThat(found.columns().get(1).frequent()).isNotEmpty();
+      assertThat(table.at(14).statistics()).isEmpty();
       assertThat(table.now().layouts().get(1L).toString())
           .isEqualTo("range k every 64; along a curve over k, t");
       assertThat(table.now().layouts().get(1L).curve().get(0)).startsWith("k at 0, ");
@@ -80,6 +88,7 @@ class GoldenPackedTest {
       assertThat(report.commits()).isNotEmpty();
       assertThat(report.leftOut()).isEmpty();
       assertThat(rows(table.now())).hasSize(138).contains("{k=7, t=new}");
+      assertThat(table.now().statistics().orElseThrow().rows()).isEqualTo(128);
       assertThat(table.compact().renewing().run()).isEqualTo(CompactionReport.NOTHING);
     }
   }

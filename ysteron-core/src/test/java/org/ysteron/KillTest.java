@@ -46,7 +46,7 @@ class KillTest {
   @ValueSource(
       strings = {
         "update", "delete", "upsert", "merge", "named", "rewrite", "alter", "self", "copy",
-        "refused", "late", "grow", "regrow", "shared", "rewind", "delta", "compact"
+        "refused", "late", "grow", "regrow", "shared", "rewind", "delta", "compact", "measure"
       })
   void aKilledChangeIsThereOrNot(String kind) throws Exception {
     try (Lake lake = Lake.create(directory.resolve("lake"))) {

@@ -30,6 +30,7 @@ import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.ChangeReport;
+import org.ysteron.report.TableStatistics;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.task.Delta;
@@ -100,6 +101,7 @@ class RowChangeModelTest {
       for (int step = 0; step < 12; step++) {
         if (random.nextInt(8) == 0) {
           SimulatedUpkeep.any(random, table).run();
+          measure(table);
         } else if (random.nextInt(4) == 0) {
           try (Transaction work = lake.begin()) {
             TransactionTable inside = work.table("t.x");
@@ -257,6 +259,23 @@ class RowChangeModelTest {
       java.util.function.Supplier<Alter> alter,
       java.util.function.Supplier<Rewind> rewind,
       BiConsumer<List<Object[]>, Consumer<Object[]>> add) {}
+
+  /** So few values are told exactly, but for the quantiles in between. */
+  private void measure(Table table) {
+    TableStatistics.Column keys = table.measure("k", "v").columns().get(0);
+    assertThat(keys.nulls()).isZero();
+    assertThat(keys.distinct()).isEqualTo(model.size());
+    assertThat(keys.quantiles()).hasSize(model.isEmpty() ? 0 : 17).isSorted();
+    if (!model.isEmpty()) {
+      assertThat(keys.quantiles().get(0)).isEqualTo(java.util.Collections.min(model.keySet()));
+      assertThat(keys.quantiles().get(16)).isEqualTo(java.util.Collections.max(model.keySet()));
+    }
+    TableStatistics.Column values = table.now().statistics().orElseThrow().columns().get(1);
+    long nulls = model.values().stream().filter(held -> held.v() == null).count();
+    assertThat(values.nulls()).isEqualTo(nulls);
+    assertThat(values.distinct())
+        .isEqualTo(model.values().stream().map(Held::v).filter(v -> v != null).distinct().count());
+  }
 
   private ChangeStyle style() {
     return List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE)

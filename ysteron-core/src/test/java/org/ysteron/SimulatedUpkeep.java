@@ -9,6 +9,7 @@ import java.util.TreeSet;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.option.Budget;
 import org.ysteron.report.CompactionReport;
+import org.ysteron.report.TableStatistics;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.StoreException;
 
@@ -33,10 +34,15 @@ final class SimulatedUpkeep {
         : compaction;
   }
 
-  /** Packs one table. */
+  /** Packs one table, or measures it. */
   void round(SimulatedActors.Actor actor, Lake lake) {
     String name = List.of("t.a", "t.a", "t.b", "t.n", SimulatedKeys.TABLE).get(random.nextInt(5));
     try {
+      if (random.nextInt(5) == 0) {
+        TableStatistics found = lake.table(name).measure();
+        actor.tell("measured " + name + ", version " + found.version());
+        return;
+      }
       CompactionReport report = any(random, lake.table(name)).run();
       actor.tell("packed " + name + ": " + report.read() + " to " + report.written());
       if (!report.leftOut().isEmpty()) {

@@ -51,6 +51,7 @@ import picocli.CommandLine.Spec;
       HistoryCommand.class,
       FilesCommand.class,
       HealthCommand.class,
+      StatisticsCommand.class,
       DropCommand.class,
       RenameCommand.class,
       BringBackCommand.class,

@@ -188,6 +188,20 @@ class JsonOutputTest {
   }
 
   @Test
+  void statisticsAreOfEachColumn() {
+    assertThat(rows("statistics", "tide.readings")).isEmpty();
+    Map<?, ?> gauge = rows("statistics", "tide.readings", "--measure").get(0);
+    assertThat(gauge.get("column")).isEqualTo("gauge_id");
+    assertThat(gauge.get("different")).isEqualTo(2);
+    assertThat(gauge.get("nulls")).isEqualTo(0);
+    assertThat(gauge.get("least")).isEqualTo("A");
+    assertThat(gauge.get("greatest")).isEqualTo("B");
+    assertThat(((List<?>) gauge.get("frequent")).get(0))
+        .isEqualTo(Map.of("value", "A", "count", 2));
+    assertThat(rows("statistics", "tide.readings", "--columns", "level")).hasSize(1);
+  }
+
+  @Test
   void noCommandThatListsIsForgotten() {
     versionsHaveNumbersAndTimes();
     filesHaveNestedRanges();
@@ -196,6 +210,7 @@ class JsonOutputTest {
     everyOtherListingIsTypedToo();
     healthHasNestedFindings();
     packingIsToldAsItWouldBeAndAsItWas();
+    statisticsAreOfEachColumn();
     Set<String> listing = new HashSet<>();
     for (Map.Entry<String, CommandLine> command : Main.commandLine().getSubcommands().entrySet()) {
       CommandSpec spec = command.getValue().getCommandSpec();

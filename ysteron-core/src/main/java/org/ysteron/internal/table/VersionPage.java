@@ -49,6 +49,7 @@ import org.ysteron.report.TableVersion;
  * @param files the root of the tree of file entries
  * @param replaced when what is in it was replaced other than by changes
  * @param record this version
+ * @param statistics the page of what an earlier version's values were like; empty for none
  * @param others members that a later program put there
  */
 public record VersionPage(
@@ -62,6 +63,7 @@ public record VersionPage(
     PageTree.Root files,
     Replaced replaced,
     HistoryRecord record,
+    Optional<PageRef> statistics,
     Map<String, Object> others)
     implements JsonPage.Content {
 
@@ -98,6 +100,7 @@ public record VersionPage(
         PageTree.Root.EMPTY,
         Replaced.NEVER,
         record,
+        Optional.empty(),
         Map.of());
   }
 
@@ -156,6 +159,7 @@ public record VersionPage(
         newFiles,
         replaced,
         newRecord,
+        statistics,
         others);
   }
 
@@ -304,7 +308,30 @@ public record VersionPage(
         earlier.files,
         new Replaced(ordinal(), replaced.published),
         formed.record.rewoundTo(earlier.record),
+        statistics,
         others);
+  }
+
+  /** This page with what the values of a version were like. */
+  public VersionPage measured(StatisticsPage found, PageBatch batch) {
+    return new VersionPage(
+        id,
+        name,
+        form,
+        schemaPage,
+        olderSchemas,
+        olderLayouts,
+        settings,
+        files,
+        replaced,
+        record,
+        Optional.of(found.write(batch)),
+        others);
+  }
+
+  /** What the values of this version, or of one before it, were like; empty for none. */
+  public Optional<StatisticsPage> statisticsPage(PageStore pages) {
+    return statistics.map(ref -> StatisticsPage.read(ref, pages));
   }
 
   /** This page with another name. */
@@ -344,6 +371,7 @@ public record VersionPage(
     ByteOut own = new ByteOut();
     record.write(own, place);
     json.put("record", HexFormat.of().formatHex(own.toByteArray()));
+    statistics.ifPresent(ref -> json.put("statistics", ref.toText(place)));
     json.putAll(others);
     return json;
   }
@@ -361,7 +389,8 @@ public record VersionPage(
         schemaPage.orElse(null),
         olderSchemas.ref(),
         olderLayouts.ref(),
-        files.ref());
+        files.ref(),
+        statistics.orElse(null));
   }
 
   private VersionPage withSchemaPage(PageRef ref) {
@@ -376,6 +405,7 @@ public record VersionPage(
         files,
         replaced,
         record,
+        statistics,
         others);
   }
 
@@ -411,6 +441,9 @@ public record VersionPage(
         page.root("files"),
         new Replaced(json.number("rewound"), json.number("published")),
         HistoryRecord.read(new ByteIn(json.bytes("record")), page.place()),
+        json.has("statistics")
+            ? Optional.of(PageRef.parse(json.text("statistics"), page.place()))
+            : Optional.empty(),
         json.except(
             "page",
             "table",
@@ -426,7 +459,8 @@ public record VersionPage(
             "files",
             "rewound",
             "published",
-            "record"));
+            "record",
+            "statistics"));
   }
 
   private static TableForm form(JsonObject json, SchemaPage schema) {

@@ -2,10 +2,13 @@ package org.ysteron.internal.transact;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.SplittableRandom;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.error.NotFoundException;
@@ -16,6 +19,7 @@ import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.layout.LayoutText;
 import org.ysteron.internal.read.TableScan;
 import org.ysteron.internal.rows.FieldPath;
+import org.ysteron.internal.table.StatisticsPage;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.option.Alteration;
 
@@ -26,6 +30,7 @@ import org.ysteron.option.Alteration;
  */
 final class CurveQuantiles {
   private static final int SAMPLE = 20_000;
+  private static final int CHANGED_SHARE = 10;
   private static final int TOLD_APART = 12;
   private static final int LONGEST = 200;
   private static final long SEED = 0x7_1DE5;
@@ -55,7 +60,16 @@ final class CurveQuantiles {
     if (curve.isPlaced()) {
       return set;
     }
-    List<List<Object>> samples = samples(change, table, curve);
+    Map<Integer, List<Object>> known = known(change, table);
+    boolean knowsAll =
+        curve.axes().stream()
+            .allMatch(axis -> !axis.quantiles().isEmpty() || known.containsKey(axis.fieldId()));
+    List<List<Object>> samples =
+        knowsAll
+            ? curve.axes().stream()
+                .map(axis -> known.getOrDefault(axis.fieldId(), List.of()))
+                .toList()
+            : samples(change, table, curve);
     List<Curve.Axis> axes = new ArrayList<>();
     for (int i = 0; i < samples.size(); i++) {
       Curve.Axis axis = curve.axes().get(i);
@@ -64,6 +78,22 @@ final class CurveQuantiles {
     }
     Layout found = new Layout(layout.rules(), layout.sort(), Optional.of(new Curve(axes)));
     return new Alteration.SetLayout(found.plan(table.schema()));
+  }
+
+  /** The quantiles of columns that were measured when there were about as many rows. */
+  private static Map<Integer, List<Object>> known(TableChange change, VersionPage table) {
+    Map<Integer, List<Object>> known = new HashMap<>();
+    Optional<StatisticsPage> found = table.statisticsPage(change.context().pages());
+    long rows = table.record().totals().rows();
+    if (found.isPresent() && Math.abs(found.get().rows() - rows) * CHANGED_SHARE <= rows) {
+      for (StatisticsPage.Column column : found.get().columns()) {
+        Optional<Type> type = table.schema().field(column.fieldId()).map(Field::type);
+        if (type.isPresent() && type.get().equals(column.type())) {
+          known.put(column.fieldId(), column.quantiles());
+        }
+      }
+    }
+    return known;
   }
 
   /** Values of the columns of a curve, of some rows; no nulls. */

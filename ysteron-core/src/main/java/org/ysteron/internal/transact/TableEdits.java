@@ -8,6 +8,7 @@ import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.table.StatisticsPage;
 import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.option.TableSettings;
@@ -55,6 +56,15 @@ public final class TableEdits {
       TableListing listing = existing(staging, id, name);
       refuseTaken(staging, newName);
       staging.put(staging.next(listing, "rename").withName(newName), listing.numbers(), false);
+    };
+  }
+
+  /** Keeps what the values of a version of a table were like. */
+  public static Change measured(UUID id, String name, StatisticsPage found) {
+    return staging -> {
+      TableListing listing = existing(staging, id, name);
+      VersionPage next = staging.next(listing, "measure");
+      staging.put(next.measured(found, staging.batch(id)), listing.numbers(), false);
     };
   }
 

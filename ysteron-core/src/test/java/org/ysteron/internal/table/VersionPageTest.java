@@ -216,6 +216,7 @@ class VersionPageTest {
             table.files(),
             table.replaced(),
             table.record(),
+            table.statistics(),
             others);
     PageBatch batch = new PageBatch();
     PageRef ref = said.write(batch);

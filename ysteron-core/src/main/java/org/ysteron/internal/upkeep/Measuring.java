@@ -1,0 +1,87 @@
+package org.ysteron.internal.upkeep;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.read.TableScan;
+import org.ysteron.internal.rows.FieldPath;
+import org.ysteron.internal.table.StatisticsPage;
+import org.ysteron.internal.table.VersionPage;
+
+/** Measures the values of a version's columns in one scan, in memory that does not grow. */
+public final class Measuring {
+  /** Each takes up to some two hundred kilobytes while it is measured. */
+  private static final int MOST_COLUMNS = 200;
+
+  private Measuring() {}
+
+  /**
+   * Measures a version.
+   *
+   * @param paths of the columns; none for all that hold single values
+   */
+  public static StatisticsPage of(VersionPage table, List<String> paths, ReadContext context) {
+    Schema schema = table.schema();
+    List<Field> fields = new ArrayList<>();
+    if (paths.isEmpty()) {
+      schema.columns().forEach(column -> collect(column, fields));
+    }
+    for (String path : paths) {
+      List<Field> along = schema.resolve(path);
+      Field field = along.get(along.size() - 1);
+      if (!isMeasured(field.type())) {
+        throw new InvalidInputException(
+            "Column %s is %s; what can be measured are columns of single values, such as a field inside."
+                .formatted(path, field.type()));
+      }
+      fields.add(field);
+    }
+    if (fields.size() > MOST_COLUMNS) {
+      throw new InvalidInputException(
+          "%d columns of table %s are too many to be measured at once; the limit is %d. Name those that matter."
+              .formatted(fields.size(), table.name(), MOST_COLUMNS));
+    }
+    List<ColumnSketch> sketches = fields.stream().map(ColumnSketch::of).toList();
+    Schema wanted = schema.select(fields.stream().map(f -> schema.pathOf(f.id())).toList());
+    List<FieldPath> at = fields.stream().map(f -> FieldPath.of(wanted, f.id())).toList();
+    try (TableScan scan =
+        new TableScan(
+            context,
+            table,
+            wanted,
+            table.filter(Condition.all(), context.pages()),
+            Long.MAX_VALUE)) {
+      for (Optional<Batch> batch = scan.next(); batch.isPresent(); batch = scan.next()) {
+        for (int i = 0; i < sketches.size(); i++) {
+          sketches.get(i).add(at.get(i).in(batch.get()));
+        }
+      }
+    }
+    return new StatisticsPage(
+        table.id(),
+        table.version(),
+        table.record().commit().time(),
+        table.record().totals().rows(),
+        sketches.stream().map(ColumnSketch::column).toList());
+  }
+
+  private static void collect(Field field, List<Field> fields) {
+    if (field.type() instanceof Type.Struct struct) {
+      struct.fields().forEach(inner -> collect(inner, fields));
+    } else if (isMeasured(field.type())) {
+      fields.add(field);
+    }
+  }
+
+  private static boolean isMeasured(Type type) {
+    return !type.isNested() && type != Types.JSON;
+  }
+}
