@@ -16,7 +16,7 @@ import org.ysteron.option.TableSettings;
 
 /**
  * The groups of files of a version that are to be packed, partition after partition: only one
- * partition's files are held. For one thread.
+ * partition's files are held, and not more than some. For one thread.
  */
 final class PackPlan {
   /** Files of an older form are read together so far, so that rows that belong together meet. */
@@ -24,6 +24,9 @@ final class PackPlan {
 
   /** So far when rows get an order: they are sorted outside of memory. */
   private static final long ORDERED_BYTES = 16L << 30;
+
+  /** So many files are held at most; a partition with more small ones is packed in several goes. */
+  private static final int MOST_FILES = 100_000;
 
   /** A tree key ends with a place and a number. */
   private static final int WITHIN_PARTITION = 2 * Long.BYTES;
@@ -88,6 +91,9 @@ final class PackPlan {
     }
     if (policy.concerns(packable(file))) {
       partition.add(file);
+      if (partition.size() == MOST_FILES) {
+        endPartition();
+      }
     }
   }
 
@@ -104,7 +110,8 @@ final class PackPlan {
   private void renew(FileEntry file) {
     renewed.add(file);
     renewedBytes += file.size();
-    if (renewedBytes >= (table.form().layout().hasOrder() ? ORDERED_BYTES : RENEWED_BYTES)) {
+    long most = table.form().layout().hasOrder() ? ORDERED_BYTES : RENEWED_BYTES;
+    if (renewedBytes >= most || renewed.size() == MOST_FILES) {
       endRenewed();
     }
   }
