@@ -38,34 +38,32 @@ public final class Compaction {
     this.choice = choice;
   }
 
-  private Compaction with(Condition condition, boolean thorough, boolean renews, Budget budget) {
-    return new Compaction(
-        core, note, id, name, new PackChoice(condition, thorough, renews, budget));
+  private Compaction of(PackChoice other) {
+    return new Compaction(core, note, id, name, other);
   }
 
   /** Only files that may hold rows for which a condition is true; they are packed as a whole. */
   @CheckReturnValue
   public Compaction where(Condition also) {
-    return with(choice.condition().and(also), choice.thorough(), choice.renews(), choice.budget());
+    return of(choice.where(also));
   }
 
   /** All small files, even two: fewer files, at the cost of rewriting them again next time. */
   @CheckReturnValue
   public Compaction thoroughly() {
-    return with(choice.condition(), true, choice.renews(), choice.budget());
+    return of(choice.thoroughly());
   }
 
   /** Files of earlier layouts and schemas, too, whatever their size: they come to the newest. */
   @CheckReturnValue
   public Compaction renewing() {
-    return with(choice.condition(), choice.thorough(), true, choice.budget());
+    return of(choice.renewing());
   }
 
   /** No more than a budget. */
   @CheckReturnValue
   public Compaction within(Budget budget) {
-    return with(
-        choice.condition(), choice.thorough(), choice.renews(), Objects.requireNonNull(budget));
+    return of(choice.within(Objects.requireNonNull(budget)));
   }
 
   /**

@@ -5,7 +5,6 @@ import java.util.function.Function;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.table.VersionPage;
-import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.OpenTransaction;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableChange;
@@ -47,14 +46,15 @@ interface StatementRunner {
       implements StatementRunner {
     @Override
     public WriteResult run(String note, Function<TableChange, ChangeReport> statement) {
-      ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SERIALIZABLE);
-      try {
-        ChangeReport report = statement.apply(set.table(table.id(), table.name()));
-        core.rehearse(set, commitNote);
-        return new WriteResult(report, Optional.empty());
-      } finally {
-        set.discard();
-      }
+      return Retries.changing(
+          core,
+          Isolation.SERIALIZABLE,
+          set -> {
+            ChangeReport report = statement.apply(set.table(table.id(), table.name()));
+            core.rehearse(set, commitNote);
+            set.discard();
+            return new WriteResult(report, Optional.empty());
+          });
     }
   }
 

@@ -89,6 +89,9 @@ final class ChangeProcess {
               .run();
       case "measure" -> {
         table.update().all().set("v", n).style(style).run();
+        if (table.rehearsed().delete().all().run().report().rowsDeleted() != ROWS) {
+          throw new IllegalStateException("not all rows would have been deleted");
+        }
         if (table.measure("v").columns().get(0).distinct() != 1) {
           throw new IllegalStateException("more than one value was measured");
         }

@@ -102,6 +102,9 @@ class RowChangeModelTest {
         if (random.nextInt(8) == 0) {
           SimulatedUpkeep.any(random, table).run();
           measure(table);
+          long before = table.now().version();
+          SimulatedUpkeep.rehearse(random, table);
+          assertThat(table.now().version()).isEqualTo(before);
         } else if (random.nextInt(4) == 0) {
           try (Transaction work = lake.begin()) {
             TransactionTable inside = work.table("t.x");

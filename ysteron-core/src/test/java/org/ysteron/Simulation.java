@@ -324,6 +324,9 @@ final class Simulation {
     }
 
     Optional<Committed> commit() {
+      if (attempt.id.hashCode() % 4 == 0) {
+        assertThat(work.conflict()).isNotNull(); // asking changes nothing, as the model will tell
+      }
       return work.commit(attempt.id).committed();
     }
 

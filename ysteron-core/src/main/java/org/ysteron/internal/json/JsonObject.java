@@ -3,6 +3,7 @@ package org.ysteron.internal.json;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.time.format.DateTimeParseException;
+import java.util.ArrayList;
 import java.util.Collections;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
@@ -11,6 +12,7 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.UUID;
 import org.ysteron.data.Json;
+import org.ysteron.data.Type;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.text.Decimals;
@@ -94,6 +96,18 @@ public record JsonObject(Map<?, ?> members) {
     } catch (DateTimeParseException e) {
       throw new DamagedException("A stored record has no time for \"" + name + "\".", e);
     }
+  }
+
+  /** A list of values of a type. */
+  public List<Object> values(String name, Type type) {
+    return values(list(name), type);
+  }
+
+  /** The values of a type that a JSON list stands for. */
+  public static List<Object> values(List<?> json, Type type) {
+    List<Object> values = new ArrayList<>();
+    json.forEach(value -> values.add(Json.fromJson(value, type)));
+    return values;
   }
 
   /** All members but some. */

@@ -72,8 +72,7 @@ public record Curve(List<Axis> axes) {
 
     static Axis fromJson(JsonObject json) {
       Type type = Types.parse(json.text("of"));
-      return new Axis(
-          (int) json.number("column"), type, PartitionRule.readValues(json.list("at"), type));
+      return new Axis((int) json.number("column"), type, json.values("at", type));
     }
 
     /** In the form that {@link org.ysteron.option.LayoutPlan#along} takes. */

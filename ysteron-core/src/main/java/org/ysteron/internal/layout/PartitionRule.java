@@ -216,25 +216,19 @@ public sealed interface PartitionRule {
       }
       Type type = Types.parse(json.text("of"));
       List<List<Object>> groups = new ArrayList<>();
-      json.list("groups").forEach(group -> groups.add(readValues((List<?>) group, type)));
+      json.list("groups").forEach(group -> groups.add(JsonObject.values((List<?>) group, type)));
       return new Groups(id, type, groups);
     }
     int id = (int) json.number("range");
     if (json.has("at")) {
       Type type = Types.parse(json.text("of"));
-      return new At(id, type, readValues(json.list("at"), type));
+      return new At(id, type, json.values("at", type));
     }
     ChronoUnit unit = json.has("unit") ? unit(json.text("unit")) : ChronoUnit.FOREVER;
     if (unit == null) {
       throw new DamagedException("A layout has the unit " + json.text("unit") + ".");
     }
     return new Every(id, json.number("every"), unit);
-  }
-
-  static List<Object> readValues(List<?> json, Type type) {
-    List<Object> values = new ArrayList<>();
-    json.forEach(value -> values.add(Json.fromJson(value, type)));
-    return values;
   }
 
   /** The unit of a word such as {@code month} or {@code months}; null when it is none. */

@@ -1,7 +1,9 @@
 package org.ysteron.internal.rows;
 
+import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
@@ -26,6 +28,21 @@ public final class FieldPath {
       }
     }
     return new FieldPath(positions);
+  }
+
+  /** The fields of single values, also those inside structs, in the order of the schema. */
+  public static List<Field> leaves(Schema schema) {
+    List<Field> leaves = new ArrayList<>();
+    schema.columns().forEach(column -> collect(column, leaves));
+    return leaves;
+  }
+
+  private static void collect(Field field, List<Field> leaves) {
+    if (field.type() instanceof Type.Struct struct) {
+      struct.fields().forEach(inner -> collect(inner, leaves));
+    } else if (!field.type().isNested()) {
+      leaves.add(field);
+    }
   }
 
   /** Its vector in a batch of the schema. */

@@ -1,5 +1,6 @@
 package org.ysteron.internal.statement;
 
+import java.util.ArrayList;
 import java.util.Iterator;
 import java.util.List;
 import java.util.Optional;
@@ -45,7 +46,7 @@ public final class RowMoves {
 
   /** Moves some rows of a file. */
   void move(FileEntry file, RoaringBitmap rows) {
-    try (BatchSource source = new Moved(file, rows)) {
+    try (BatchSource source = new Moved(file, rows, unread -> {})) {
       take(source);
     }
   }
@@ -66,31 +67,12 @@ public final class RowMoves {
   }
 
   private SourcesAhead.Source all(FileEntry file, Consumer<FileEntry> unread) {
-    Moved rows;
     try {
-      rows = new Moved(file, table.live(file));
+      return new SourcesAhead.Source(new Moved(file, table.live(file), unread), true);
     } catch (RuntimeException e) {
       unread.accept(file);
       throw e;
     }
-    BatchSource told =
-        new BatchSource() {
-          @Override
-          public Optional<Batch> next() {
-            try {
-              return rows.next();
-            } catch (RuntimeException e) {
-              unread.accept(file);
-              throw e;
-            }
-          }
-
-          @Override
-          public void close() {
-            rows.close();
-          }
-        };
-    return new SourcesAhead.Source(told, true);
   }
 
   private void take(BatchSource source) {
@@ -116,10 +98,12 @@ public final class RowMoves {
     private final FileEntry file;
     private final boolean own;
     private final FileScan scan;
+    private final Consumer<FileEntry> unread;
     private final int columns = schema.columns().size();
 
-    Moved(FileEntry file, RoaringBitmap rows) {
+    Moved(FileEntry file, RoaringBitmap rows, Consumer<FileEntry> unread) {
       this.file = file;
+      this.unread = unread;
       this.own = table.isOwn(file);
       Schema wanted = HiddenColumns.with(schema);
       boolean all = rows.getLongCardinality() == file.liveRows();
@@ -131,11 +115,16 @@ public final class RowMoves {
 
     @Override
     public Optional<Batch> next() {
-      return scan.next().map(this::told);
+      try {
+        return scan.next().map(this::told);
+      } catch (RuntimeException e) {
+        unread.accept(file);
+        throw e;
+      }
     }
 
     private Batch told(Batch read) {
-      List<Vector> vectors = new java.util.ArrayList<>(read.vectors());
+      List<Vector> vectors = new ArrayList<>(read.vectors());
       vectors.set(columns, serials(read.vectors().get(columns), read.size()));
       vectors.set(columns + 1, births(read.vectors().get(columns + 1), read.size()));
       return new Batch(HiddenColumns.with(schema).struct(), read.size(), vectors);

@@ -65,7 +65,7 @@ public record StatisticsPage(
 
     private static Column fromJson(JsonObject json) {
       Type type = Types.parse(json.text("of"));
-      List<Object> values = values(json.list("frequent"), type);
+      List<Object> values = json.values("frequent", type);
       List<?> counts = json.list("counts");
       List<TableStatistics.Frequent> frequent = new ArrayList<>();
       for (int i = 0; i < Math.min(values.size(), counts.size()); i++) {
@@ -77,14 +77,8 @@ public record StatisticsPage(
           type,
           json.number("nulls"),
           json.number("distinct"),
-          values(json.list("at"), type),
+          json.values("at", type),
           frequent);
-    }
-
-    private static List<Object> values(List<?> json, Type type) {
-      List<Object> values = new ArrayList<>();
-      json.forEach(value -> values.add(Json.fromJson(value, type)));
-      return values;
     }
   }
 

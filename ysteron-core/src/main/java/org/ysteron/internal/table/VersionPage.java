@@ -314,19 +314,7 @@ public record VersionPage(
 
   /** This page with what the values of a version were like. */
   public VersionPage measured(StatisticsPage found, PageBatch batch) {
-    return new VersionPage(
-        id,
-        name,
-        form,
-        schemaPage,
-        olderSchemas,
-        olderLayouts,
-        settings,
-        files,
-        replaced,
-        record,
-        Optional.of(found.write(batch)),
-        others);
+    return referringTo(schemaPage, Optional.of(found.write(batch)));
   }
 
   /** What the values of this version, or of one before it, were like; empty for none. */
@@ -379,7 +367,8 @@ public record VersionPage(
   /** Writes this page into a batch. */
   public PageRef write(PageBatch batch) {
     if (schemaPage.isEmpty() && SchemaPage.isWanted(form)) {
-      return withSchemaPage(SchemaPage.write(id, form, batch)).write(batch);
+      Optional<PageRef> schema = Optional.of(SchemaPage.write(id, form, batch));
+      return referringTo(schema, statistics).write(batch);
     }
     SchemaPage known = new SchemaPage(id, form);
     return JsonPage.write(
@@ -393,19 +382,19 @@ public record VersionPage(
         statistics.orElse(null));
   }
 
-  private VersionPage withSchemaPage(PageRef ref) {
+  private VersionPage referringTo(Optional<PageRef> schema, Optional<PageRef> measured) {
     return new VersionPage(
         id,
         name,
         form,
-        Optional.of(ref),
+        schema,
         olderSchemas,
         olderLayouts,
         settings,
         files,
         replaced,
         record,
-        statistics,
+        measured,
         others);
   }
 

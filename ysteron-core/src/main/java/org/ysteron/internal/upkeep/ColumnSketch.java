@@ -1,10 +1,9 @@
 package org.ysteron.internal.upkeep;
 
 import java.nio.charset.StandardCharsets;
-import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Comparator;
-import java.util.List;
+import java.util.stream.Stream;
 import org.apache.datasketches.common.ArrayOfStringsSerDe;
 import org.apache.datasketches.frequencies.ErrorType;
 import org.apache.datasketches.frequencies.ItemsSketch;
@@ -25,8 +24,10 @@ import org.ysteron.report.TableStatistics;
  * What a column's values are like: how many differ, by HyperLogLog (Flajolet and others, 2007), how
  * they are spread, by KLL (Karnin, Lang, Liberty, 2016), and which are frequent (Misra, Gries,
  * 1982). For one thread.
+ *
+ * @param <K> as what the sketches hold a value
  */
-abstract class ColumnSketch {
+abstract class ColumnSketch<K> {
   private static final int DISTINCT_BITS = 12;
   private static final int SPREAD = 400;
   private static final int COUNTED = 1024;
@@ -43,7 +44,7 @@ abstract class ColumnSketch {
     this.field = field;
   }
 
-  static ColumnSketch of(Field field) {
+  static ColumnSketch<?> of(Field field) {
     return Ordered.isBytes(field.type()) ? new Bytes(field) : new Numbers(field);
   }
 
@@ -60,9 +61,13 @@ abstract class ColumnSketch {
 
   abstract void add(Vector vector, int row, HllSketch different);
 
-  abstract List<Object> quantiles(double[] ranks);
+  /** Values at some ranks; none when there are none. */
+  abstract Stream<K> spread(double[] ranks);
 
-  abstract List<TableStatistics.Frequent> frequent();
+  /** Those that are surely frequent, the most frequent first. */
+  abstract Stream<TableStatistics.Frequent> frequent();
+
+  abstract Object value(K held);
 
   /** What was found. */
   final StatisticsPage.Column column() {
@@ -73,8 +78,12 @@ abstract class ColumnSketch {
         field.type(),
         nulls,
         Math.round(distinct.getEstimate()),
-        quantiles(ranks),
-        frequent().stream().limit(MOST_FREQUENT).toList());
+        spread(ranks).map(this::value).toList(),
+        frequent().limit(MOST_FREQUENT).toList());
+  }
+
+  final TableStatistics.Frequent counted(K held, long least) {
+    return new TableStatistics.Frequent(value(held), least);
   }
 
   Type type() {
@@ -82,7 +91,7 @@ abstract class ColumnSketch {
   }
 
   /** Values that are numbers, or order like them. */
-  private static final class Numbers extends ColumnSketch {
+  private static final class Numbers extends ColumnSketch<Long> {
     private final KllLongsSketch spread = KllLongsSketch.newHeapInstance(SPREAD);
     private final LongsSketch counts = new LongsSketch(COUNTED);
     private final boolean isFloating;
@@ -102,32 +111,27 @@ abstract class ColumnSketch {
       }
     }
 
-    private Object value(long number) {
-      if (!isFloating) {
-        return Values.fromLong(number, type());
-      }
-      return Values.accept(Ordered.toDouble(number), type());
+    @Override
+    Object value(Long number) {
+      return isFloating
+          ? Values.accept(Ordered.toDouble(number), type())
+          : Values.fromLong(number, type());
     }
 
     @Override
-    List<Object> quantiles(double[] ranks) {
-      List<Object> values = new ArrayList<>();
-      if (!spread.isEmpty()) {
-        Arrays.stream(spread.getQuantiles(ranks)).forEach(number -> values.add(value(number)));
-      }
-      return values;
+    Stream<Long> spread(double[] ranks) {
+      return spread.isEmpty() ? Stream.empty() : Arrays.stream(spread.getQuantiles(ranks)).boxed();
     }
 
     @Override
-    List<TableStatistics.Frequent> frequent() {
+    Stream<TableStatistics.Frequent> frequent() {
       return Arrays.stream(counts.getFrequentItems(ErrorType.NO_FALSE_POSITIVES))
-          .map(f -> new TableStatistics.Frequent(value(f.getItem()), f.getLowerBound()))
-          .toList();
+          .map(found -> counted(found.getItem(), found.getLowerBound()));
     }
   }
 
   /** Values that are bytes, each as a text of Latin letters, which orders alike. */
-  private static final class Bytes extends ColumnSketch {
+  private static final class Bytes extends ColumnSketch<String> {
     private final KllItemsSketch<String> spread =
         KllItemsSketch.newHeapInstance(
             SPREAD, Comparator.naturalOrder(), new ArrayOfStringsSerDe());
@@ -162,25 +166,21 @@ abstract class ColumnSketch {
       return (one & 0xc0) == 0x80;
     }
 
-    private Object value(String text) {
+    @Override
+    Object value(String text) {
       byte[] bytes = text.getBytes(StandardCharsets.ISO_8859_1);
       return Values.fromBytes(bytes, 0, bytes.length, type());
     }
 
     @Override
-    List<Object> quantiles(double[] ranks) {
-      List<Object> values = new ArrayList<>();
-      if (!spread.isEmpty()) {
-        Arrays.stream(spread.getQuantiles(ranks)).forEach(text -> values.add(value(text)));
-      }
-      return values;
+    Stream<String> spread(double[] ranks) {
+      return spread.isEmpty() ? Stream.empty() : Arrays.stream(spread.getQuantiles(ranks));
     }
 
     @Override
-    List<TableStatistics.Frequent> frequent() {
+    Stream<TableStatistics.Frequent> frequent() {
       return Arrays.stream(counts.getFrequentItems(ErrorType.NO_FALSE_POSITIVES))
-          .map(f -> new TableStatistics.Frequent(value(f.getItem()), f.getLowerBound()))
-          .toList();
+          .map(found -> counted(found.getItem(), found.getLowerBound()));
     }
   }
 }

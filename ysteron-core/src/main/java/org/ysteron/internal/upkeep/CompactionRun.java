@@ -82,7 +82,7 @@ public final class CompactionRun {
               files.size(),
               files.stream().mapToLong(FileEntry::size).sum(),
               files.stream().mapToLong(FileEntry::liveRows).sum(),
-              files.stream().mapToLong(file -> file.rows() - file.liveRows()).sum()));
+              files.stream().mapToLong(file -> file.numbers().maskedRows()).sum()));
     }
     return new CompactionPlan(groups);
   }
@@ -262,9 +262,7 @@ public final class CompactionRun {
     }
 
     long masked() {
-      return touches.stream()
-          .mapToLong(touch -> touch.entry().rows() - touch.entry().liveRows())
-          .sum();
+      return touches.stream().mapToLong(touch -> touch.entry().numbers().maskedRows()).sum();
     }
   }
 }

@@ -3,6 +3,7 @@ package org.ysteron.internal.upkeep;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.EnumMap;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -17,8 +18,6 @@ import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.TreeCursor;
-import org.ysteron.option.Budget;
-import org.ysteron.option.TableSettings;
 import org.ysteron.report.TableHealth;
 import org.ysteron.report.TableHealth.Kind;
 import org.ysteron.store.ObjectStore;
@@ -30,12 +29,14 @@ public final class HealthCheck {
 
   private final VersionPage table;
   private final ReadContext context;
+  private final PackPolicy policy;
   private final Map<Kind, long[]> sums = new EnumMap<>(Kind.class);
 
   /** Of a version. */
   public HealthCheck(VersionPage table, ReadContext context) {
     this.table = table;
     this.context = context;
+    this.policy = PackPlan.policy(table, false);
   }
 
   /** What was found. */
@@ -48,13 +49,15 @@ public final class HealthCheck {
       bytes += files.value().size();
     }
     List<TableHealth.Finding> findings = new ArrayList<>();
-    Planned packing = planned(false);
-    Planned renewing = planned(true);
     long[] small = sums.getOrDefault(Kind.SMALL_FILES, new long[1]);
     if (small[0] == 1) {
       sums.remove(Kind.SMALL_FILES); // there has to be one, unless sizes come out even
     }
-    sums.forEach((kind, sum) -> findings.add(finding(kind, sum, packing, renewing)));
+    Map<Boolean, Planned> plans = new HashMap<>();
+    sums.forEach(
+        (kind, sum) ->
+            findings.add(
+                finding(kind, sum, plans.computeIfAbsent(isRenewed(kind), this::planned))));
     findings.sort(Comparator.comparingLong(TableHealth.Finding::bytes).reversed());
     PageTree.Footprint print = tree.footprint();
     return new TableHealth(
@@ -102,17 +105,14 @@ public final class HealthCheck {
 
   private void look(FileEntry file) {
     FileEntry.Numbers numbers = file.numbers();
-    double live = (double) file.size() * file.liveRows() / Math.max(1, file.rows());
-    boolean isSmall = live * 2 < table.settings().number(TableSettings.FILE_BYTES);
-    long asked = table.form().layout().hasOrder() ? table.layoutVersion() + 1 : 0;
+    boolean isSmall = !policy.isFull(PackPlan.packable(file));
     count(Kind.SMALL_FILES, isSmall, file, file.liveRows());
     count(Kind.MASKED_ROWS, numbers.maskedRows() > 0, file, numbers.maskedRows());
     boolean isOld = numbers.layout() != table.layoutVersion();
     count(Kind.OLD_LAYOUT, isOld, file, file.liveRows());
     boolean hasOldSchema = numbers.schema() != table.schemaVersion();
     count(Kind.OLD_SCHEMA, hasOldSchema, file, file.liveRows());
-    boolean isInOrder = asked == 0 || numbers.order() == asked || isOld;
-    count(Kind.OUT_OF_ORDER, !isInOrder, file, file.liveRows());
+    count(Kind.OUT_OF_ORDER, PackPlan.isOutOfOrder(file, table), file, file.liveRows());
   }
 
   private void count(Kind kind, boolean isSo, FileEntry file, long rows) {
@@ -129,7 +129,7 @@ public final class HealthCheck {
   private record Planned(long bytes, long files, long groups) {}
 
   private Planned planned(boolean renews) {
-    PackChoice choice = new PackChoice(Condition.all(), false, renews, Budget.ALL);
+    PackChoice choice = renews ? PackChoice.STANDARD.renewing() : PackChoice.STANDARD;
     PackPlan plan = new PackPlan(table, choice, Set.of(), context);
     long bytes = 0;
     long files = 0;
@@ -142,10 +142,12 @@ public final class HealthCheck {
     return new Planned(bytes, files, groups);
   }
 
-  private static TableHealth.Finding finding(
-      Kind kind, long[] sum, Planned packing, Planned renewing) {
-    boolean packs = kind == Kind.SMALL_FILES || kind == Kind.MASKED_ROWS;
-    Planned planned = packs ? packing : renewing;
+  /** Whether what helps is to renew files, not only to pack them. */
+  private static boolean isRenewed(Kind kind) {
+    return kind != Kind.SMALL_FILES && kind != Kind.MASKED_ROWS;
+  }
+
+  private static TableHealth.Finding finding(Kind kind, long[] sum, Planned planned) {
     long savedFiles = kind == Kind.SMALL_FILES ? planned.files - planned.groups : 0;
     long savedBytes =
         kind == Kind.MASKED_ROWS && planned.files > 0 ? sum[1] * sum[2] / Math.max(1, sum[3]) : 0;

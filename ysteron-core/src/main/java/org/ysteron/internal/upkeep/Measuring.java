@@ -32,7 +32,7 @@ public final class Measuring {
     Schema schema = table.schema();
     List<Field> fields = new ArrayList<>();
     if (paths.isEmpty()) {
-      schema.columns().forEach(column -> collect(column, fields));
+      FieldPath.leaves(schema).stream().filter(f -> isMeasured(f.type())).forEach(fields::add);
     }
     for (String path : paths) {
       List<Field> along = schema.resolve(path);
@@ -49,7 +49,8 @@ public final class Measuring {
           "%d columns of table %s are too many to be measured at once; the limit is %d. Name those that matter."
               .formatted(fields.size(), table.name(), MOST_COLUMNS));
     }
-    List<ColumnSketch> sketches = fields.stream().map(ColumnSketch::of).toList();
+    List<ColumnSketch<?>> sketches = new ArrayList<>();
+    fields.forEach(field -> sketches.add(ColumnSketch.of(field)));
     Schema wanted = schema.select(fields.stream().map(f -> schema.pathOf(f.id())).toList());
     List<FieldPath> at = fields.stream().map(f -> FieldPath.of(wanted, f.id())).toList();
     try (TableScan scan =
@@ -71,14 +72,6 @@ public final class Measuring {
         table.record().commit().time(),
         table.record().totals().rows(),
         sketches.stream().map(ColumnSketch::column).toList());
-  }
-
-  private static void collect(Field field, List<Field> fields) {
-    if (field.type() instanceof Type.Struct struct) {
-      struct.fields().forEach(inner -> collect(inner, fields));
-    } else if (isMeasured(field.type())) {
-      fields.add(field);
-    }
   }
 
   private static boolean isMeasured(Type type) {

@@ -52,10 +52,14 @@ final class PackPlan {
     this.table = table;
     this.choice = choice;
     this.without = without;
-    this.policy =
-        new PackPolicy(table.settings().number(TableSettings.FILE_BYTES), choice.thorough());
+    this.policy = policy(table, choice.thorough());
     Filter filter = table.filter(choice.condition(), context.pages());
     this.files = new ScanPlan(table, filter, context);
+  }
+
+  /** By the size that a table's files are to have. */
+  static PackPolicy policy(VersionPage table, boolean thorough) {
+    return new PackPolicy(table.settings().number(TableSettings.FILE_BYTES), thorough);
   }
 
   /** The files of the next group, in the order of the tree; empty at the end. */
@@ -99,12 +103,16 @@ final class PackPlan {
 
   /** Whether a file is of an earlier layout or schema, or not in the order of its layout. */
   static boolean isOfOldForm(FileEntry file, VersionPage table) {
-    FileEntry.Numbers numbers = file.numbers();
-    boolean isOutOfOrder =
-        table.form().layout().hasOrder() && numbers.order() != table.layoutVersion() + 1;
-    return numbers.layout() != table.layoutVersion()
-        || numbers.schema() != table.schemaVersion()
-        || isOutOfOrder;
+    return file.numbers().layout() != table.layoutVersion()
+        || file.numbers().schema() != table.schemaVersion()
+        || isOutOfOrder(file, table);
+  }
+
+  /** Whether a file of the newest layout is not in the order of that. */
+  static boolean isOutOfOrder(FileEntry file, VersionPage table) {
+    return table.form().layout().hasOrder()
+        && file.numbers().layout() == table.layoutVersion()
+        && file.numbers().order() != table.layoutVersion() + 1;
   }
 
   private void renew(FileEntry file) {
@@ -132,7 +140,7 @@ final class PackPlan {
     partition.clear();
   }
 
-  private static PackPolicy.Packable packable(FileEntry file) {
+  static PackPolicy.Packable packable(FileEntry file) {
     return new PackPolicy.Packable(file.size(), file.rows(), file.liveRows());
   }
 }

@@ -10,10 +10,8 @@ import java.util.TreeMap;
 import java.util.UUID;
 import java.util.concurrent.Future;
 import org.ysteron.data.Batch;
-import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
@@ -24,6 +22,7 @@ import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.keys.BroughtKeys;
 import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.layout.Partitioner;
+import org.ysteron.internal.rows.FieldPath;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
@@ -392,23 +391,9 @@ public final class TableWriter implements AutoCloseable {
   public static Set<Integer> ranged(VersionPage table) {
     Set<Integer> ids = new LinkedHashSet<>(table.schema().keyIds());
     ids.addAll(table.form().layout().fieldIds());
-    List<Field> leaves = new ArrayList<>();
-    collect(table.schema(), leaves);
     long most = table.settings().number(TableSettings.RANGED_COLUMNS);
-    leaves.stream().limit(most).forEach(field -> ids.add(field.id()));
+    FieldPath.leaves(table.schema()).stream().limit(most).forEach(field -> ids.add(field.id()));
     return ids;
-  }
-
-  private static void collect(Schema schema, List<Field> leaves) {
-    schema.columns().forEach(column -> collect(column, leaves));
-  }
-
-  private static void collect(Field field, List<Field> leaves) {
-    if (field.type() instanceof Type.Struct struct) {
-      struct.fields().forEach(inner -> collect(inner, leaves));
-    } else if (!field.type().isNested()) {
-      leaves.add(field);
-    }
   }
 
   /** Ends the last file and returns all of them; they are durable after {@link #awaitDurable()}. */
