@@ -184,6 +184,8 @@ class DamageTest {
       }
       assertThat(lake.table("tide.other").compact().thoroughly().run().commits()).isNotEmpty();
       assertThat(table.measure().columns()).hasSize(3);
+      LayoutPlan curve = LayoutPlan.none().along("gauge", "level");
+      lake.table("tide.other").alter().layout(curve).run();
     }
     store.used.clear();
     answers = readEverything();
