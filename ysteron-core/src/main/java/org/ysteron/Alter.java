@@ -6,6 +6,8 @@ import java.util.Optional;
 import org.ysteron.data.Field;
 import org.ysteron.data.Type;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.statement.CheckReturnValue;
+import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.option.Alteration;
 import org.ysteron.option.Alteration.Place;
 import org.ysteron.option.LayoutPlan;

@@ -5,6 +5,7 @@ import java.util.UUID;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.statement.CheckReturnValue;
 import org.ysteron.internal.upkeep.CompactionRun;
 import org.ysteron.internal.upkeep.PackChoice;
 import org.ysteron.option.Budget;

@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.concurrent.atomic.AtomicReference;
 import org.ysteron.data.Schema;
 import org.ysteron.internal.statement.Leftovers;
+import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.option.Lift;
 import org.ysteron.report.LiftResult;
 import org.ysteron.report.WriteResult;

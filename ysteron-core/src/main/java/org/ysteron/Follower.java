@@ -12,10 +12,10 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.error.RewoundException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.read.AppendedRows;
 import org.ysteron.internal.read.RowSupplier;
 import org.ysteron.internal.table.HistoryRecord;
-import org.ysteron.internal.table.TableHistory;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.report.TableVersion;
 

@@ -15,18 +15,25 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.layout.LayoutText;
 import org.ysteron.internal.remote.DeltaForm;
 import org.ysteron.internal.remote.DeltaRun;
-import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.internal.transact.TableNames;
+import org.ysteron.internal.upkeep.Bookmarks;
+import org.ysteron.internal.upkeep.Settings;
+import org.ysteron.internal.upkeep.SweepChoice;
+import org.ysteron.option.Budget;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeSettings;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
+import org.ysteron.report.Bookmark;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.TableInfo;
@@ -304,6 +311,92 @@ public final class Lake implements AutoCloseable {
    */
   public LakeView atEntry(long entry) {
     return new LakeView(core, core.atEntry(entry));
+  }
+
+  /**
+   * The lake as a bookmark of it names it.
+   *
+   * @throws NotFoundException when there is no such bookmark, or it names a version of a table
+   */
+  public LakeView atBookmark(String bookmark) {
+    LakeState state = core.refresh();
+    return atEntry(Bookmarks.entryOf(state, bookmark, core.pages()));
+  }
+
+  /**
+   * Names the lake as it is now, so that none of its tables' versions expires.
+   *
+   * @throws org.ysteron.error.InvalidInputException when there is a bookmark of that name
+   */
+  public void bookmark(String bookmark) {
+    core.commit(Bookmarks.ofLake(bookmark, Optional.empty(), false), note);
+  }
+
+  /**
+   * Names the lake as it was at a time.
+   *
+   * @throws org.ysteron.error.ExpiredException when a table of then is not kept any more
+   * @throws org.ysteron.error.InvalidInputException when there is a bookmark of that name
+   */
+  public void bookmark(String bookmark, Instant time) {
+    core.commit(Bookmarks.ofLake(bookmark, Optional.of(time), false), note);
+  }
+
+  /**
+   * Makes a bookmark that is there name the lake as it was at a time.
+   *
+   * @throws NotFoundException when there is no such bookmark
+   */
+  public void moveBookmark(String bookmark, Instant time) {
+    core.commit(Bookmarks.ofLake(bookmark, Optional.of(time), true), note);
+  }
+
+  /**
+   * Drops a bookmark; what it named may expire then.
+   *
+   * @throws NotFoundException when there is none; the message has the near names
+   */
+  public void dropBookmark(String bookmark) {
+    core.commit(Bookmarks.drop(bookmark), note);
+  }
+
+  /** All bookmarks, by name. */
+  public List<Bookmark> bookmarks() {
+    return Bookmarks.all(core.refresh(), core.pages());
+  }
+
+  /** What upkeep does when, and which versions tables keep that say nothing of it themselves. */
+  public LakeSettings settings() {
+    return LakeSettings.stored(core.refresh().page().upkeep().settings());
+  }
+
+  /** Changes one of the settings. */
+  public void set(String setting, Object value) {
+    core.commit(Settings.change(setting, value), note);
+  }
+
+  /** Starts letting go of old versions of all tables. */
+  public Expiry expire() {
+    return new Expiry(core, note, Optional.empty(), Optional.empty());
+  }
+
+  /** Starts deleting what nothing needs any more. */
+  public Sweep sweep() {
+    return new Sweep(core, note, SweepChoice.STANDARD);
+  }
+
+  /** Starts all that is due by the settings of the lake and of its tables. */
+  public Upkeep upkeep() {
+    return new Upkeep(core, note, Budget.ALL);
+  }
+
+  /**
+   * To be called once when the lake was put back from a copy, before anybody works with it: refuses
+   * all that was started on the lake that was lost. While a copy is being put back nothing may
+   * sweep.
+   */
+  public void restored() {
+    core.commit(Settings.restored(), note);
   }
 
   /** The commits to any table, the newest first, at most so many; their entries are checked. */

@@ -7,9 +7,9 @@ import java.util.UUID;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.remote.WriteForm;
-import org.ysteron.internal.table.EntryRecord;
-import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.NearNames;
 import org.ysteron.report.CommitStamp;
@@ -100,7 +100,9 @@ public final class LakeView {
   Optional<CommitStamp> findCommit(UUID commitId, int entries) {
     for (long n = state.number(); n >= 0 && n > state.number() - entries; n--) {
       Optional<EntryRecord> entry =
-          n == state.number() ? Optional.of(state.entry()) : state.page().entry(n, core.pages());
+          n == state.number()
+              ? Optional.of(state.entry())
+              : core.newestSeen().page().entry(n, core.pages());
       for (CommitStamp commit : entry.map(EntryRecord::commits).orElse(List.of())) {
         if (commit.commitId().equals(commitId)) {
           return Optional.of(commit);

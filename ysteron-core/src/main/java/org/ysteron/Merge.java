@@ -10,6 +10,8 @@ import java.util.function.Predicate;
 import java.util.function.UnaryOperator;
 import org.ysteron.data.Row;
 import org.ysteron.internal.merge.MergeSpec;
+import org.ysteron.internal.statement.CheckReturnValue;
+import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.MergeAction;
 import org.ysteron.option.WriteRules;

@@ -9,6 +9,7 @@ import org.ysteron.internal.merge.MergeClauses;
 import org.ysteron.internal.merge.MergeSpec;
 import org.ysteron.internal.merge.RowMerge;
 import org.ysteron.internal.merge.RowSpool;
+import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.option.MergeAction;

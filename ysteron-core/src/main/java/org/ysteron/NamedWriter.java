@@ -9,8 +9,8 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.lake.TableHead;
 import org.ysteron.internal.table.StagedFile;
-import org.ysteron.internal.table.TableHead;
 import org.ysteron.internal.table.WriterRecord;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.transact.AppliedBefore;
@@ -99,12 +99,22 @@ public final class NamedWriter {
     if (name.isBlank()) {
       throw new InvalidInputException("A named writer needs a name.");
     }
-    ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
-    TableChange change = set.table(tableId, table);
-    change.step(WriterStep.open(name));
-    set.commit(note);
-    return new NamedWriter(
-        core, note, tableId, table, name, change.stepped().session(), change.draft().schema());
+    return Retries.changing(
+        core,
+        Isolation.SNAPSHOT,
+        set -> {
+          TableChange change = set.table(tableId, table);
+          change.step(WriterStep.open(name));
+          set.commit(note);
+          return new NamedWriter(
+              core,
+              note,
+              tableId,
+              table,
+              name,
+              change.stepped().session(),
+              change.draft().schema());
+        });
   }
 
   private Optional<WriterRecord> newest() {

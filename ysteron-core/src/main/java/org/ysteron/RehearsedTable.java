@@ -2,6 +2,7 @@ package org.ysteron;
 
 import java.util.function.Supplier;
 import org.ysteron.data.Schema;
+import org.ysteron.internal.statement.StatementRunner;
 
 /**
  * A table whose statements are done and undone: each says what it would do to the newest version,

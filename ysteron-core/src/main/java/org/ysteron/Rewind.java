@@ -7,8 +7,10 @@ import java.util.function.Function;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.lake.TableHistory;
+import org.ysteron.internal.statement.CheckReturnValue;
+import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.internal.table.HistoryRecord;
-import org.ysteron.internal.table.TableHistory;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.WriterStep;
 import org.ysteron.report.ChangeReport;
@@ -52,13 +54,13 @@ public final class Rewind {
   /** To a version by number. */
   @CheckReturnValue
   public Rewind to(long version) {
-    return of(history -> Versions.byNumber(history, version));
+    return of(history -> history.byNumber(version));
   }
 
   /** To the version that was the newest at a time. */
   @CheckReturnValue
   public Rewind to(Instant time) {
-    return of(history -> Versions.byTime(history, time));
+    return of(history -> history.byTime(time));
   }
 
   /** To the version that was the newest some time ago. */

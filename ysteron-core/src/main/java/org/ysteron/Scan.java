@@ -19,6 +19,7 @@ import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.read.TableScan;
 import org.ysteron.internal.remote.ScanForm;
 import org.ysteron.internal.rows.RecordBinding;
+import org.ysteron.internal.statement.CheckReturnValue;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.transact.TableChange;

@@ -3,6 +3,8 @@ package org.ysteron;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
+import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.UUID;
 import java.util.function.Consumer;
 import java.util.function.UnaryOperator;
@@ -12,14 +14,16 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.TableHistory;
+import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.statement.Leftovers;
+import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.StatisticsPage;
-import org.ysteron.internal.table.TableHistory;
-import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.TableEdits;
+import org.ysteron.internal.upkeep.Bookmarks;
 import org.ysteron.internal.upkeep.HealthCheck;
 import org.ysteron.internal.upkeep.Measuring;
 import org.ysteron.option.Isolation;
@@ -88,7 +92,7 @@ public final class Table extends EditableTable {
    */
   public TableView at(long version) {
     TableHistory history = history();
-    HistoryRecord record = Versions.byNumber(history, version);
+    HistoryRecord record = history.byNumber(version);
     return new TableView(core, history.pageOf(record));
   }
 
@@ -100,8 +104,18 @@ public final class Table extends EditableTable {
    */
   public TableView at(Instant time) {
     TableHistory history = history();
-    HistoryRecord record = Versions.byTime(history, time);
+    HistoryRecord record = history.byTime(time);
     return new TableView(core, history.pageOf(record));
+  }
+
+  /**
+   * The version that a bookmark names, by itself or with the lake, pinned.
+   *
+   * @throws NotFoundException when there is no such bookmark, or it names no version of this table
+   */
+  public TableView atBookmark(String bookmark) {
+    LakeState state = core.refresh();
+    return at(Bookmarks.versionOf(id, state, bookmark, core.pages()));
   }
 
   /** The version that was the newest some time ago. */
@@ -197,6 +211,39 @@ public final class Table extends EditableTable {
     WriteRules own = WriteRules.of(newest(state).settings());
     ChangeSet set = new ChangeSet(core, state, Isolation.SNAPSHOT);
     return new Append(note, set, set.table(id, name), rules.apply(own));
+  }
+
+  /**
+   * Names the newest version, so that it does not expire.
+   *
+   * @throws org.ysteron.error.InvalidInputException when there is a bookmark of that name
+   */
+  public void bookmark(String bookmark) {
+    core.commit(Bookmarks.ofTable(bookmark, id, OptionalLong.empty(), false), note);
+  }
+
+  /**
+   * Names a version, so that it does not expire.
+   *
+   * @throws ExpiredException when the version is gone already
+   * @throws org.ysteron.error.InvalidInputException when there is a bookmark of that name
+   */
+  public void bookmark(String bookmark, long version) {
+    core.commit(Bookmarks.ofTable(bookmark, id, OptionalLong.of(version), false), note);
+  }
+
+  /**
+   * Makes a bookmark that is there name another version, of this table.
+   *
+   * @throws NotFoundException when there is no such bookmark
+   */
+  public void moveBookmark(String bookmark, long version) {
+    core.commit(Bookmarks.ofTable(bookmark, id, OptionalLong.of(version), true), note);
+  }
+
+  /** Starts letting go of old versions. */
+  public Expiry expire() {
+    return new Expiry(core, note, Optional.of(id), Optional.empty());
   }
 
   /** Starts packing small files into few of the size that is wanted. */

@@ -4,6 +4,7 @@ import java.util.function.Consumer;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.internal.transact.NamedRows;
 import org.ysteron.internal.transact.OpenTransaction;
 import org.ysteron.internal.transact.TableChange;

@@ -56,6 +56,7 @@ class ArchitectureTest {
           "write",
           "keys",
           "commit",
+          "lake",
           "read",
           "drift",
           "table",

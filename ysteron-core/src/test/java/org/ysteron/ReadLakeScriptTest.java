@@ -20,10 +20,10 @@ import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.data.Json;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.filter.ColumnRange;
+import org.ysteron.internal.lake.TableHistory;
+import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.HistoryRecord;
-import org.ysteron.internal.table.TableHistory;
-import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.store.LocalStore;
 

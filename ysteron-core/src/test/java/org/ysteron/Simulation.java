@@ -18,6 +18,7 @@ import java.util.function.Supplier;
 import org.ysteron.data.Row;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.EndedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
@@ -30,7 +31,6 @@ import org.ysteron.option.Isolation;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
-import org.ysteron.store.MemoryStore;
 import org.ysteron.store.StoreException;
 
 /**
@@ -43,7 +43,7 @@ import org.ysteron.store.StoreException;
 final class Simulation {
   private final Settings settings;
   private final Random random;
-  private final MemoryStore store = new MemoryStore();
+  private final KeepingStore store = new KeepingStore();
   private final SimulatedActors actors;
   private final Map<String, Attempt> attempts = new TreeMap<>();
   private final List<Seen> seen = new ArrayList<>();
@@ -122,6 +122,11 @@ final class Simulation {
     actors.add("evolver", actor -> lives(actor, evolution::round));
     SimulatedUpkeep upkeep = new SimulatedUpkeep(random);
     actors.add("packer", actor -> lives(actor, upkeep::round));
+    SimulatedExpiry expiry = new SimulatedExpiry(random);
+    if (settings.seed % 4 != 0) {
+      actors.add("keeper 1", actor -> lives(actor, expiry::round));
+      actors.add("keeper 2", actor -> lives(actor, expiry::round));
+    }
     actors.add("reader", actor -> lives(actor, this::read));
     actors.add("logger", actor -> lives(actor, this::log));
     actors.run();
@@ -129,6 +134,8 @@ final class Simulation {
     check.run();
     check.follow(followed);
     checkNamed();
+    expiry.check(store, check.states(), check::isAsItWas);
+    SimulatedExpiry.checkNothingIsLeft(store);
     return check;
   }
 
@@ -239,7 +246,7 @@ final class Simulation {
       }
     } catch (UnknownOutcomeException e) {
       resolve(actor, attempt, e);
-    } catch (StoreException | ConflictException e) {
+    } catch (StoreException | ConflictException | ExpiredException e) {
       actor.tell(attempt.id + " failed: " + e.getMessage());
       attempt.failed = true;
     } catch (EndedException e) {
@@ -269,6 +276,7 @@ final class Simulation {
       } catch (StoreException
           | ConflictException
           | InvalidInputException
+          | ExpiredException
           | NotFoundException failed) {
         actor.tell(attempt.id + " failed after all: " + failed.getMessage());
         attempt.failed = true;
@@ -459,8 +467,8 @@ final class Simulation {
     } catch (RewoundException e) {
       assertThat(e.target()).isLessThan(e.version());
       followed.put(e.version(), null); // it goes on behind it
-    } catch (StoreException e) {
-      actor.tell("cannot read now");
+    } catch (StoreException | ExpiredException e) {
+      actor.tell("cannot read now: " + e.getMessage());
     }
   }
 
@@ -488,7 +496,7 @@ final class Simulation {
           actor.tell("its earlier session was refused");
         }
       }
-    } catch (UnknownOutcomeException | StoreException e) {
+    } catch (UnknownOutcomeException | StoreException | ExpiredException e) {
       actor.tell("cannot log now: " + e.getMessage());
     }
   }

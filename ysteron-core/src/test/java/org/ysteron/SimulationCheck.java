@@ -15,11 +15,10 @@ import org.ysteron.option.Check;
 import org.ysteron.option.Isolation;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.TableInfo;
-import org.ysteron.store.MemoryStore;
 
 /** Replays the ledger of a simulation on the model and compares everything. */
 final class SimulationCheck {
-  private final MemoryStore store;
+  private final KeepingStore store;
   private final Map<String, Simulation.Attempt> attempts;
   private final List<Simulation.Seen> seen;
   private final List<SimulatedWork.State> states = new ArrayList<>();
@@ -28,7 +27,7 @@ final class SimulationCheck {
   private int committed;
 
   SimulationCheck(
-      MemoryStore store, Map<String, Simulation.Attempt> attempts, List<Simulation.Seen> seen) {
+      KeepingStore store, Map<String, Simulation.Attempt> attempts, List<Simulation.Seen> seen) {
     this.store = store;
     this.attempts = attempts;
     this.seen = seen;
@@ -40,25 +39,44 @@ final class SimulationCheck {
   }
 
   void run() {
+    Map<UUID, TableView> known = new HashMap<>();
+    long newest;
     try (Lake lake = Lake.open(store)) {
-      List<CommitStamp> commits = new ArrayList<>(lake.commits(Integer.MAX_VALUE));
-      java.util.Collections.reverse(commits);
-      Map<UUID, TableView> known = new HashMap<>();
-      for (CommitStamp commit : commits) {
-        LakeView view = lake.at(commit.time());
-        SimulatedWork.State state = next(commit, view);
+      newest = lake.now().commit().entry();
+    }
+    // Each state as it was when it was the newest, whatever was let go since.
+    for (long entry = 0; entry <= newest; entry++) {
+      try (Lake lake = Lake.open(store.upTo(entry))) {
+        LakeView view = lake.now();
+        assertThat(view.commit().entry()).isEqualTo(entry);
+        SimulatedWork.State state = next(view.commit(), view);
         states.add(state);
         remember(view, state);
         compare(view, state, known);
       }
-      attempts.values().forEach(this::isAsAcknowledged);
-      for (Simulation.Seen read : seen) {
-        Map<Integer, Long> expected = values(states.get((int) read.entry()), read.table());
-        assertThat(read.rows())
-            .as("%s as read at entry %d", read.table(), read.entry())
-            .isEqualTo(expected);
-      }
     }
+    attempts.values().forEach(this::isAsAcknowledged);
+    for (Simulation.Seen read : seen) {
+      Map<Integer, Long> expected = values(states.get((int) read.entry()), read.table());
+      assertThat(read.rows())
+          .as("%s as read at entry %d", read.table(), read.entry())
+          .isEqualTo(expected);
+    }
+  }
+
+  List<SimulatedWork.State> states() {
+    return states;
+  }
+
+  /** What is kept is what it was. */
+  void isAsItWas(String table, TableView view, long entry) {
+    Map<Integer, Long> rows = new TreeMap<>();
+    for (Row row : view.scan().rows()) {
+      rows.put((Integer) row.get("k"), (Long) row.get("v"));
+    }
+    assertThat(rows)
+        .as("%s, version %d, of entry %d, as it is kept", table, view.version(), entry)
+        .isEqualTo(values(states.get((int) entry), table));
   }
 
   private final Map<String, Map<Long, NavigableMap<Integer, SimulatedWork.Held>>> versions =

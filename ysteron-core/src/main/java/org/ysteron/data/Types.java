@@ -9,6 +9,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
+import java.util.UUID;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.text.Decimals;
 

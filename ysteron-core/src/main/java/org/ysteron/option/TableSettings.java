@@ -6,7 +6,6 @@ import java.util.Map;
 import java.util.TreeMap;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.internal.text.NearNames;
 
 /**
  * The settings of a table, each with a name and a number, a truth or a word. They are checked when
@@ -43,83 +42,38 @@ public final class TableSettings {
    */
   public static final String KEY_TEST = "key.test";
 
-  private static final Map<String, Setting> SETTINGS =
-      Map.of(
-          FILE_BYTES, new Whole(128L << 20, 1L << 10, 1L << 40),
-          GROUP_BYTES, new Whole(32L << 20, 1L << 10, 1L << 30),
-          RANGED_COLUMNS, new Whole(32, 0, 1000),
-          REWRITE_PERCENT, new Whole(33, 0, 100),
-          DRIFT,
-              new Word(
-                  "strict", List.of("strict", "lenient", "grow", "set_aside", "grow_or_set_aside")),
-          MOST_COLUMNS, new Whole(1000, 0, 100_000),
-          ANY_CASE, new Truth(false),
-          KEY_TEST, new Word("exact", List.of("declared", "within_writes", "exact")));
+  /** Versions superseded no longer ago than such a time are kept; empty for no such rule. */
+  public static final String KEEP_FOR = "keep.for";
+
+  /** So many of the newest versions are kept; 0 for no such rule. */
+  public static final String KEEP_NEWEST = "keep.newest";
+
+  /** Versions that are thinned out: {@code day P1M, week P1Y}; empty for no such rule. */
+  public static final String KEEP_THINNED = "keep.thinned";
+
+  private static final Map<String, Setting> SETTINGS = settings();
+
+  private static Map<String, Setting> settings() {
+    Map<String, Setting> all = new TreeMap<>(Setting.ofRetention());
+    all.putAll(
+        Map.of(
+            FILE_BYTES, new Setting.Whole(128L << 20, 1L << 10, 1L << 40),
+            GROUP_BYTES, new Setting.Whole(32L << 20, 1L << 10, 1L << 30),
+            RANGED_COLUMNS, new Setting.Whole(32, 0, 1000),
+            REWRITE_PERCENT, new Setting.Whole(33, 0, 100),
+            DRIFT,
+                new Setting.Word(
+                    "strict",
+                    List.of("strict", "lenient", "grow", "set_aside", "grow_or_set_aside")),
+            MOST_COLUMNS, new Setting.Whole(1000, 0, 100_000),
+            ANY_CASE, new Setting.Truth(false),
+            KEY_TEST, new Setting.Word("exact", List.of("declared", "within_writes", "exact"))));
+    return all;
+  }
 
   public static final TableSettings DEFAULTS = new TableSettings(Map.of());
 
   private final Map<String, Object> values;
-
-  /** What values a setting can have. */
-  private sealed interface Setting {
-    Object standard();
-
-    /** The value that is meant by one that was given; null when it can be none. */
-    Object accept(Object given);
-
-    /** For messages: {@code from 0 to 100}. */
-    String possible();
-  }
-
-  private record Whole(long least, long most, Object standard) implements Setting {
-    Whole(long standard, long least, long most) {
-      this(least, most, (Object) standard);
-    }
-
-    @Override
-    public Object accept(Object given) {
-      try {
-        long number = Long.parseLong(given.toString());
-        return number >= least && number <= most ? number : null;
-      } catch (NumberFormatException e) {
-        return null;
-      }
-    }
-
-    @Override
-    public String possible() {
-      return "a number from %d to %d".formatted(least, most);
-    }
-  }
-
-  private record Word(Object standard, List<String> words) implements Setting {
-    @Override
-    public Object accept(Object given) {
-      String word = given.toString().toLowerCase(java.util.Locale.ROOT).replace(' ', '_');
-      return words.contains(word) ? word : null;
-    }
-
-    @Override
-    public String possible() {
-      return "one of " + String.join(", ", words);
-    }
-  }
-
-  private record Truth(Object standard) implements Setting {
-    @Override
-    public Object accept(Object given) {
-      return switch (given.toString()) {
-        case "true" -> true;
-        case "false" -> false;
-        default -> null;
-      };
-    }
-
-    @Override
-    public String possible() {
-      return "true or false";
-    }
-  }
 
   private TableSettings(Map<String, Object> values) {
     this.values = java.util.Collections.unmodifiableMap(new TreeMap<>(values));
@@ -133,13 +87,7 @@ public final class TableSettings {
   }
 
   private static Setting setting(String name) {
-    Setting setting = SETTINGS.get(name);
-    if (setting == null) {
-      throw new NotFoundException(
-          "There is no table setting %s.%s"
-              .formatted(name, NearNames.didYouMean(name, SETTINGS.keySet())));
-    }
-    return setting;
+    return Setting.named(name, SETTINGS, "table");
   }
 
   /** The names of all settings that can be set. */
@@ -154,10 +102,7 @@ public final class TableSettings {
 
   /** The value of a setting, its default when it was not set to one that is known here. */
   public Object value(String name) {
-    Setting setting = setting(name);
-    Object given = values.get(name);
-    Object value = given == null ? null : setting.accept(given);
-    return value == null ? setting.standard() : value;
+    return setting(name).valueOf(values.get(name));
   }
 
   /** The value of a setting that is a number. */
@@ -183,14 +128,8 @@ public final class TableSettings {
    * @throws InvalidInputException when it cannot have that value; says which it can have
    */
   public TableSettings with(String name, Object value) {
-    Setting setting = setting(name);
-    Object accepted = setting.accept(value);
-    if (accepted == null) {
-      throw new InvalidInputException(
-          "The setting %s is %s; it must be %s.".formatted(name, value, setting.possible()));
-    }
     Map<String, Object> changed = new TreeMap<>(values);
-    changed.put(name, accepted);
+    changed.put(name, setting(name).accepted(name, value));
     return new TableSettings(changed);
   }
 
@@ -235,6 +174,18 @@ public final class TableSettings {
   /** Who tests primary keys: {@link #KEY_TEST}. */
   public TableSettings keyTesting(KeyTesting testing) {
     return with(KEY_TEST, testing.word());
+  }
+
+  /** Which versions are kept: {@link #KEEP_FOR}, {@link #KEEP_NEWEST}, {@link #KEEP_THINNED}. */
+  public TableSettings keeping(Retention rules) {
+    return with(KEEP_FOR, rules.span().map(Object::toString).orElse(""))
+        .with(KEEP_NEWEST, rules.newest().orElse(0))
+        .with(KEEP_THINNED, Setting.text(rules.thinning()));
+  }
+
+  /** Which versions are kept; everything when no rule was set. */
+  public Retention retention() {
+    return Setting.retention(this::value);
   }
 
   @Override

@@ -69,6 +69,12 @@ public class ForwardingStore implements ObjectStore {
     target.delete(name);
   }
 
+  /** Each by itself, so that what watches {@link #delete} sees it. */
+  @Override
+  public void deleteAll(List<String> names) {
+    names.forEach(this::delete);
+  }
+
   @Override
   public List<Child> list(String directory, String after, int limit) {
     return target.list(directory, after, limit);

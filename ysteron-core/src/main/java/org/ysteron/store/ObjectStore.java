@@ -83,6 +83,14 @@ public interface ObjectStore extends Closeable {
   void delete(String name);
 
   /**
+   * Removes many objects, in any order; some of them may be gone when it fails. Implementations of
+   * stores that can remove several by one request do so.
+   */
+  default void deleteAll(List<String> names) {
+    names.forEach(this::delete);
+  }
+
+  /**
    * Lists children of a directory.
    *
    * @param directory a name, or the empty string for the root

@@ -2,6 +2,7 @@ package org.ysteron.internal.column;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.UUID;
 import org.apache.parquet.schema.ColumnOrder;
 import org.apache.parquet.schema.LogicalTypeAnnotation;
 import org.apache.parquet.schema.LogicalTypeAnnotation.TimeUnit;

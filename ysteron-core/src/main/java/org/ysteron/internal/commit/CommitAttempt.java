@@ -8,8 +8,12 @@ import java.util.Map;
 import java.util.UUID;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.internal.table.EntryRecord;
+import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.UpkeepState;
+import org.ysteron.internal.tree.Reach;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
@@ -81,7 +85,11 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
   /** Goes on until all commits of the entry have happened or cannot. */
   List<Committed> runAll() {
     if (proposal == null) {
-      prepare(core.newestSeen());
+      try {
+        prepare(core.newestSeen());
+      } catch (ExpiredException e) {
+        throw core.missed(e, start);
+      }
     }
     // Commits of one process take turns: only one can have the next entry anyway.
     if (!core.turn().tryLock()) {
@@ -96,6 +104,14 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
   }
 
   private List<Committed> takeTurn() {
+    try {
+      return goOn();
+    } catch (ExpiredException e) {
+      throw core.missed(e, start);
+    }
+  }
+
+  private List<Committed> goOn() {
     boolean resumed = proposal != null;
     while (true) {
       if (proposal == null) {
@@ -178,12 +194,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       staging.end(parts.get(i).note);
     }
     EntryPages pages = EntryPages.lay(staging, core.store(), start.number());
-    if (pages.ref().below().entry() < base.page().upkeep().floor()) {
-      throw new IllegalStateException(
-          "entry %d would refer to entry %d, below the floor %d"
-              .formatted(
-                  base.number() + 1, pages.ref().below().entry(), base.page().upkeep().floor()));
-    }
+    checkReach(base, staging, pages);
     EntryHead head =
         new EntryHead(
             base.lakeId(),
@@ -191,12 +202,31 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
             stamps.get(0).time(),
             start.number(),
             base.hash(),
-            base.mustRead(),
-            base.mustWrite(),
+            staging.mustRead(),
+            staging.mustWrite(),
             staging.commits(),
             pages.ref(),
             EntryHead.Sum.NONE);
     return encode(base, head, pages);
+  }
+
+  /** Nothing refers to what may go: it would be lost later, and here it is found in time. */
+  private static void checkReach(LakeState base, Staging staging, EntryPages pages) {
+    Reach reach = pages.ref().below();
+    UpkeepState upkeep = base.page().upkeep();
+    if (reach.entry() < upkeep.floor() || reach.start() < upkeep.pagesFrom()) {
+      throw new IllegalStateException(
+          "entry %d would refer to %s, below the floor %d, or the start %d of its own pages"
+              .formatted(base.number() + 1, reach, upkeep.floor(), upkeep.pagesFrom()));
+    }
+    for (TableListing table : staging.changedTables()) {
+      Reach ofTable = table.page().reach().and(table.head().reach());
+      if (ofTable.start() < table.pagesFrom()) {
+        throw new IllegalStateException(
+            "table %s would refer to pages of start %d, below %d"
+                .formatted(table.name(), ofTable.start(), table.pagesFrom()));
+      }
+    }
   }
 
   private Proposal encode(LakeState base, EntryHead head, EntryPages pages) {
@@ -208,7 +238,10 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     LakeState state =
         new LakeState(
             EntryRecord.of(
-                head.stamps(), written.sum().hash(), pages.page().remembered(pages.ref())),
+                head.stamps(),
+                written.sum().hash(),
+                pages.page().remembered(pages.ref()),
+                head.isQuiet()),
             lines.length,
             head.mustRead(),
             head.mustWrite(),

@@ -136,6 +136,11 @@ record EntryHead(
     }
   }
 
+  /** Whether no version of any table was made. */
+  boolean isQuiet() {
+    return commits.stream().allMatch(commit -> commit.tables().isEmpty());
+  }
+
   /** The commits' stamps. */
   List<CommitStamp> stamps() {
     return commits.stream().map(CommitLines::stamp).toList();

@@ -1,20 +1,17 @@
 package org.ysteron.internal.commit;
 
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import org.ysteron.internal.bytes.ByteOut;
-import org.ysteron.internal.table.LakePage;
+import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.tree.PageBatch;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PagePlace;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
-import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectStore;
-import org.ysteron.store.StoreException;
 
 /**
  * Where the new pages of an entry lie: in the entry itself, those of each table and then the lake's
@@ -87,31 +84,13 @@ final class EntryPages {
     made.clear();
     for (Map.Entry<UUID, PageBatch> table : staging.tableBatches()) {
       PageBatch batch = table.getValue();
-      write(batch, PageHome.tablePages(table.getKey(), start, UUID.randomUUID()));
+      batch.store(store, PageHome.tablePages(table.getKey(), start, UUID.randomUUID()));
       made.add(batch);
     }
     makeLake(staging, -1);
-    write(lake, PageHome.lakePages(start, UUID.randomUUID()));
+    lake.store(store, PageHome.lakePages(start, UUID.randomUUID()));
     own = new byte[0];
     inEntry = false;
-  }
-
-  /** Writes an object of pages; a client that asks again by itself may find its own there. */
-  private void write(PageBatch batch, PageHome home) {
-    byte[] content = batch.toByteArray();
-    String name = home.objectName();
-    if (!store.createIfAbsent(name, content) && !isThere(name, content)) {
-      throw new StoreException("Object " + name + " exists already, with other content.");
-    }
-    batch.settle(home);
-  }
-
-  private boolean isThere(String name, byte[] content) {
-    try {
-      return Arrays.equals(store.read(name), content);
-    } catch (MissingObjectException e) {
-      return false;
-    }
   }
 
   /** The lake page. */

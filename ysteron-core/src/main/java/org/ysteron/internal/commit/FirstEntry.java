@@ -3,7 +3,7 @@ package org.ysteron.internal.commit;
 import java.util.List;
 import java.util.UUID;
 import org.ysteron.internal.bytes.ByteOut;
-import org.ysteron.internal.table.LakePage;
+import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.tree.PageBatch;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.report.CommitStamp;

@@ -9,6 +9,7 @@ import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.locks.ReentrantLock;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.UnsupportedLakeException;
@@ -26,8 +27,10 @@ import org.ysteron.store.ObjectStore;
 
 /** An open lake: its store, its ledger, and the newest state that was seen. Thread-safe. */
 public final class LakeCore implements AutoCloseable {
-  /** All of format 1 is known without a name. */
-  static final Set<String> KNOWN_FEATURES = Set.of();
+  /** What is not named is known without a name. */
+  static final Set<String> KNOWN_FEATURES = LakeFeature.words();
+
+  private static final int MOST_STARTS = 20;
 
   private final ReadContext reading;
   private final Ledger ledger;
@@ -42,7 +45,7 @@ public final class LakeCore implements AutoCloseable {
     this.reading =
         new ReadContext(
             store,
-            new PageStore(store, ledger::floor),
+            new PageStore(store, new NewestPast(ledger, this::refresh, this::pages)),
             new FooterCache(),
             new Workers(settings.threads()));
     this.reader = new LedgerReader(store, ledger, pages(), KNOWN_FEATURES);
@@ -155,13 +158,23 @@ public final class LakeCore implements AutoCloseable {
   }
 
   /**
-   * Makes a commit.
+   * Makes a commit of what depends on nothing but the state it is applied to.
    *
    * @throws org.ysteron.error.ConflictException when another commit stands in the way
    * @throws UnknownOutcomeException when the store does not say whether it happened
    */
   public Committed commit(Change change, CommitNote note) {
-    return commit(change, note, newestSeen());
+    LakeState start = newestSeen();
+    for (int tries = 1; ; tries++) {
+      try {
+        return commit(change, note, start);
+      } catch (ConflictException e) {
+        if (e.kind() != ConflictException.Kind.STARTED_TOO_EARLY || tries == MOST_STARTS) {
+          throw e;
+        }
+        start = refresh(); // nothing was made from the state that is too old by now
+      }
+    }
   }
 
   /**
@@ -218,6 +231,45 @@ public final class LakeCore implements AutoCloseable {
       throw new WrongLakeException(
           "This was started at entry %d of lake %s, which is not the entry %d that %s has now. Nothing was changed; open the lake again."
               .formatted(start.number(), start.lakeId(), start.number(), store().location()));
+    }
+  }
+
+  /**
+   * Makes sure that a state that was seen is still of the lake that is there, and that its newest
+   * entry can be read.
+   *
+   * @throws ConflictException when its entry was let go meanwhile
+   * @throws WrongLakeException when another one is there, or none
+   */
+  public void checkStill(LakeState seen) {
+    if (!reader.isThere(seen)) {
+      throw new ConflictException(
+          ConflictException.Kind.LOST_RACE,
+          "Entry %d of %s, which this started from, was let go by somebody else meanwhile. What was done stands; run it again."
+              .formatted(seen.number(), store().location()));
+    }
+    refresh();
+  }
+
+  /**
+   * The time by this machine's clock, which must not be ahead of the store's.
+   *
+   * @throws org.ysteron.error.YsteronException when it is
+   */
+  public Instant time() {
+    return stamps.now();
+  }
+
+  /**
+   * What to tell somebody who started at a state and missed something: that this was too long ago
+   * when it was, else that it has expired.
+   */
+  public RuntimeException missed(ExpiredException missing, LakeState start) {
+    try {
+      checkStart(refresh(), start);
+      return missing;
+    } catch (ConflictException tooEarly) {
+      return tooEarly;
     }
   }
 

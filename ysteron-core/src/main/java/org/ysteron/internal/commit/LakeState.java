@@ -2,8 +2,8 @@ package org.ysteron.internal.commit;
 
 import java.util.List;
 import java.util.UUID;
-import org.ysteron.internal.table.EntryRecord;
-import org.ysteron.internal.table.LakePage;
+import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.report.CommitStamp;
 

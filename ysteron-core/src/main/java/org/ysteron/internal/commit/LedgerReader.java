@@ -10,8 +10,8 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.bytes.Sha256;
-import org.ysteron.internal.table.EntryRecord;
-import org.ysteron.internal.table.LakePage;
+import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.store.MissingObjectException;
@@ -170,7 +170,8 @@ final class LedgerReader {
               .formatted(head.number(), head.lakeId(), page.lakeId()));
     }
     return new LakeState(
-        EntryRecord.of(head.stamps(), head.sum().hash(), page.remembered(head.page())),
+        EntryRecord.of(
+            head.stamps(), head.sum().hash(), page.remembered(head.page()), head.isQuiet()),
         head.sum().length(),
         head.mustRead(),
         head.mustWrite(),

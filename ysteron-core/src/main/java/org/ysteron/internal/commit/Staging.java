@@ -1,15 +1,18 @@
 package org.ysteron.internal.commit;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import java.util.UUID;
 import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.lake.LakePage;
+import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.HistoryRecord;
-import org.ysteron.internal.table.LakePage;
-import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.table.WriterRecord;
 import org.ysteron.internal.tree.PageBatch;
@@ -29,7 +32,19 @@ public final class Staging {
   private final Map<UUID, TableListing> changed = new LinkedHashMap<>();
   private final List<EntryHead.CommitLines> commits = new ArrayList<>();
   private final List<EntryHead.TableLine> lines = new ArrayList<>();
+  private final List<LakeEdit> edits = new ArrayList<>();
+  private final Set<String> mustRead = new TreeSet<>();
+  private final Set<String> mustWrite = new TreeSet<>();
   private CommitStamp commit;
+
+  /**
+   * Changes the lake page itself, once its tables and the entry before it are in it. It may be
+   * called several times, for the page as it was then.
+   */
+  @FunctionalInterface
+  public interface LakeEdit {
+    LakePage apply(LakePage page, PageBatch batch);
+  }
 
   Staging(LakeState base, PageStore pages) {
     this.base = base;
@@ -115,6 +130,45 @@ public final class Staging {
             table.name(), table.id(), table.version(), record.operation(), record.counts()));
   }
 
+  /**
+   * Changes the lake page itself.
+   *
+   * @param feature what whoever writes to such a lake must know
+   */
+  public void edit(LakeFeature feature, LakeEdit edit) {
+    mustWrite.add(feature.word());
+    if (feature.isForReaders()) {
+      mustRead.add(feature.word());
+    }
+    edits.add(edit);
+  }
+
+  /** Puts the same version of a table, whose pages are elsewhere or whose past is shorter. */
+  public void replace(TableListing listing) {
+    changed.put(listing.id(), listing);
+  }
+
+  /** Features that a reader must know, those of the base among them. */
+  List<String> mustRead() {
+    return united(base.mustRead(), mustRead);
+  }
+
+  /** Features that a writer must know. */
+  List<String> mustWrite() {
+    return united(base.mustWrite(), mustWrite);
+  }
+
+  private static List<String> united(List<String> before, Set<String> more) {
+    List<String> all = new ArrayList<>(before);
+    more.stream().filter(word -> !before.contains(word)).forEach(all::add);
+    return List.copyOf(all);
+  }
+
+  /** Tables whose listing is new, by id. */
+  Collection<TableListing> changedTables() {
+    return changed.values();
+  }
+
   /** The new pages of the tables. */
   List<Map.Entry<UUID, PageBatch>> tableBatches() {
     return List.copyOf(batches.entrySet());
@@ -122,8 +176,13 @@ public final class Staging {
 
   /** The lake page after the last commit, whose own new pages go into a batch. */
   LakePage page(PageBatch batch) {
-    return base.page()
-        .withTables(changed.values(), pages, batch)
-        .withEntry(base.entry(), pages, batch);
+    LakePage page =
+        base.page()
+            .withTables(changed.values(), pages, batch)
+            .withEntry(base.entry(), pages, batch);
+    for (LakeEdit edit : edits) {
+      page = edit.apply(page, batch);
+    }
+    return page;
   }
 }

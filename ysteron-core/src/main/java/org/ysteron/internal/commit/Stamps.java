@@ -54,13 +54,7 @@ record Stamps(Clock clock, ObjectStore store) {
 
   /** The time of a commit, later than its parent's and not ahead of the store's. */
   private Instant time(Instant parent) {
-    Instant now = clock.instant().truncatedTo(ChronoUnit.MICROS);
-    Instant stores = store.time();
-    if (now.isAfter(stores.plus(MOST_AHEAD))) {
-      throw new YsteronException(
-          "The clock of this machine says %s, but the store of the lake says %s. Set the clock right and try again; nothing was changed."
-              .formatted(now, stores));
-    }
+    Instant now = now();
     if (now.isAfter(parent)) {
       return now;
     }
@@ -74,5 +68,17 @@ record Stamps(Clock clock, ObjectStore store) {
           next);
     }
     return next;
+  }
+
+  /** This machine's time, which is not ahead of the store's. */
+  Instant now() {
+    Instant now = clock.instant().truncatedTo(ChronoUnit.MICROS);
+    Instant stores = store.time();
+    if (now.isAfter(stores.plus(MOST_AHEAD))) {
+      throw new YsteronException(
+          "The clock of this machine says %s, but the store of the lake says %s. Set the clock right and try again; nothing was changed."
+              .formatted(now, stores));
+    }
+    return now;
   }
 }

@@ -22,6 +22,7 @@ import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.work.Workers;
+import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectStore;
 
 /**
@@ -145,6 +146,12 @@ public final class FileScan implements BatchSource {
     try {
       return read();
     } catch (DamagedException e) {
+      if (e.getCause() instanceof MissingObjectException) {
+        RuntimeException missing = task.missing().apply(e);
+        if (missing != e) {
+          throw missing;
+        }
+      }
       throw new DamagedException(
           "Table %s, version %d, file %d: %s"
               .formatted(task.name(), task.version(), task.number(), e.getMessage()),

@@ -4,6 +4,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import org.ysteron.data.Schema;
+import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.column.FieldIds;
@@ -111,7 +112,8 @@ public record ScanForm(
               data,
               Envelope.positions(json.text("masked"), KIND),
               json.flag("filtered"),
-              span(json, data));
+              span(json, data),
+              ScanForm::missing);
       List<String> columns =
           json.list("columns").stream().map(id -> schema.pathOf(((Number) id).intValue())).toList();
       Condition condition = ConditionJson.fromJson(json.object("condition").members(), schema);
@@ -126,6 +128,14 @@ public record ScanForm(
     } catch (RuntimeException e) {
       throw Envelope.wrong(KIND, e);
     }
+  }
+
+  /** Who has the store only cannot tell whether the version has expired. */
+  private static RuntimeException missing(RuntimeException damage) {
+    return new DamagedException(
+        damage.getMessage()
+            + " If the version that the task reads has expired since, plan the scan anew.",
+        damage);
   }
 
   private static RowSpan span(JsonObject json, DataFile data) {

@@ -3,7 +3,7 @@
  * invariants: a form that is not whole is refused, and a delta is tested against what came since as
  * any transaction is.
  *
- * <p>Uses bytes, column, commit, data, error, expr, file, filter, form, json, option, read, report,
- * table, transact, tree.
+ * <p>Uses bytes, column, commit, data, error, expr, file, filter, form, json, lake, option, read,
+ * report, table, transact, tree.
  */
 package org.ysteron.internal.remote;

@@ -8,6 +8,7 @@ import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.IntFunction;
+import java.util.function.UnaryOperator;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.column.FieldIds;
@@ -17,6 +18,7 @@ import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.tree.Numbering;
 import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 
 /** What a table knows of one data file. Immutable, thread-safe. */
@@ -309,6 +311,13 @@ public final class FileEntry implements Ranges {
   /** This entry with its ranges in another table. */
   FileEntry with(RangeTable.RowOf same) {
     return new FileEntry(numbers, id, footerHash, hash, same, mask, otherIds);
+  }
+
+  /** This entry whose mask, when that has a page, has it elsewhere. */
+  FileEntry withMaskMoved(UnaryOperator<PageRef> change) {
+    return mask == null
+        ? this
+        : new FileEntry(numbers, id, footerHash, hash, ranges, mask.moved(change), otherIds);
   }
 
   RangeTable.RowOf ranges() {

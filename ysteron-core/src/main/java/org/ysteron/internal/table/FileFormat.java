@@ -5,6 +5,7 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.function.UnaryOperator;
 import org.ysteron.error.DamagedException;
 import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
@@ -176,10 +177,18 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
   @Override
   public Reach below(List<FileEntry> entries, PageHome holder) {
     List<PageRef> masks = new ArrayList<>();
-    for (FileEntry entry : entries) {
-      entry.mask().flatMap(RowMask::page).ifPresent(masks::add);
-    }
+    entries.forEach(entry -> masks.addAll(references(entry)));
     return Reach.below(holder, masks);
+  }
+
+  @Override
+  public List<PageRef> references(FileEntry entry) {
+    return entry.mask().flatMap(RowMask::page).map(List::of).orElse(List.of());
+  }
+
+  @Override
+  public FileEntry moved(FileEntry entry, UnaryOperator<PageRef> change) {
+    return entry.withMaskMoved(change);
   }
 
   /** Entries whose ranges are in one table, by which they are united and written the faster. */

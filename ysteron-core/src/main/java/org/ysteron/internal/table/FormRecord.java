@@ -12,7 +12,7 @@ import org.ysteron.internal.tree.PagePlace;
  * @param json what it was, as in a version page
  * @param unread what a later program says of it
  */
-record FormRecord(long number, long last, String json, Unread unread) {
+public record FormRecord(long number, long last, String json, Unread unread) {
 
   FormRecord(long number, long last, String json) {
     this(number, last, json, Unread.NOTHING);
@@ -32,18 +32,18 @@ record FormRecord(long number, long last, String json, Unread unread) {
     }
 
     @Override
-    void write(FormRecord value, ByteOut out, PagePlace place) {
+    protected void write(FormRecord value, ByteOut out, PagePlace place) {
       out.varint(value.number).varint(value.last).text(value.json);
       value.unread.write(out);
     }
 
     @Override
-    FormRecord read(ByteIn in, PagePlace place) {
+    protected FormRecord read(ByteIn in, PagePlace place) {
       return new FormRecord(in.varint(), in.varint(), in.text(), Unread.rest(in));
     }
 
     @Override
-    long time(FormRecord value) {
+    public long time(FormRecord value) {
       return 0;
     }
   }

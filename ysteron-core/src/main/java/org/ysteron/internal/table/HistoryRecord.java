@@ -3,6 +3,7 @@ package org.ysteron.internal.table;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.UnaryOperator;
 import org.ysteron.data.Values;
 import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
@@ -108,7 +109,7 @@ public record HistoryRecord(
   }
 
   /** This record with the page it is of. */
-  HistoryRecord at(PageRef ref) {
+  public HistoryRecord at(PageRef ref) {
     return new HistoryRecord(
         version,
         commit,
@@ -124,7 +125,7 @@ public record HistoryRecord(
   }
 
   /** This record when those before it are gone, the first of which was made at a time. */
-  HistoryRecord afterGap(Instant first) {
+  public HistoryRecord afterGap(Instant first) {
     Marks after = new Marks(marks.onlyMoved, marks.redacted, Optional.of(first), marks.rewoundTo);
     return with(counts, totals, lives, nextSerial, after);
   }
@@ -224,30 +225,35 @@ public record HistoryRecord(
   }
 
   /** Pages of a table's history, by version. */
-  static final class Format extends RecordFormat<HistoryRecord> {
-    static final Format INSTANCE = new Format();
+  public static final class Format extends RecordFormat<HistoryRecord> {
+    public static final Format INSTANCE = new Format();
 
     private Format() {
       super(2);
     }
 
     @Override
-    void write(HistoryRecord value, ByteOut out, PagePlace place) {
+    protected void write(HistoryRecord value, ByteOut out, PagePlace place) {
       value.write(out, place);
     }
 
     @Override
-    HistoryRecord read(ByteIn in, PagePlace place) {
+    protected HistoryRecord read(ByteIn in, PagePlace place) {
       return HistoryRecord.read(in, place);
     }
 
     @Override
-    List<PageRef> followed(HistoryRecord value) {
+    protected List<PageRef> followed(HistoryRecord value) {
       return value.page.map(List::of).orElse(List.of());
     }
 
     @Override
-    long time(HistoryRecord value) {
+    public HistoryRecord moved(HistoryRecord value, UnaryOperator<PageRef> change) {
+      return value.page.map(ref -> value.at(change.apply(ref))).orElse(value);
+    }
+
+    @Override
+    public long time(HistoryRecord value) {
       return Values.micros(value.commit().time());
     }
   }

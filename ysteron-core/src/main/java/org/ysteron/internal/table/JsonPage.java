@@ -22,16 +22,16 @@ import org.ysteron.internal.tree.Reach;
  * @param members the object
  * @param place where it stands
  */
-record JsonPage(JsonObject members, PagePlace place) {
+public record JsonPage(JsonObject members, PagePlace place) {
 
   /** What such a page holds. */
-  interface Content {
+  public interface Content {
     /** The object, in a page at some place. */
     Map<String, Object> toJson(PagePlace place);
   }
 
   /** Writes an object, and reads it back; the references are those in it that are followed. */
-  static <T extends Content> PageRef write(
+  public static <T extends Content> PageRef write(
       T made, Function<JsonPage, T> parser, PageBatch batch, PageRef... references) {
     PagePlace place = batch.next();
     Map<String, Object> json = made.toJson(place);
@@ -57,13 +57,14 @@ record JsonPage(JsonObject members, PagePlace place) {
   }
 
   /** Reads a page, once while it is kept. */
-  static <T> T read(PageRef ref, PageStore pages, Class<T> as, Function<JsonPage, T> parser) {
+  public static <T> T read(
+      PageRef ref, PageStore pages, Class<T> as, Function<JsonPage, T> parser) {
     return pages.decoded(
         ref, as, (bytes, place) -> parser.apply(new JsonPage(JsonObject.parse(bytes), place)));
   }
 
   /** The object, which must be of some kind. */
-  JsonObject json(String kind) {
+  public JsonObject json(String kind) {
     if (!members.text("page").equals(kind)) {
       throw new DamagedException(
           "A page is a %s where a %s was expected.".formatted(members.text("page"), kind));
@@ -72,7 +73,7 @@ record JsonPage(JsonObject members, PagePlace place) {
   }
 
   /** The root of a tree. */
-  PageTree.Root root(String name) {
+  public PageTree.Root root(String name) {
     return PageTree.Root.parse(members.text(name), place);
   }
 }

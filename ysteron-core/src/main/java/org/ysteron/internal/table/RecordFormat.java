@@ -28,25 +28,30 @@ public abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span
   private final int code;
 
   /** The first and the last time below a node, in microseconds. */
-  record Span(long first, long last) {}
+  public record Span(long first, long last) {}
 
-  RecordFormat(int code) {
+  protected RecordFormat(int code) {
     this.code = code;
   }
 
   /** Writes a record; page references relative to a page at some place. */
-  abstract void write(V value, ByteOut out, PagePlace place);
+  protected abstract void write(V value, ByteOut out, PagePlace place);
 
   /** Reads a record, the whole of the bytes; what a later program put at their end is kept. */
-  abstract V read(ByteIn in, PagePlace place);
+  protected abstract V read(ByteIn in, PagePlace place);
 
   /** The references of a record that are followed, each with what hangs on it that counts. */
-  List<PageRef> followed(V value) {
+  protected List<PageRef> followed(V value) {
     return List.of();
   }
 
+  @Override
+  public final List<PageRef> references(V value) {
+    return followed(value);
+  }
+
   /** What of their reach counts for the page that holds them. */
-  Reach passedOn(Reach reach) {
+  protected Reach passedOn(Reach reach) {
     return reach;
   }
 
@@ -60,7 +65,7 @@ public abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span
   }
 
   /** The record's time, 0 when it has none. */
-  abstract long time(V value);
+  public abstract long time(V value);
 
   @Override
   public final int code() {
@@ -96,14 +101,14 @@ public abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span
     return values;
   }
 
-  static void writeStamp(CommitStamp stamp, ByteOut out) {
+  public static void writeStamp(CommitStamp stamp, ByteOut out) {
     out.varint(stamp.entry()).varint(stamp.ordinal());
     writeUuid(out, stamp.commitId());
     out.signed(Values.micros(stamp.time()));
     out.text(stamp.author()).text(stamp.program()).text(stamp.note()).text(stamp.statement());
   }
 
-  static CommitStamp readStamp(ByteIn in) {
+  public static CommitStamp readStamp(ByteIn in) {
     return new CommitStamp(
         in.varint(),
         in.varint(),
@@ -115,11 +120,11 @@ public abstract class RecordFormat<V> implements TreeFormat<V, RecordFormat.Span
         in.text());
   }
 
-  static void writeUuid(ByteOut out, UUID id) {
+  public static void writeUuid(ByteOut out, UUID id) {
     out.fixed64(id.getMostSignificantBits()).fixed64(id.getLeastSignificantBits());
   }
 
-  static UUID readUuid(ByteIn in) {
+  public static UUID readUuid(ByteIn in) {
     return new UUID(in.fixed64(), in.fixed64());
   }
 

@@ -3,6 +3,7 @@ package org.ysteron.internal.table;
 import java.util.Arrays;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.function.UnaryOperator;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
@@ -57,6 +58,11 @@ public final class RowMask {
   /** The page it is in, when it is not in the entry. */
   Optional<PageRef> page() {
     return Optional.ofNullable(ref);
+  }
+
+  /** This mask with its page, if it has one, elsewhere. */
+  RowMask moved(UnaryOperator<PageRef> change) {
+    return ref == null ? this : new RowMask(null, change.apply(ref));
   }
 
   static RowMask read(ByteIn in, PagePlace place) {

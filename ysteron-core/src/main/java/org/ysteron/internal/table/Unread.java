@@ -8,8 +8,8 @@ import org.ysteron.internal.bytes.ByteOut;
  * What a later program put at the end of a record. It is kept as it is when the record is written
  * again. Immutable.
  */
-final class Unread {
-  static final Unread NOTHING = new Unread(new byte[0]);
+public final class Unread {
+  public static final Unread NOTHING = new Unread(new byte[0]);
 
   private final byte[] bytes;
 
@@ -18,11 +18,16 @@ final class Unread {
   }
 
   /** The rest of a record. */
-  static Unread rest(ByteIn in) {
+  public static Unread rest(ByteIn in) {
     return in.remaining() == 0 ? NOTHING : new Unread(in.raw(in.remaining()));
   }
 
-  void write(ByteOut out) {
+  /** Whether it put nothing there. */
+  public boolean isNothing() {
+    return bytes.length == 0;
+  }
+
+  public void write(ByteOut out) {
     out.raw(bytes);
   }
 

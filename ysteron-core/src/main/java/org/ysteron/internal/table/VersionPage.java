@@ -2,6 +2,7 @@ package org.ysteron.internal.table;
 
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
@@ -11,6 +12,7 @@ import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.stream.Stream;
 import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
@@ -26,6 +28,7 @@ import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PageCopies;
 import org.ysteron.internal.tree.PagePlace;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
@@ -36,8 +39,8 @@ import org.ysteron.report.CommitStamp;
 import org.ysteron.report.TableVersion;
 
 /**
- * All that a table is at one version, but for its past and its writers, which its {@link TableHead}
- * has. Immutable.
+ * All that a table is at one version, but for its past and its writers, which its head has.
+ * Immutable.
  *
  * @param id the table's id for life
  * @param name its name then
@@ -250,7 +253,8 @@ public record VersionPage(
 
   /** The tree of file entries. */
   public PageTree<FileEntry, FileSummary> fileTree(PageStore pages) {
-    return new PageTree<>(pages, FileFormat.INSTANCE, files);
+    return new PageTree<>(pages, FileFormat.INSTANCE, files)
+        .orElsewhere(() -> pages.past().files(id, version(), record.commit().commitId()));
   }
 
   /** The next version of this table, whose counts are to come. */
@@ -332,7 +336,7 @@ public record VersionPage(
     return remade(name, form, olderSchemas, olderLayouts, settings, newFiles, done);
   }
 
-  static byte[] versionKey(long version) {
+  public static byte[] versionKey(long version) {
     return ByteBuffer.allocate(8).putLong(version).array();
   }
 
@@ -380,6 +384,40 @@ public record VersionPage(
         olderLayouts.ref(),
         files.ref(),
         statistics.orElse(null));
+  }
+
+  /** This page when versions before it are gone, the first of which was made at a time. */
+  public VersionPage afterGap(Instant first) {
+    return withFiles(files, record.afterGap(first));
+  }
+
+  /** This page, with copies of what hangs on it where copies have to be. */
+  public VersionPage copied(PageCopies copies) {
+    return new VersionPage(
+        id,
+        name,
+        form,
+        schemaPage.map(copies::plain),
+        copies.tree(FormRecord.Format.SCHEMAS, olderSchemas, ref -> ref),
+        copies.tree(FormRecord.Format.LAYOUTS, olderLayouts, ref -> ref),
+        settings,
+        copies.tree(FileFormat.INSTANCE, files, copies::plain),
+        replaced,
+        record,
+        statistics.map(copies::plain),
+        others);
+  }
+
+  /** The trees of schemas and layouts before this one's. */
+  public List<PageTree<FormRecord, RecordFormat.Span>> olderForms(PageStore pages) {
+    return List.of(
+        older(FormRecord.Format.SCHEMAS, olderSchemas, pages),
+        older(FormRecord.Format.LAYOUTS, olderLayouts, pages));
+  }
+
+  /** All references of this page but those of its trees. */
+  public List<PageRef> plainPages() {
+    return Stream.concat(schemaPage.stream(), statistics.stream()).toList();
   }
 
   private VersionPage referringTo(Optional<PageRef> schema, Optional<PageRef> measured) {

@@ -31,31 +31,31 @@ public record WriterRecord(String name, long session, long sequence, String dige
     return new WriterRecord(name, session, number, newDigest, unread);
   }
 
-  byte[] key() {
+  public byte[] key() {
     return name.getBytes(StandardCharsets.UTF_8);
   }
 
   /** Pages of a table's named writers, by name. */
-  static final class Format extends RecordFormat<WriterRecord> {
-    static final Format INSTANCE = new Format();
+  public static final class Format extends RecordFormat<WriterRecord> {
+    public static final Format INSTANCE = new Format();
 
     private Format() {
       super(6);
     }
 
     @Override
-    void write(WriterRecord value, ByteOut out, PagePlace place) {
+    protected void write(WriterRecord value, ByteOut out, PagePlace place) {
       out.text(value.name).varint(value.session).signed(value.sequence).text(value.digest);
       value.unread.write(out);
     }
 
     @Override
-    WriterRecord read(ByteIn in, PagePlace place) {
+    protected WriterRecord read(ByteIn in, PagePlace place) {
       return new WriterRecord(in.text(), in.varint(), in.signed(), in.text(), Unread.rest(in));
     }
 
     @Override
-    long time(WriterRecord value) {
+    public long time(WriterRecord value) {
       return 0;
     }
   }

@@ -3,10 +3,10 @@ package org.ysteron.internal.transact;
 import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.error.ConflictException;
+import org.ysteron.internal.lake.TableHistory;
+import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.HistoryRecord;
-import org.ysteron.internal.table.TableHistory;
-import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
 

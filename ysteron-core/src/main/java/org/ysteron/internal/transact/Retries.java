@@ -3,6 +3,7 @@ package org.ysteron.internal.transact;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.ysteron.error.ConflictException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.option.Isolation;
 import org.ysteron.report.Committed;
@@ -47,6 +48,9 @@ public final class Retries {
       return work.apply(set);
     } catch (UnknownOutcomeException e) {
       throw e; // what was written may be committed
+    } catch (ExpiredException e) {
+      set.discard();
+      throw core.missed(e, set.start());
     } catch (RuntimeException e) {
       set.discard();
       throw e;

@@ -5,9 +5,9 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.lake.TableHistory;
+import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.HistoryRecord;
-import org.ysteron.internal.table.TableHistory;
-import org.ysteron.internal.table.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageBatch;
 

@@ -47,6 +47,11 @@ public final class Numbering {
     return path.toString();
   }
 
+  /** The number of a path that {@link #path} gave. */
+  public static long ofPath(String path) {
+    return Long.parseLong(path.replaceAll("[a-z/]", ""));
+  }
+
   /** How many levels of three digits there are below a first segment; 0 when it is none. */
   public static int levels(String first) {
     if (isGroup(first)) {

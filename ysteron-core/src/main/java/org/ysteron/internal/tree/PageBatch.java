@@ -1,12 +1,16 @@
 package org.ysteron.internal.tree;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.function.BiConsumer;
 import org.ysteron.internal.bytes.ByteOut;
 import org.ysteron.internal.bytes.Sha256;
+import org.ysteron.store.MissingObjectException;
+import org.ysteron.store.ObjectStore;
+import org.ysteron.store.StoreException;
 
 /**
  * New pages of one commit that belong together, in the order of their bytes, and what they were
@@ -88,6 +92,27 @@ public final class PageBatch {
   /** Says that the pages are in an entry, from some byte on. */
   public void settleInEntry(long number, long from) {
     home.settle(PageHome.entry(number), from);
+  }
+
+  /**
+   * Writes the pages as an object of their own; a client that asks again by itself may find its own
+   * there.
+   */
+  public void store(ObjectStore store, PageHome object) {
+    byte[] content = toByteArray();
+    String name = object.objectName();
+    if (!store.createIfAbsent(name, content) && !isThere(store, name, content)) {
+      throw new StoreException("Object " + name + " exists already, with other content.");
+    }
+    settle(object);
+  }
+
+  private static boolean isThere(ObjectStore store, String name, byte[] content) {
+    try {
+      return Arrays.equals(store.read(name), content);
+    } catch (MissingObjectException e) {
+      return false;
+    }
   }
 
   /** Says that the pages are an object of their own. */

@@ -32,6 +32,9 @@ public final class PageHome {
 
   private static final UUID NONE = new UUID(0, 0);
 
+  /** Where the lake's own objects of pages are. */
+  public static final String LAKE_DIRECTORY = "pages/lake";
+
   /**
    * The object.
    *
@@ -84,7 +87,7 @@ public final class PageHome {
   }
 
   /** Lets go of the pages in memory, once they are in the object. */
-  void release() {
+  public void release() {
     batch = null;
   }
 
@@ -134,8 +137,18 @@ public final class PageHome {
     return settled();
   }
 
+  /** Whether it is known what object the pages are in. */
+  public boolean isSettled() {
+    return root().place != null;
+  }
+
   public Kind kind() {
     return settled().kind;
+  }
+
+  /** The table whose pages they are; zero for none. */
+  public UUID table() {
+    return settled().table;
   }
 
   /** The number of an entry, or the start of another object. */
@@ -159,10 +172,15 @@ public final class PageHome {
     Place object = settled();
     return switch (object.kind) {
       case ENTRY -> entryName(object.number);
-      case LAKE_PAGES -> "pages/lake/" + Numbering.flat(object.number) + "-" + object.id;
+      case LAKE_PAGES -> LAKE_DIRECTORY + "/" + Numbering.flat(object.number) + "-" + object.id;
       case TABLE_PAGES ->
-          "pages/" + object.table + "/" + Numbering.flat(object.number) + "-" + object.id;
+          directory(object.table) + "/" + Numbering.flat(object.number) + "-" + object.id;
     };
+  }
+
+  /** Where a table's objects of pages are. */
+  public static String directory(UUID table) {
+    return "pages/" + table;
   }
 
   /** {@code ledger/000/000/042}. */

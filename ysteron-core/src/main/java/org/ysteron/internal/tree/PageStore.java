@@ -4,9 +4,9 @@ import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.BiFunction;
-import java.util.function.LongSupplier;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.bytes.Sha256;
@@ -25,7 +25,7 @@ public final class PageStore {
   private static final long MADE_WEIGHT = 16;
 
   private final ObjectStore store;
-  private final LongSupplier floor;
+  private final Past past;
   private final AtomicLong pagesRead = new AtomicLong();
   private final Map<PageRef, Kept> cache = new LinkedHashMap<>(64, 0.75f, true);
   private long cachedBytes;
@@ -35,17 +35,22 @@ public final class PageStore {
 
   /** Pages of a store whose entries are all promised. */
   public PageStore(ObjectStore store) {
-    this(store, () -> 0);
+    this(store, Past.WHOLE);
   }
 
   /**
    * Pages of a store.
    *
-   * @param floor looks up the number below which entries may be gone
+   * @param past tells what may be gone
    */
-  public PageStore(ObjectStore store, LongSupplier floor) {
+  public PageStore(ObjectStore store, Past past) {
     this.store = store;
-    this.floor = floor;
+    this.past = past;
+  }
+
+  /** Tells what may be gone. */
+  public Past past() {
+    return past;
   }
 
   /** How many pages were read from the store so far. */
@@ -119,17 +124,20 @@ public final class PageStore {
     return Arrays.asList(pages);
   }
 
-  /** Nothing in an entry is called damaged before the floor was looked at. */
+  /** Nothing is called damaged before it was asked whether it may be gone. */
   private RuntimeException gone(PageRef ref, String damage, RuntimeException cause) {
     PageHome home = ref.home();
-    if (home.kind() == PageHome.Kind.ENTRY) {
-      long least = floor.getAsLong();
-      if (home.number() < least) {
-        return new ExpiredException(
-            "What was asked for has expired: it was in ledger entry %d of %s, and entries below %d are no longer kept. Look at the newest state."
-                .formatted(home.number(), store.location(), least),
-            cause);
-      }
+    long least =
+        switch (home.kind()) {
+          case ENTRY -> past.floor();
+          case LAKE_PAGES -> past.pagesFrom(Optional.empty());
+          case TABLE_PAGES -> past.pagesFrom(Optional.of(home.table()));
+        };
+    if (home.number() < least) {
+      return new ExpiredException(
+          "What was asked for has expired: it was in %s of %s, and what was there before entry %d is no longer kept. Look at the newest state."
+              .formatted(home.objectName(), store.location(), least),
+          cause);
     }
     return new DamagedException(damage + " Restore it from a copy of the lake.", cause);
   }

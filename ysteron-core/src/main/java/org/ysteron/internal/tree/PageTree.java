@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Predicate;
+import java.util.function.Supplier;
 import org.ysteron.error.DamagedException;
 
 /**
@@ -18,6 +19,7 @@ public final class PageTree<V, S> {
   private final PageStore pages;
   private final TreeFormat<V, S> format;
   private final Root root;
+  private final Supplier<Optional<Root>> elsewhere;
 
   /**
    * Where a tree starts.
@@ -57,6 +59,12 @@ public final class PageTree<V, S> {
   }
 
   public PageTree(PageStore pages, TreeFormat<V, S> format, Root root) {
+    this(pages, format, root, Optional::empty);
+  }
+
+  private PageTree(
+      PageStore pages, TreeFormat<V, S> format, Root root, Supplier<Optional<Root>> elsewhere) {
+    this.elsewhere = elsewhere;
     this.pages = pages;
     this.format = format;
     this.root = root;
@@ -66,11 +74,28 @@ public final class PageTree<V, S> {
     return root;
   }
 
+  /**
+   * This tree, whose cursors go on in a copy of it when pages of it are gone.
+   *
+   * @param copy looks up where the copy is; empty for none
+   */
+  public PageTree<V, S> orElsewhere(Supplier<Optional<Root>> copy) {
+    return new PageTree<>(pages, format, root, copy);
+  }
+
+  /** A copy of this tree, which is not where this one is; empty for none. */
+  Optional<PageTree<V, S>> copy() {
+    return elsewhere
+        .get()
+        .filter(other -> other.ref() != null && !other.equals(root))
+        .map(other -> new PageTree<>(pages, format, other, elsewhere));
+  }
+
   public long count() {
     return root.count;
   }
 
-  TreeFormat<V, S> format() {
+  public TreeFormat<V, S> format() {
     return format;
   }
 
@@ -140,6 +165,22 @@ public final class PageTree<V, S> {
     }
     int at = Arrays.binarySearch(node.keys(), key, Arrays::compareUnsigned);
     return at < 0 ? Optional.empty() : Optional.of(node.values.get(at));
+  }
+
+  /** The value of the greatest key that is not above one. */
+  public Optional<V> atOrBefore(byte[] key) {
+    return root.ref == null ? Optional.empty() : atOrBefore(top(), root.height, key);
+  }
+
+  private Optional<V> atOrBefore(Node<V, S> node, int height, byte[] key) {
+    int at = node.floor(key);
+    if (at < 0) {
+      return Optional.empty();
+    }
+    // The key of a child is the least below it, so that the one before cannot be asked for in vain.
+    return height == 0
+        ? Optional.of(node.values.get(at))
+        : atOrBefore(child(node, height, at), height - 1, key);
   }
 
   /** How many keys are less than one; reads one path only. */

@@ -1,8 +1,10 @@
 package org.ysteron.internal.tree;
 
 import java.util.ArrayDeque;
+import java.util.Arrays;
 import java.util.Deque;
 import java.util.function.Predicate;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.work.Workers;
 
 /**
@@ -16,12 +18,13 @@ import org.ysteron.internal.work.Workers;
  * }</pre>
  */
 public final class TreeCursor<V, S> {
-  private final PageTree<V, S> tree;
+  private PageTree<V, S> tree;
   private final Predicate<S> below;
   private final PageTree.EntryTest<V> entry;
   private final Deque<ChildRuns<V, S>> stack = new ArrayDeque<>();
   private final ChildRuns.Pace pace = new ChildRuns.Pace();
   private byte[] from;
+  private byte[] behind;
   private Node<V, S> leaf;
   private int position = -1;
   private long skippedSubtrees;
@@ -33,9 +36,31 @@ public final class TreeCursor<V, S> {
     this.below = below;
     this.entry = entry;
     this.from = from;
-    if (tree.root().ref() != null) {
-      PageTree.Root root = tree.root();
+    this.behind = from;
+    try {
+      enterRoot();
+    } catch (ExpiredException e) {
+      goElsewhere(e);
+    }
+  }
+
+  private void enterRoot() {
+    PageTree.Root root = tree.root();
+    if (root.ref() != null) {
       enter(tree.node(root.ref(), root.height(), root.count(), root.height() > 0));
+    }
+  }
+
+  /** Goes on behind the last key in a copy of the tree. */
+  private void goElsewhere(ExpiredException gone) {
+    tree = tree.copy().orElseThrow(() -> gone);
+    stack.clear();
+    leaf = null;
+    from = behind;
+    try {
+      enterRoot();
+    } catch (ExpiredException e) {
+      goElsewhere(e);
     }
   }
 
@@ -65,6 +90,16 @@ public final class TreeCursor<V, S> {
   /** Goes to the next entry that passes; false behind the last one. */
   public boolean next() {
     while (true) {
+      try {
+        return goOn();
+      } catch (ExpiredException e) {
+        goElsewhere(e);
+      }
+    }
+  }
+
+  private boolean goOn() {
+    while (true) {
       if (leaf != null) {
         while (++position < leaf.size) {
           if (entry.test(leaf.values, position)) {
@@ -72,6 +107,8 @@ public final class TreeCursor<V, S> {
           }
           skippedEntries++;
         }
+        byte[] last = leaf.key(leaf.size - 1);
+        behind = Arrays.copyOf(last, last.length + 1); // the least key above it
         leaf = null;
       }
       ChildRuns<V, S> children = stack.peek();

@@ -1,6 +1,7 @@
 package org.ysteron.internal.tree;
 
 import java.util.List;
+import java.util.function.UnaryOperator;
 
 /**
  * What a page tree needs to know of its values and of the summaries that inner nodes carry of what
@@ -30,6 +31,16 @@ public interface TreeFormat<V, S> {
   /** What the references of some values that are followed add to the page that holds them. */
   default Reach below(List<V> values, PageHome holder) {
     return Reach.NONE;
+  }
+
+  /** All references of a value, followed or not. */
+  default List<PageRef> references(V value) {
+    return List.of();
+  }
+
+  /** A value with its references changed. */
+  default V moved(V value, UnaryOperator<PageRef> change) {
+    return value;
   }
 
   /** The values of a new leaf, in a form that is the faster to write and to summarize. */

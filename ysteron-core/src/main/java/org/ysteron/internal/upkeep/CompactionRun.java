@@ -11,6 +11,7 @@ import java.util.concurrent.atomic.AtomicReference;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.statement.RowMoves;
@@ -171,6 +172,13 @@ public final class CompactionRun {
       set.discard();
       meet(e, groups);
       return 0;
+    } catch (ExpiredException e) {
+      set.discard();
+      if (core.missed(e, set.start()) instanceof ConflictException tooEarly) {
+        meet(tooEarly, groups);
+        return 0;
+      }
+      throw e;
     } catch (DamagedException e) {
       set.discard();
       if (unread.get() == null) {

@@ -255,25 +255,7 @@ class LineTest {
     assertThatThrownBy(() -> core.checkStart(now, otherCore.refresh()))
         .isInstanceOf(WrongLakeException.class)
         .hasMessageContaining("which is not the entry 0");
-    var upkeep = now.page().upkeep();
-    var raised =
-        new org.ysteron.internal.table.LakePage.Upkeep(
-            1,
-            upkeep.floor(),
-            upkeep.swept(),
-            upkeep.free(),
-            upkeep.holds(),
-            upkeep.drafts(),
-            upkeep.positions(),
-            upkeep.erasures());
-    var page =
-        new org.ysteron.internal.table.LakePage(
-            now.lakeId(),
-            now.page().names(),
-            now.page().tables(),
-            now.page().entries(),
-            raised,
-            now.page().others());
+    var page = now.page().with(now.page().upkeep().withHorizon(1));
     LakeState later =
         new LakeState(
             now.entry(), now.headLength(), now.mustRead(), now.mustWrite(), page, now.pageRef());

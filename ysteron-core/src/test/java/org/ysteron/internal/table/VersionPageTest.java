@@ -16,6 +16,12 @@ import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.ExpiredRun;
+import org.ysteron.internal.lake.LakePage;
+import org.ysteron.internal.lake.TableHead;
+import org.ysteron.internal.lake.TableHistory;
+import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageBatch;
@@ -184,13 +190,12 @@ class VersionPageTest {
                     Edit.put(VersionPage.versionKey(3), third.afterGap(NOON.plusSeconds(2)))),
                 batch)
             .root();
-    TableHead.ExpiredRun run =
-        new TableHead.ExpiredRun(1, 2, NOON.plusSeconds(2), NOON.plusSeconds(4), "ada");
+    ExpiredRun run = new ExpiredRun(1, 2, NOON.plusSeconds(2), NOON.plusSeconds(4), "ada");
     TableHead thin = new TableHead(head.id(), thinned, head.writers(), List.of(run), Map.of());
     PageRef ref = thin.write(batch);
     settle(batch, 9);
     assertThat(TableHead.read(ref, new PageStore(store))).isEqualTo(thin);
-    TableHistory history = TableHistory.of(listing.withHead(ref), new PageStore(store));
+    TableHistory history = TableHistory.of(listing.with(listing.page(), ref), new PageStore(store));
     assertThat(history.recordAt(NOON.plusSeconds(1)).orElseThrow().version()).isZero();
     assertThat(history.recordAt(NOON.plusSeconds(4)).orElseThrow().version()).isEqualTo(3);
     assertThat(history.hasExpired(2)).isTrue();
@@ -286,7 +291,7 @@ class VersionPageTest {
     for (int n = 0; n < 120; n++) {
       PageBatch next = new PageBatch();
       EntryRecord entry =
-          EntryRecord.of(List.of(commit(n)), "%064x".formatted(n), lake.remembered(ref));
+          EntryRecord.of(List.of(commit(n)), "%064x".formatted(n), lake.remembered(ref), false);
       lake = lake.withEntry(entry, pages, next);
       settle(next, n + 1);
     }

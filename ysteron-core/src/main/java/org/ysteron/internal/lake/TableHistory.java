@@ -1,4 +1,4 @@
-package org.ysteron.internal.table;
+package org.ysteron.internal.lake;
 
 import java.time.Instant;
 import java.util.ArrayList;
@@ -7,6 +7,9 @@ import java.util.Map;
 import java.util.Optional;
 import org.ysteron.data.Values;
 import org.ysteron.error.ExpiredException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeCursor;
 
@@ -49,6 +52,55 @@ public final class TableHistory {
   /** Whether there was a version of that number, which is gone. */
   public boolean hasExpired(long version) {
     return version >= 0 && version < newest.version() && recordOf(version).isEmpty();
+  }
+
+  /** What is known of when and by whom a version that is gone was let go; empty for nothing. */
+  public Optional<String> expired(long version) {
+    return ExpiredRun.told(version, head.expired());
+  }
+
+  /**
+   * The record of a version.
+   *
+   * @throws ExpiredException when it is gone; says when and by whom
+   * @throws NotFoundException when there never was one; the message names the newest
+   */
+  public HistoryRecord byNumber(long version) {
+    return recordOf(version)
+        .orElseThrow(
+            () ->
+                hasExpired(version)
+                    ? gone(version)
+                    : new NotFoundException(
+                        "Table %s has no version %d: its versions are 0 to %d."
+                            .formatted(newest.name(), version, newest.version())));
+  }
+
+  /** What to say of a version that is gone. */
+  public ExpiredException gone(long version) {
+    return new ExpiredException(
+        "Version %d of table %s expired%s. The oldest that is kept is %d; look at it, or at a later one."
+            .formatted(
+                version,
+                newest.name(),
+                expired(version).map(told -> " " + told).orElse(""),
+                oldest().version()));
+  }
+
+  /**
+   * The record of the last version that was there at a time.
+   *
+   * @throws ExpiredException when the version that was there then is gone
+   * @throws NotFoundException when the table is younger; the message names its first version
+   */
+  public HistoryRecord byTime(Instant time) {
+    return recordAt(time)
+        .orElseThrow(
+            () ->
+                new NotFoundException(
+                    "At %s table %s did not exist: its first version, %d, is of %s."
+                        .formatted(
+                            time, newest.name(), oldest().version(), oldest().commit().time())));
   }
 
   /** The page of a version whose record this gave. */
@@ -95,8 +147,15 @@ public final class TableHistory {
     return cursor.next() ? cursor.value() : newest.record();
   }
 
-  /** The record of the last version that was made by a commit up to an ordinal. */
-  Optional<HistoryRecord> lastUpTo(long ordinal) {
+  /** The record of the last version that is kept, up to a number. */
+  private Optional<HistoryRecord> upTo(long version) {
+    return version >= newest.version()
+        ? Optional.of(newest.record())
+        : head.historyTree(pages).atOrBefore(VersionPage.versionKey(Math.max(0, version)));
+  }
+
+  /** The record of the last version that is kept and was made by a commit up to an ordinal. */
+  public Optional<HistoryRecord> lastUpTo(long ordinal) {
     if (newest.record().commit().ordinal() <= ordinal) {
       return Optional.of(newest.record());
     }
@@ -104,18 +163,24 @@ public final class TableHistory {
     long high = newest.version();
     while (low < high) {
       long middle = (low + high) >>> 1;
-      boolean later = recordOf(middle).filter(r -> r.commit().ordinal() > ordinal).isPresent();
+      boolean later = upTo(middle).filter(r -> r.commit().ordinal() > ordinal).isPresent();
       low = later ? low : middle + 1;
       high = later ? middle : high;
     }
-    return recordOf(low - 1);
+    return low == 0 ? Optional.empty() : upTo(low - 1);
   }
 
   /** The records of a version and those before it that are kept, the newest first. */
   public List<HistoryRecord> records(long from, int limit) {
     List<HistoryRecord> records = new ArrayList<>();
-    for (long v = Math.min(from, newest.version()); v >= 0 && records.size() < limit; v--) {
-      recordOf(v).ifPresent(records::add);
+    long version = from;
+    while (version >= 0 && records.size() < limit) {
+      Optional<HistoryRecord> record = upTo(version);
+      if (record.isEmpty()) {
+        break;
+      }
+      records.add(record.get());
+      version = record.get().version() - 1;
     }
     return records;
   }

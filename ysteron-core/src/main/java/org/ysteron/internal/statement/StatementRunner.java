@@ -1,4 +1,4 @@
-package org.ysteron;
+package org.ysteron.internal.statement;
 
 import java.util.Optional;
 import java.util.function.Function;
@@ -13,7 +13,7 @@ import org.ysteron.report.ChangeReport;
 import org.ysteron.report.WriteResult;
 
 /** Runs one statement on one table: in a commit of its own, or in a transaction. */
-interface StatementRunner {
+public interface StatementRunner {
 
   /** The table before the statement. */
   VersionPage table();

@@ -1,11 +1,17 @@
-package org.ysteron.internal.table;
+package org.ysteron.internal.lake;
 
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.UnaryOperator;
 import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
 import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.RecordFormat;
+import org.ysteron.internal.table.Unread;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.table.WriterRecord;
 import org.ysteron.internal.tree.PageBatch;
 import org.ysteron.internal.tree.PagePlace;
 import org.ysteron.internal.tree.PageRef;
@@ -25,6 +31,7 @@ import org.ysteron.report.TableVersion;
  * @param numbers what it gives out next, for all lines of it
  * @param page its version page
  * @param head its head
+ * @param pagesFrom no object of pages of the table with a lesser start is referred to
  * @param unread what a later program says of it
  */
 public record TableListing(
@@ -36,6 +43,7 @@ public record TableListing(
     TableNumbers numbers,
     PageRef page,
     PageRef head,
+    long pagesFrom,
     Unread unread) {
   private static final int DROPPED = 1;
 
@@ -74,6 +82,7 @@ public record TableListing(
         numbers,
         page,
         head.write(batch),
+        before.map(TableListing::pagesFrom).orElse(0L),
         before.map(TableListing::unread).orElse(Unread.NOTHING));
   }
 
@@ -82,9 +91,15 @@ public record TableListing(
     return new TableInfo(id, name, version, dropped, totals);
   }
 
-  /** The table with another head. */
-  TableListing withHead(PageRef other) {
-    return new TableListing(id, name, version, dropped, totals, numbers, page, other, unread);
+  /** The table, the same, whose pages are elsewhere or whose past is shorter. */
+  public TableListing with(PageRef otherPage, PageRef otherHead) {
+    return new TableListing(
+        id, name, version, dropped, totals, numbers, otherPage, otherHead, pagesFrom, unread);
+  }
+
+  /** The table, the same, when it refers to no object of pages with a start below a number. */
+  public TableListing withPagesFrom(long start) {
+    return new TableListing(id, name, version, dropped, totals, numbers, page, head, start, unread);
   }
 
   /** The table at an older version, which had some name then. */
@@ -98,6 +113,7 @@ public record TableListing(
         numbers,
         then.page().orElse(page),
         head,
+        pagesFrom,
         unread);
   }
 
@@ -105,7 +121,7 @@ public record TableListing(
   TableListing droppedAt(HistoryRecord then) {
     TableListing old = at(name, then);
     return new TableListing(
-        id, name, old.version, true, old.totals, numbers, old.page, head, unread);
+        id, name, old.version, true, old.totals, numbers, old.page, head, pagesFrom, unread);
   }
 
   /** Pages of tables by id. */
@@ -117,18 +133,21 @@ public record TableListing(
     }
 
     @Override
-    void write(TableListing value, ByteOut out, PagePlace place) {
+    protected void write(TableListing value, ByteOut out, PagePlace place) {
       writeUuid(out, value.id);
       out.text(value.name).varint(value.version).u8(value.dropped ? DROPPED : 0);
       out.varint(value.totals.files()).varint(value.totals.rows()).varint(value.totals.bytes());
       value.numbers.write(out);
       value.page.write(out, place);
       value.head.write(out, place);
+      if (value.pagesFrom > 0 || !value.unread.isNothing()) {
+        out.varint(value.pagesFrom);
+      }
       value.unread.write(out);
     }
 
     @Override
-    TableListing read(ByteIn in, PagePlace place) {
+    protected TableListing read(ByteIn in, PagePlace place) {
       return new TableListing(
           readUuid(in),
           in.text(),
@@ -138,22 +157,28 @@ public record TableListing(
           TableNumbers.read(in),
           PageRef.read(in, place),
           PageRef.read(in, place),
+          in.remaining() == 0 ? 0 : in.varint(),
           Unread.rest(in));
     }
 
     @Override
-    List<PageRef> followed(TableListing value) {
+    protected List<PageRef> followed(TableListing value) {
       return List.of(value.page, value.head);
+    }
+
+    @Override
+    public TableListing moved(TableListing value, UnaryOperator<PageRef> change) {
+      return value.with(change.apply(value.page), change.apply(value.head));
     }
 
     /** Which pages objects a table keeps is its own affair. */
     @Override
-    Reach passedOn(Reach reach) {
+    protected Reach passedOn(Reach reach) {
       return reach.ofEntriesOnly();
     }
 
     @Override
-    long time(TableListing value) {
+    public long time(TableListing value) {
       return 0;
     }
   }
@@ -176,19 +201,19 @@ public record TableListing(
     }
 
     @Override
-    void write(Named value, ByteOut out, PagePlace place) {
+    protected void write(Named value, ByteOut out, PagePlace place) {
       writeUuid(out, value.id);
       out.varint(value.version);
       value.unread.write(out);
     }
 
     @Override
-    Named read(ByteIn in, PagePlace place) {
+    protected Named read(ByteIn in, PagePlace place) {
       return new Named(readUuid(in), in.varint(), Unread.rest(in));
     }
 
     @Override
-    long time(Named value) {
+    public long time(Named value) {
       return 0;
     }
   }

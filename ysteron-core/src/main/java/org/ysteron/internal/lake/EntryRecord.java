@@ -1,13 +1,16 @@
-package org.ysteron.internal.table;
+package org.ysteron.internal.lake;
 
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.List;
 import java.util.Optional;
+import java.util.function.UnaryOperator;
 import org.ysteron.data.Values;
 import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
+import org.ysteron.internal.table.RecordFormat;
+import org.ysteron.internal.table.Unread;
 import org.ysteron.internal.tree.PagePlace;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.report.CommitStamp;
@@ -20,6 +23,7 @@ import org.ysteron.report.CommitStamp;
  * @param commits who, why; in their order, at least one
  * @param hash the entry's hash, in hexadecimal digits
  * @param page the lake page of that entry; of what hangs on it only the names are followed
+ * @param isQuiet whether it made no version of any table
  * @param redacted whether texts of it were redacted
  * @param missing the time of the first entry that is missing before it: from then on times have
  *     expired
@@ -31,9 +35,11 @@ public record EntryRecord(
     List<CommitStamp> commits,
     String hash,
     PageRef page,
+    boolean isQuiet,
     boolean redacted,
     Optional<Instant> missing,
     Unread unread) {
+  private static final int QUIET = 1;
   private static final int REDACTED = 4;
   private static final int MISSING = 8;
   private static final int MOST_COMMITS = 1 << 20;
@@ -43,15 +49,35 @@ public record EntryRecord(
   }
 
   /** An entry all of whose neighbours are there. */
-  public static EntryRecord of(List<CommitStamp> commits, String hash, PageRef page) {
+  public static EntryRecord of(
+      List<CommitStamp> commits, String hash, PageRef page, boolean isQuiet) {
     CommitStamp last = commits.get(commits.size() - 1);
     return new EntryRecord(
-        last.entry(), last.time(), commits, hash, page, false, Optional.empty(), Unread.NOTHING);
+        last.entry(),
+        last.time(),
+        commits,
+        hash,
+        page,
+        isQuiet,
+        false,
+        Optional.empty(),
+        Unread.NOTHING);
   }
 
   /** The last of its commits. */
   public CommitStamp last() {
     return commits.get(commits.size() - 1);
+  }
+
+  /** This record with its lake page elsewhere. */
+  EntryRecord at(PageRef other) {
+    return new EntryRecord(number, time, commits, hash, other, isQuiet, redacted, missing, unread);
+  }
+
+  /** This record when those before it are gone, the first of which was made at a time. */
+  public EntryRecord afterGap(Instant first) {
+    return new EntryRecord(
+        number, time, commits, hash, page, isQuiet, redacted, Optional.of(first), unread);
   }
 
   /** Pages of entries by number. */
@@ -63,11 +89,14 @@ public record EntryRecord(
     }
 
     @Override
-    void write(EntryRecord value, ByteOut out, PagePlace place) {
+    protected void write(EntryRecord value, ByteOut out, PagePlace place) {
       out.varint(value.number).signed(Values.micros(value.time));
       out.raw(HexFormat.of().parseHex(value.hash));
       value.page.write(out, place);
-      out.u8((value.redacted ? REDACTED : 0) | (value.missing.isPresent() ? MISSING : 0));
+      out.u8(
+          (value.isQuiet ? QUIET : 0)
+              | (value.redacted ? REDACTED : 0)
+              | (value.missing.isPresent() ? MISSING : 0));
       value.missing.ifPresent(time -> out.signed(Values.micros(time)));
       out.varint(value.commits.size());
       value.commits.forEach(commit -> writeStamp(commit, out));
@@ -75,7 +104,7 @@ public record EntryRecord(
     }
 
     @Override
-    EntryRecord read(ByteIn in, PagePlace place) {
+    protected EntryRecord read(ByteIn in, PagePlace place) {
       long number = in.varint();
       Instant time = Values.instant(in.signed());
       String hash = HexFormat.of().formatHex(in.raw(32));
@@ -87,17 +116,30 @@ public record EntryRecord(
       for (int left = in.bounded(MOST_COMMITS); left > 0; left--) {
         commits.add(readStamp(in));
       }
-      boolean redacted = (flags & REDACTED) != 0;
-      return new EntryRecord(number, time, commits, hash, page, redacted, missing, Unread.rest(in));
+      return new EntryRecord(
+          number,
+          time,
+          commits,
+          hash,
+          page,
+          (flags & QUIET) != 0,
+          (flags & REDACTED) != 0,
+          missing,
+          Unread.rest(in));
     }
 
     @Override
-    List<PageRef> followed(EntryRecord value) {
+    protected List<PageRef> followed(EntryRecord value) {
       return List.of(value.page);
     }
 
     @Override
-    long time(EntryRecord value) {
+    public EntryRecord moved(EntryRecord value, UnaryOperator<PageRef> change) {
+      return value.at(change.apply(value.page));
+    }
+
+    @Override
+    public long time(EntryRecord value) {
       return Values.micros(value.time);
     }
   }

@@ -1,4 +1,4 @@
-package org.ysteron.internal.table;
+package org.ysteron.internal.lake;
 
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
@@ -16,18 +16,28 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.function.Consumer;
+import java.util.function.Predicate;
+import java.util.stream.Stream;
 import org.ysteron.data.Values;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.json.JsonObject;
+import org.ysteron.internal.table.JsonPage;
+import org.ysteron.internal.table.RecordFormat;
+import org.ysteron.internal.table.Unread;
+import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PageCopies;
 import org.ysteron.internal.tree.PagePlace;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.Reach;
 import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.internal.tree.TreeFormat;
+import org.ysteron.internal.tree.TreeWalk;
 
 /**
  * All that a lake is at one entry of its ledger. Immutable.
@@ -47,43 +57,13 @@ public record LakePage(
     PageTree.Root names,
     PageTree.Root tables,
     PageTree.Root entries,
-    Upkeep upkeep,
+    UpkeepState upkeep,
     Map<String, Object> others)
     implements JsonPage.Content {
-
-  /**
-   * What upkeep, drafts and readers remember. This program writes none of it, and keeps what is
-   * there.
-   *
-   * @param horizon commits that started below it are refused
-   * @param floor entries below it may go
-   * @param swept names below it were looked at
-   * @param free the root of the tree of objects that nothing needs
-   * @param holds the root of the tree of what keeps versions
-   * @param drafts the root of the tree of drafts
-   * @param positions the root of the tree of readers' positions
-   * @param erasures the root of the tree of erasures that are under way
-   */
-  public record Upkeep(
-      long horizon,
-      long floor,
-      long swept,
-      PageTree.Root free,
-      PageTree.Root holds,
-      PageTree.Root drafts,
-      PageTree.Root positions,
-      PageTree.Root erasures) {
-    static final Upkeep NONE =
-        new Upkeep(
-            0,
-            0,
-            0,
-            PageTree.Root.EMPTY,
-            PageTree.Root.EMPTY,
-            PageTree.Root.EMPTY,
-            PageTree.Root.EMPTY,
-            PageTree.Root.EMPTY);
-  }
+  private static final String[] MEMBERS =
+      Stream.concat(
+              Stream.of("page", "lake", "names", "tables", "entries"), UpkeepState.MEMBERS.stream())
+          .toArray(String[]::new);
 
   /** The page of a lake without tables. */
   public static LakePage create(UUID lakeId) {
@@ -92,7 +72,7 @@ public record LakePage(
         PageTree.Root.EMPTY,
         PageTree.Root.EMPTY,
         PageTree.Root.EMPTY,
-        Upkeep.NONE,
+        UpkeepState.NONE,
         Map.of());
   }
 
@@ -181,6 +161,16 @@ public record LakePage(
     return listings;
   }
 
+  /** The tables that are not dropped, with their versions, in the order of their names. */
+  public Map<UUID, Long> versions(PageStore pages) {
+    Map<UUID, Long> versions = new LinkedHashMap<>();
+    TreeCursor<TableListing.Named, ?> cursor = nameTree(pages).cursor();
+    while (cursor.next()) {
+      versions.put(cursor.value().id(), cursor.value().version());
+    }
+    return versions;
+  }
+
   /** A table at the version that a name stood for; empty when that has expired. */
   private static Optional<TableListing> then(
       String name, TableListing.Named named, LakePage newest, PageStore pages) {
@@ -254,6 +244,152 @@ public record LakePage(
         lakeId, names, tables, entryTree(pages).apply(List.of(edit), batch).root(), upkeep, others);
   }
 
+  /** This page with other things that upkeep remembers. */
+  public LakePage with(UpkeepState changed) {
+    return new LakePage(lakeId, names, tables, entries, changed, others);
+  }
+
+  /** This page with remembered entries changed or taken out. */
+  public LakePage withEntries(List<Edit<EntryRecord>> edits, PageStore pages, PageBatch batch) {
+    PageTree.Root edited = entryTree(pages).apply(edits, batch).root();
+    return new LakePage(lakeId, names, tables, edited, upkeep, others);
+  }
+
+  /** This page without a table, which can then not be brought back. */
+  public LakePage without(TableListing dropped, PageStore pages, PageBatch batch) {
+    Edit<TableListing> edit = Edit.remove(idKey(dropped.id()));
+    return new LakePage(
+        lakeId,
+        names,
+        tableTree(pages).apply(List.of(edit), batch).root(),
+        entries,
+        upkeep,
+        others);
+  }
+
+  /** All tables, dropped or not, by id. */
+  public TreeCursor<TableListing, ?> allTables(PageStore pages) {
+    return tableTree(pages).cursor();
+  }
+
+  /**
+   * The number of the last remembered entry, this page's own among them, that was there at a time;
+   * 0 when there was none.
+   */
+  public long lastEntryAt(Instant time, EntryRecord own, PageStore pages) {
+    if (!own.time().isAfter(time)) {
+      return own.number();
+    }
+    long micros = Values.floorMicros(time);
+    return entryTree(pages)
+        .last(
+            span -> span.first() <= micros,
+            record -> EntryRecord.Format.INSTANCE.time(record) <= micros)
+        .map(found -> found.getValue().number())
+        .orElse(0L);
+  }
+
+  /** All tables, dropped or not, by name. */
+  public List<TableListing> allByName(PageStore pages) {
+    List<TableListing> all = new ArrayList<>();
+    TreeCursor<TableListing, ?> cursor = allTables(pages);
+    while (cursor.next()) {
+      all.add(cursor.value());
+    }
+    all.sort(Comparator.comparing(TableListing::name).thenComparing(TableListing::id));
+    return all;
+  }
+
+  /** The remembered entries from a number on. */
+  public TreeCursor<EntryRecord, ?> entriesFrom(long number, PageStore pages) {
+    return entryTree(pages).cursorFrom(VersionPage.versionKey(number));
+  }
+
+  /**
+   * Tells of all pages of the lake's own that are needed: this one, its trees, and the names of the
+   * entries that are remembered.
+   *
+   * @param self where this page is
+   */
+  public void eachPage(PageRef self, PageStore pages, Consumer<PageRef> told) {
+    Set<PageRef> seen = new HashSet<>();
+    told.accept(self);
+    LakeWalk walk =
+        new LakeWalk(
+            pages,
+            ref -> {
+              boolean isNew = seen.add(ref);
+              if (isNew) {
+                told.accept(ref);
+              }
+              return isNew;
+            });
+    walk.tree(TableListing.NameFormat.INSTANCE, names, named -> {});
+    walk.tree(TableListing.Format.INSTANCE, tables, listing -> {});
+    walk.tree(FreeObject.Format.INSTANCE, upkeep.free(), object -> {});
+    walk.tree(HoldRecord.Format.INSTANCE, upkeep.holds(), hold -> {});
+    walk.tree(
+        EntryRecord.Format.INSTANCE,
+        entries,
+        record -> {
+          if (seen.add(record.page())) {
+            told.accept(record.page());
+            walk.tree(
+                TableListing.NameFormat.INSTANCE, read(record.page(), pages).names, named -> {});
+          }
+        });
+  }
+
+  /** Goes through trees of the lake's own. */
+  private record LakeWalk(PageStore pages, Predicate<PageRef> enters) {
+    <V, S> void tree(TreeFormat<V, S> format, PageTree.Root root, Consumer<V> values) {
+      new TreeWalk<V, S>(
+              pages,
+              format,
+              new TreeWalk.Visitor<>() {
+                @Override
+                public boolean page(PageRef ref, int height) {
+                  return enters.test(ref);
+                }
+
+                @Override
+                public void values(List<V> found) {
+                  found.forEach(values);
+                }
+              })
+          .through(root);
+    }
+  }
+
+  /** This page, with copies of what hangs on it, but for tables, where copies have to be. */
+  public LakePage copied(PageCopies copies) {
+    return new LakePage(
+        lakeId,
+        copies.tree(TableListing.NameFormat.INSTANCE, names, ref -> ref),
+        copies.tree(TableListing.Format.INSTANCE, tables, ref -> ref),
+        copies.tree(EntryRecord.Format.INSTANCE, entries, ref -> copyOfPast(ref, copies)),
+        upkeep.copied(copies),
+        others);
+  }
+
+  /** An older lake page, or a copy of what still counts of it. */
+  private PageRef copyOfPast(PageRef ref, PageCopies copies) {
+    return copies.copy(
+        ref,
+        () -> {
+          LakePage then = read(ref, copies.pages());
+          LakePage kept =
+              new LakePage(
+                  lakeId,
+                  copies.tree(TableListing.NameFormat.INSTANCE, then.names, below -> below),
+                  PageTree.Root.EMPTY,
+                  PageTree.Root.EMPTY,
+                  UpkeepState.NONE,
+                  then.others);
+          return kept.remembered(kept.write(copies.batch()));
+        });
+  }
+
   /** A reference to this page as an entry record has it: with nothing but the names followed. */
   public PageRef remembered(PageRef self) {
     return self.following(Reach.below(self.home(), Collections.singletonList(names.ref())));
@@ -312,32 +448,19 @@ public record LakePage(
     json.put("names", names.toText(place));
     json.put("tables", tables.toText(place));
     json.put("entries", entries.toText(place));
-    json.put("horizon", upkeep.horizon);
-    json.put("floor", upkeep.floor);
-    json.put("swept to", upkeep.swept);
-    json.put("free", upkeep.free.toText(place));
-    json.put("holds", upkeep.holds.toText(place));
-    json.put("drafts", upkeep.drafts.toText(place));
-    json.put("positions", upkeep.positions.toText(place));
-    json.put("erasures", upkeep.erasures.toText(place));
+    upkeep.toJson(json, place);
     json.putAll(others);
     return json;
   }
 
   /** Writes this page into a batch. */
   public PageRef write(PageBatch batch) {
-    return JsonPage.write(
-        this,
-        LakePage::parse,
-        batch,
-        names.ref(),
-        tables.ref(),
-        entries.ref(),
-        upkeep.free.ref(),
-        upkeep.holds.ref(),
-        upkeep.drafts.ref(),
-        upkeep.positions.ref(),
-        upkeep.erasures.ref());
+    List<PageRef> references = new ArrayList<>();
+    for (PageTree.Root root : List.of(names, tables, entries)) {
+      references.add(root.ref());
+    }
+    upkeep.roots().forEach(root -> references.add(root.ref()));
+    return JsonPage.write(this, LakePage::parse, batch, references.toArray(PageRef[]::new));
   }
 
   /** Reads a page. */
@@ -352,28 +475,7 @@ public record LakePage(
         page.root("names"),
         page.root("tables"),
         page.root("entries"),
-        new Upkeep(
-            json.number("horizon"),
-            json.number("floor"),
-            json.number("swept to"),
-            page.root("free"),
-            page.root("holds"),
-            page.root("drafts"),
-            page.root("positions"),
-            page.root("erasures")),
-        json.except(
-            "page",
-            "lake",
-            "names",
-            "tables",
-            "entries",
-            "horizon",
-            "floor",
-            "swept to",
-            "free",
-            "holds",
-            "drafts",
-            "positions",
-            "erasures"));
+        UpkeepState.fromJson(page, json),
+        json.except(MEMBERS));
   }
 }

@@ -1,7 +1,6 @@
-package org.ysteron.internal.table;
+package org.ysteron.internal.lake;
 
 import java.nio.charset.StandardCharsets;
-import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -9,12 +8,19 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import org.ysteron.internal.json.JsonObject;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.JsonPage;
+import org.ysteron.internal.table.RecordFormat;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.table.WriterRecord;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PageCopies;
 import org.ysteron.internal.tree.PagePlace;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
+import org.ysteron.internal.tree.TreeCursor;
 
 /**
  * What a table knows of its past and of who writes to it. It counts only as the newest lake page
@@ -33,49 +39,27 @@ public record TableHead(
     List<ExpiredRun> expired,
     Map<String, Object> others)
     implements JsonPage.Content {
-  private static final int MOST_RUNS = 64;
-
-  /**
-   * Versions one after the other that are gone.
-   *
-   * @param first the first of them
-   * @param last the last of them
-   * @param from when the first was made
-   * @param to when the last was superseded
-   * @param who who let them go
-   */
-  public record ExpiredRun(long first, long last, Instant from, Instant to, String who) {
-    private Map<String, Object> toJson() {
-      Map<String, Object> json = new LinkedHashMap<>();
-      json.put("first", first);
-      json.put("last", last);
-      json.put("from", from.toString());
-      json.put("to", to.toString());
-      json.put("who", who);
-      return json;
-    }
-
-    private static ExpiredRun fromJson(JsonObject json) {
-      return new ExpiredRun(
-          json.number("first"),
-          json.number("last"),
-          json.time("from"),
-          json.time("to"),
-          json.text("who"));
-    }
-  }
-
   /** The head of a new table. */
   static TableHead create(UUID id) {
     return new TableHead(id, PageTree.Root.EMPTY, PageTree.Root.EMPTY, List.of(), Map.of());
   }
 
-  PageTree<HistoryRecord, RecordFormat.Span> historyTree(PageStore pages) {
+  public PageTree<HistoryRecord, RecordFormat.Span> historyTree(PageStore pages) {
     return new PageTree<>(pages, HistoryRecord.Format.INSTANCE, history);
   }
 
-  private PageTree<WriterRecord, RecordFormat.Span> writerTree(PageStore pages) {
+  public PageTree<WriterRecord, RecordFormat.Span> writerTree(PageStore pages) {
     return new PageTree<>(pages, WriterRecord.Format.INSTANCE, writers);
+  }
+
+  /** The versions before the newest that are kept, in their order; the caller's own. */
+  public List<HistoryRecord> records(PageStore pages) {
+    List<HistoryRecord> records = new ArrayList<>();
+    TreeCursor<HistoryRecord, ?> cursor = historyTree(pages).cursor();
+    while (cursor.next()) {
+      records.add(cursor.value());
+    }
+    return records;
   }
 
   /** What is remembered of a named writer. */
@@ -98,6 +82,34 @@ public record TableHead(
     return new TableHead(id, history, told, expired, others);
   }
 
+  /** This head, with copies of what hangs on it where copies have to be. */
+  public TableHead copied(PageCopies copies) {
+    return new TableHead(
+        id,
+        copies.tree(HistoryRecord.Format.INSTANCE, history, ref -> copyOfVersion(ref, copies)),
+        copies.tree(WriterRecord.Format.INSTANCE, writers, ref -> ref),
+        expired,
+        others);
+  }
+
+  /** A version page, or a copy of it. */
+  public static PageRef copyOfVersion(PageRef ref, PageCopies copies) {
+    return copies.copy(
+        ref, () -> VersionPage.read(ref, copies.pages()).copied(copies).write(copies.batch()));
+  }
+
+  /**
+   * This head without some versions.
+   *
+   * @param edits of its history
+   * @param runs the versions that go, as it is to remember them
+   */
+  public TableHead without(
+      List<Edit<HistoryRecord>> edits, List<ExpiredRun> runs, PageStore pages, PageBatch batch) {
+    PageTree.Root shorter = historyTree(pages).apply(edits, batch).root();
+    return new TableHead(id, shorter, writers, ExpiredRun.united(expired, runs), others);
+  }
+
   @Override
   public Map<String, Object> toJson(PagePlace place) {
     Map<String, Object> json = new LinkedHashMap<>();
@@ -111,7 +123,7 @@ public record TableHead(
   }
 
   /** Writes this page into a batch. */
-  PageRef write(PageBatch batch) {
+  public PageRef write(PageBatch batch) {
     return JsonPage.write(this, TableHead::parse, batch, history.ref(), writers.ref());
   }
 
@@ -123,7 +135,7 @@ public record TableHead(
   private static TableHead parse(JsonPage page) {
     JsonObject json = page.json("head");
     List<ExpiredRun> expired = new ArrayList<>();
-    for (JsonObject run : json.objects("expired", MOST_RUNS)) {
+    for (JsonObject run : json.objects("expired", ExpiredRun.MOST)) {
       expired.add(ExpiredRun.fromJson(run));
     }
     return new TableHead(

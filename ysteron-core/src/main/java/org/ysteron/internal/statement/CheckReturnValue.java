@@ -1,4 +1,4 @@
-package org.ysteron;
+package org.ysteron.internal.statement;
 
 import java.lang.annotation.ElementType;
 import java.lang.annotation.Retention;
@@ -11,4 +11,4 @@ import java.lang.annotation.Target;
  */
 @Retention(RetentionPolicy.CLASS)
 @Target(ElementType.METHOD)
-@interface CheckReturnValue {}
+public @interface CheckReturnValue {}

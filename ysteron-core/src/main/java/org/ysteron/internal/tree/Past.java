@@ -1,0 +1,43 @@
+package org.ysteron.internal.tree;
+
+import java.util.Optional;
+import java.util.UUID;
+
+/**
+ * What the newest state says of what is not there any more. Whoever misses an object asks before
+ * anything is called damaged, since old versions expire, and pages that are still needed are copied
+ * elsewhere. Implementations look the newest state up when they are asked.
+ */
+public interface Past {
+  /** Nothing ever went. */
+  Past WHOLE = () -> 0;
+
+  /** Whether anything ever went. */
+  default boolean mayForget() {
+    return floor() > 0;
+  }
+
+  /** Entries below it may be gone. */
+  long floor();
+
+  /**
+   * The objects of pages whose start is below it may be gone.
+   *
+   * @param table whose; empty for the lake's own
+   */
+  default long pagesFrom(Optional<UUID> table) {
+    return 0;
+  }
+
+  /**
+   * Where the tree of a table's files is now.
+   *
+   * @param version the version that was read
+   * @param commit the commit that made it
+   * @return the tree; empty when such a version is not known
+   * @throws org.ysteron.error.ExpiredException when the version is gone
+   */
+  default Optional<PageTree.Root> files(UUID table, long version, UUID commit) {
+    return Optional.empty();
+  }
+}

@@ -1,0 +1,164 @@
+package org.ysteron.internal.upkeep;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.UUID;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.tree.Numbering;
+import org.ysteron.internal.tree.PageHome;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.store.ObjectStore;
+
+/**
+ * Whether copying pages forward is worth it.
+ *
+ * <p>Entries are let go when what that frees is at least four times what has to be copied for it,
+ * and at least a megabyte, or when somebody asks for it. What is copied are all pages in entries
+ * below the floor that a kept version needs; what is freed are the entries. The objects of pages of
+ * a table, or of the lake, are renewed when they hold more than twice what of them is still needed,
+ * and more than a megabyte. For one thread.
+ */
+final class CopyCosts {
+  private static final int TIMES = 4;
+  private static final int TIMES_LIVING = 2;
+  private static final long LEAST = 1 << 20;
+
+  private final LakeCore core;
+  private final LakeState state;
+  private final long floor;
+  private final List<UUID> renewing = new ArrayList<>();
+  private long young;
+
+  /** Goes through what the lake refers to, as far as it may have to be copied. */
+  CopyCosts(LakeCore core, LakeState state, long floor) {
+    this.core = core;
+    this.state = state;
+    this.floor = floor;
+  }
+
+  /** The tables whose objects of pages hold much that nothing needs. */
+  List<UUID> worthRenewing() {
+    for (TableListing table : tables(state)) {
+      long stored = stored(PageHome.directory(table.id()));
+      if (stored > LEAST && stored > TIMES_LIVING * living(table)) {
+        renewing.add(table.id());
+      }
+    }
+    return renewing;
+  }
+
+  /** Whether the lake's own objects of pages hold much that nothing needs. */
+  boolean isLakeWorthRenewing() {
+    long stored = stored(PageHome.LAKE_DIRECTORY);
+    long[] living = new long[1];
+    if (stored > LEAST) {
+      state
+          .page()
+          .eachPage(
+              state.pageRef(),
+              core.pages(),
+              ref -> living[0] += ref.home().kind() == PageHome.Kind.ENTRY ? 0 : ref.length());
+    }
+    return stored > LEAST && stored > TIMES_LIVING * living[0];
+  }
+
+  private long stored(String directory) {
+    return StartedObject.in(core.store(), directory, 0, Long.MAX_VALUE).stream()
+        .mapToLong(StartedObject::bytes)
+        .sum();
+  }
+
+  /** Bytes of a table's pages in objects. */
+  private long living(TableListing table) {
+    long[] living = new long[1];
+    new TableWalk(
+            core.pages(),
+            ref -> {
+              if (ref.home().kind() == PageHome.Kind.ENTRY) {
+                return ref.below().start() < Long.MAX_VALUE;
+              }
+              living[0] += ref.length();
+              return true;
+            })
+        .through(table);
+    return living[0];
+  }
+
+  /** Whether entries below the floor are to go. */
+  boolean isFloorWorth(boolean isAsked) {
+    long before = state.page().upkeep().floor();
+    if (floor <= before) {
+      return false;
+    }
+    if (isAsked) {
+      return true;
+    }
+    long freed = freed(before);
+    if (freed < LEAST) {
+      return false;
+    }
+    for (TableListing table : tables(state)) {
+      young += young(table);
+      if (young * TIMES > freed) {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  private long freed(long before) {
+    long freed = 0;
+    for (long number = before; number < floor; number++) {
+      long inDirectory = Math.min(floor, number - number % 1000 + 1000);
+      String name = core.ledger().nameOf(number);
+      String directory = name.substring(0, name.lastIndexOf('/'));
+      for (ObjectStore.Child child : core.store().list(directory, "", Integer.MAX_VALUE)) {
+        boolean isGroup = Numbering.isGroup(child.segment());
+        long at = isGroup ? number - number % 1000 + Long.parseLong(child.segment()) : -1;
+        freed += at >= before && at < floor ? child.size() : 0;
+      }
+      number = inDirectory - 1;
+    }
+    return freed;
+  }
+
+  /** Bytes of a table's pages in entries below the floor. */
+  private long young(TableListing table) {
+    long[] bytes = new long[1];
+    new TableWalk(
+            core.pages(),
+            ref -> {
+              if (ref.reach().entry() >= floor) {
+                return false;
+              }
+              PageHome home = ref.home();
+              bytes[0] +=
+                  home.kind() == PageHome.Kind.ENTRY && home.number() < floor ? ref.length() : 0;
+              return ref.below().entry() < floor || isOpen(ref);
+            })
+        .through(table);
+    return bytes[0];
+  }
+
+  /** Pages of its own object may hang on a page that is in an old entry itself. */
+  private boolean isOpen(PageRef ref) {
+    return ref.home().kind() == PageHome.Kind.ENTRY && ref.home().number() < floor;
+  }
+
+  /** The tables that need entries below the floor in some state. */
+  List<UUID> needing(LakeState now) {
+    return tables(now).stream()
+        .filter(
+            table ->
+                CopyChange.isOld(table.page(), floor, 0)
+                    || CopyChange.isOld(table.head(), floor, 0))
+        .map(TableListing::id)
+        .toList();
+  }
+
+  private List<TableListing> tables(LakeState of) {
+    return of.page().allByName(core.pages());
+  }
+}

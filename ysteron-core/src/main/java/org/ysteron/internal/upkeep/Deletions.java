@@ -1,0 +1,96 @@
+package org.ysteron.internal.upkeep;
+
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.option.Budget;
+import org.ysteron.report.SweepReport;
+import org.ysteron.store.ObjectStore;
+
+/**
+ * Deletes objects, many at once. Before each batch it is looked whether the lake is still the one
+ * that was looked at, and whole: its entry with the horizon is there with its hash, and its newest
+ * entry can be read. For one thread.
+ */
+final class Deletions {
+  private static final int BATCH = 1000;
+
+  private final LakeCore core;
+  private final LakeState seen;
+  private final Budget budget;
+  private final long began;
+  private final SortedMap<SweepReport.Kind, SweepReport.Amount> deleted = new TreeMap<>();
+  private final List<String> waiting = new ArrayList<>();
+  private final boolean isRehearsal;
+  private long objects;
+  private boolean isSpent;
+
+  /**
+   * Deletes nothing yet.
+   *
+   * @param seen the state with the horizon
+   * @param began when the run began, by the process's clock for spans
+   */
+  Deletions(LakeCore core, LakeState seen, Budget budget, long began, boolean isRehearsal) {
+    this.core = core;
+    this.seen = seen;
+    this.budget = budget;
+    this.began = began;
+    this.isRehearsal = isRehearsal;
+  }
+
+  /** What was deleted. */
+  SortedMap<SweepReport.Kind, SweepReport.Amount> deleted() {
+    return deleted;
+  }
+
+  /** Whether the budget is, so that nothing more is deleted. */
+  boolean isSpent() {
+    return isSpent;
+  }
+
+  /** Deletes an object, now or with others; false when the budget is spent. */
+  boolean delete(String name, SweepReport.Kind kind, long bytes) {
+    if (isSpent) {
+      return false;
+    }
+    waiting.add(name);
+    deleted.merge(
+        kind,
+        new SweepReport.Amount(1, bytes),
+        (one, more) ->
+            new SweepReport.Amount(one.objects() + more.objects(), one.bytes() + more.bytes()));
+    if (waiting.size() == BATCH) {
+      flush();
+    }
+    return true;
+  }
+
+  /** Removes what there is of an unfinished object. */
+  void discard(ObjectStore.Unfinished unfinished) {
+    if (!isRehearsal) {
+      core.store().discard(unfinished);
+    }
+    deleted.merge(
+        SweepReport.Kind.UNFINISHED,
+        new SweepReport.Amount(1, 0),
+        (one, more) -> new SweepReport.Amount(one.objects() + 1, one.bytes()));
+  }
+
+  /** Deletes what is waiting for others. */
+  void flush() {
+    if (!waiting.isEmpty()) {
+      if (!isRehearsal) {
+        core.checkStill(seen);
+        core.store().deleteAll(List.copyOf(waiting));
+      }
+      objects += waiting.size();
+      waiting.clear();
+      isSpent = budget.isSpent(0, objects, Duration.ofNanos(System.nanoTime() - began));
+    }
+  }
+}

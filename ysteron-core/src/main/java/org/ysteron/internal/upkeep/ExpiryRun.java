@@ -1,0 +1,125 @@
+package org.ysteron.internal.upkeep;
+
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.lake.LakePage;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.transact.Retries;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.option.LakeSettings;
+import org.ysteron.option.Retention;
+import org.ysteron.report.Committed;
+import org.ysteron.report.ExpiryReport;
+
+/**
+ * Carries out rules for some tables, in a commit for each that has something to let go. For one
+ * thread.
+ */
+public final class ExpiryRun {
+  private final LakeCore core;
+  private final CommitNote note;
+  private final Optional<Retention> rules;
+
+  /**
+   * Expires nothing yet.
+   *
+   * @param rules for all tables; empty for each one's own, or else the lake's
+   */
+  public ExpiryRun(LakeCore core, CommitNote note, Optional<Retention> rules) {
+    this.core = core;
+    this.note = note;
+    this.rules = rules;
+  }
+
+  /** The rules for a table: its own, else the lake's. */
+  static Retention rulesOf(TableListing listing, LakePage lake, PageStore pages) {
+    Retention own = VersionPage.read(listing.page(), pages).settings().retention();
+    return own.keepsEverything() ? LakeSettings.stored(lake.upkeep().settings()).retention() : own;
+  }
+
+  private ExpiryChange change(TableListing listing) {
+    UUID id = listing.id();
+    return new ExpiryChange(
+        id,
+        listing.name(),
+        lake ->
+            rules.orElseGet(
+                () ->
+                    lake.table(id, core.pages())
+                        .map(now -> rulesOf(now, lake, core.pages()))
+                        .orElse(Retention.EVERYTHING)));
+  }
+
+  private List<TableListing> tables() {
+    return core.refresh().page().allByName(core.pages());
+  }
+
+  /** What would go of all tables. */
+  public ExpiryReport rehearseAll() {
+    ExpiryReport all = new ExpiryReport(List.of(), List.of());
+    for (TableListing table : tables()) {
+      all = all.and(rehearse(table));
+    }
+    return all;
+  }
+
+  /** Lets go what is to go of all tables. */
+  public ExpiryReport runAll() {
+    ExpiryReport all = new ExpiryReport(List.of(), List.of());
+    for (TableListing table : tables()) {
+      all = all.and(run(table));
+    }
+    return all;
+  }
+
+  /** Lets go what is to go of all tables, but for those that something stands in the way of. */
+  ExpiryReport runAll(Map<String, String> failed) {
+    ExpiryReport all = new ExpiryReport(List.of(), List.of());
+    for (TableListing table : tables()) {
+      try {
+        all = all.and(run(table));
+      } catch (ConflictException | DamagedException e) {
+        failed.put(table.name(), e.getMessage());
+      }
+    }
+    return all;
+  }
+
+  /** What would go of a table. */
+  public ExpiryReport rehearse(TableListing table) {
+    ExpiryChange change = change(table);
+    try {
+      core.rehearse(change, note);
+    } catch (ExpiryChange.NothingExpires e) {
+      return new ExpiryReport(List.of(), List.of());
+    } catch (NotFoundException e) {
+      return new ExpiryReport(List.of(), List.of()); // another one let it go as a whole
+    }
+    return new ExpiryReport(List.of(change.did()), List.of());
+  }
+
+  /** Lets go what is to go of a table. */
+  public ExpiryReport run(TableListing table) {
+    return Retries.onConflict(
+        core,
+        () -> {
+          ExpiryChange change = change(table);
+          try {
+            Committed committed = Retries.untilKnown(() -> core.commit(change, note));
+            return new ExpiryReport(List.of(change.did()), List.of(committed));
+          } catch (ExpiryChange.NothingExpires e) {
+            return new ExpiryReport(List.of(), List.of());
+          } catch (NotFoundException e) {
+            return new ExpiryReport(List.of(), List.of());
+          }
+        });
+  }
+}

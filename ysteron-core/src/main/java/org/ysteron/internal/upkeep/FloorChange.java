@@ -1,0 +1,132 @@
+package org.ysteron.internal.upkeep;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
+import org.ysteron.internal.commit.Change;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeFeature;
+import org.ysteron.internal.commit.Staging;
+import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.LakePage;
+import org.ysteron.internal.lake.TableHead;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.Edit;
+import org.ysteron.internal.tree.PageCopies;
+import org.ysteron.internal.tree.PageHome;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.TreeCursor;
+
+/**
+ * Sets the floor in the lake page, once all that the lake still needs of the entries below it is
+ * elsewhere. Of those entries the records go, but for those that made a version that is kept and
+ * those that a hold names; for these the names of then are copied. The entries themselves may go
+ * only when no writer who started before this commit can commit any more.
+ */
+final class FloorChange implements Change {
+  private final LakeCore core;
+  private final long floor;
+  private final boolean renewsObjects;
+  private final long start;
+
+  /** A table still needs entries below the floor, so that they have to be copied first. */
+  static final class StillNeeded extends RuntimeException {
+    private static final long serialVersionUID = 1;
+
+    StillNeeded() {
+      super("a table still needs what is below the floor", null, false, false);
+    }
+  }
+
+  /**
+   * A floor.
+   *
+   * @param floor entries below it are to go
+   * @param renewsObjects whether the lake's own objects of pages are copied, too
+   * @param start the entry from which this started
+   */
+  FloorChange(LakeCore core, long floor, boolean renewsObjects, long start) {
+    this.core = core;
+    this.floor = floor;
+    this.renewsObjects = renewsObjects;
+    this.start = start;
+  }
+
+  @Override
+  public void apply(Staging staging) {
+    PageStore pages = staging.pages();
+    LakePage base = staging.base().page();
+    if (floor <= base.upkeep().floor()) {
+      throw new CopyChange.NothingToCopy(); // another one was there first
+    }
+    Set<Long> kept = new TreeSet<>();
+    base.upkeep().holds(pages).forEach(hold -> kept.add(hold.entry()));
+    for (TableListing table : base.allByName(pages)) {
+      if (CopyChange.isOld(table.page(), floor, 0) || CopyChange.isOld(table.head(), floor, 0)) {
+        throw new StillNeeded();
+      }
+      kept.add(VersionPage.read(table.page(), pages).record().commit().entry());
+      TableHead.read(table.head(), pages)
+          .records(pages)
+          .forEach(record -> kept.add(record.commit().entry()));
+    }
+    long entry = staging.commit().entry();
+    long pagesFrom = renewsObjects ? start : base.upkeep().pagesFrom();
+    staging.edit(
+        LakeFeature.EXPIRY,
+        (lake, own) -> {
+          LakePage fewer = lake.withEntries(gone(lake, kept, pages), pages, own);
+          LeftObjects left =
+              new LeftObjects(PageHome.LAKE_DIRECTORY, renewsObjects ? pagesFrom : 0);
+          LakePage copied =
+              fewer.copied(
+                  new PageCopies(
+                      pages,
+                      left.of(ref -> CopyChange.isOld(ref, floor, pagesFrom)),
+                      Map.of(),
+                      own));
+          return copied.with(
+              copied
+                  .upkeep()
+                  .withFloor(floor, entry)
+                  // A start is tested by the record of its entry, so that it must not be below.
+                  .withHorizon(Math.max(floor, copied.upkeep().horizon()))
+                  .withPagesFrom(pagesFrom)
+                  .withFree(left.freed(staging, core.store()), pages, own));
+        });
+  }
+
+  /** The records below the floor that go; the one behind a gap remembers when it began. */
+  private List<Edit<EntryRecord>> gone(LakePage lake, Set<Long> kept, PageStore pages) {
+    List<Edit<EntryRecord>> edits = new ArrayList<>();
+    Instant missing = null;
+    boolean isFirst = true;
+    TreeCursor<EntryRecord, ?> records = lake.entriesFrom(0, pages);
+    while (records.next()) {
+      EntryRecord record = records.value();
+      if (record.number() < floor && !kept.contains(record.number())) {
+        edits.add(Edit.remove(VersionPage.versionKey(record.number())));
+        if (missing == null) {
+          // One that changed no table is missed by nobody who finds the one before it.
+          boolean isMissed = !record.isQuiet() || isFirst;
+          missing = record.missing().orElse(isMissed ? record.time() : null);
+        }
+      } else {
+        isFirst = false;
+        if (missing != null) {
+          EntryRecord after = record.afterGap(missing);
+          edits.add(Edit.put(VersionPage.versionKey(record.number()), after));
+          missing = null;
+        }
+        if (record.number() >= floor) {
+          break;
+        }
+      }
+    }
+    return edits;
+  }
+}

@@ -1,0 +1,110 @@
+package org.ysteron.internal.upkeep;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import java.util.UUID;
+import org.ysteron.internal.lake.HoldRecord;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.option.Retention;
+
+/**
+ * Which versions of a table stay when some rules are carried out: the newest, those that a hold
+ * names, so many of the newest as the rules say, and those that the rules keep for the time that
+ * they served, from their own commit to the next version's. A dropped table is none that was ever
+ * current since; when no rule that looks at times and no hold keeps any version of it, the table as
+ * a whole goes. Immutable.
+ */
+final class KeptVersions {
+  private final List<HistoryRecord> records;
+  private final boolean[] isKept;
+  private final Map<Long, List<String>> heldBy = new TreeMap<>();
+  private final boolean isAnyKept;
+
+  /**
+   * Decides.
+   *
+   * @param records all versions that are there, in their order
+   * @param now the time of the commit that carries it out
+   * @param holds all holds of the lake
+   */
+  KeptVersions(
+      UUID table,
+      boolean isDropped,
+      List<HistoryRecord> records,
+      Retention rules,
+      Instant now,
+      List<HoldRecord> holds) {
+    this.records = records;
+    this.isKept = new boolean[records.size()];
+    Map<Long, List<String>> names = new HashMap<>();
+    for (HoldRecord hold : holds) {
+      Long version = hold.versions().get(table);
+      if (version != null) {
+        names.computeIfAbsent(version, v -> new ArrayList<>()).add(hold.name());
+      }
+    }
+    boolean any = false;
+    int newest = records.size() - 1;
+    for (int i = 0; i <= newest; i++) {
+      Instant from = records.get(i).commit().time();
+      boolean served =
+          rules.keepsEverything()
+              || (i < newest
+                  ? rules.keeps(from, records.get(i + 1).commit().time(), now)
+                  : isDropped && rules.keeps(from, from.plusNanos(1000), now));
+      boolean counted = i > newest - rules.newest().orElse(0);
+      List<String> held = names.get(records.get(i).version());
+      any |= served || held != null;
+      isKept[i] = served || counted || held != null || i == newest;
+      if (held != null && !served && !counted && i < newest) {
+        heldBy.put(records.get(i).version(), held);
+      }
+    }
+    this.isAnyKept = any || !isDropped || !rules.looksAtTimes();
+  }
+
+  /** Whether the table as a whole goes. */
+  boolean isNoneKept() {
+    return !isAnyKept;
+  }
+
+  /** Versions one after the other that go: the first and the last place among the records. */
+  record Run(int first, int last) {}
+
+  /** All that go, the oldest first; the newest version is never among them. */
+  List<Run> runs() {
+    List<Run> runs = new ArrayList<>();
+    int i = 0;
+    while (i < isKept.length) {
+      int end = i;
+      while (end < isKept.length && !isKept[end]) {
+        end++;
+      }
+      if (end > i) {
+        runs.add(new Run(i, end - 1));
+      }
+      i = end + 1;
+    }
+    return runs;
+  }
+
+  /** Those that stay. */
+  List<HistoryRecord> kept() {
+    List<HistoryRecord> kept = new ArrayList<>();
+    for (int i = 0; i < isKept.length; i++) {
+      if (isKept[i]) {
+        kept.add(records.get(i));
+      }
+    }
+    return kept;
+  }
+
+  /** Versions that stay only because holds of these names keep them. */
+  Map<Long, List<String>> heldBy() {
+    return heldBy;
+  }
+}

@@ -1,0 +1,306 @@
+package org.ysteron.internal.upkeep;
+
+import java.time.Instant;
+import java.time.temporal.TemporalAmount;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.UUID;
+import org.ysteron.internal.commit.Change;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeFeature;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.FreeObject;
+import org.ysteron.internal.lake.UpkeepState;
+import org.ysteron.internal.transact.Retries;
+import org.ysteron.internal.tree.Edit;
+import org.ysteron.internal.tree.Numbering;
+import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.option.Budget;
+import org.ysteron.option.LakeSettings;
+import org.ysteron.option.Retention;
+import org.ysteron.report.Committed;
+import org.ysteron.report.SweepReport;
+import org.ysteron.store.ObjectStore;
+
+/**
+ * Deletes what nothing needs any more, in an order of which every step is safe whoever is at work
+ * beside it, and which may stop anywhere and be begun anew by anybody:
+ *
+ * <ol>
+ *   <li>What is still needed of old entries and of old objects of pages is copied, when that frees
+ *       much more than it costs, and the floor is set in the lake page.
+ *   <li>A commit raises the horizon: whoever started before it cannot commit any more, and what
+ *       later commits refer to the newest state refers to, or they have made themselves since.
+ *   <li>A floor that was set before the horizon is carried out.
+ *   <li>What is recorded as free since before the horizon is deleted; then what was named from
+ *       where the last sweep ended up to the horizon and no kept version refers to, in a state
+ *       after the horizon was set.
+ *   <li>A commit takes the records out and says how far this came.
+ * </ol>
+ *
+ * <p>No clock decides what is safe: one chooses the horizon. For one thread.
+ */
+public final class SweepRun {
+  private static final int MOST_FLOOR_TRIES = 8;
+
+  private final LakeCore core;
+  private final CommitNote note;
+  private final SweepChoice choice;
+  private final long began = System.nanoTime();
+  private final List<Committed> commits = new ArrayList<>();
+  private long copied;
+
+  /** Sweeps nothing yet. */
+  public SweepRun(LakeCore core, CommitNote note, SweepChoice choice) {
+    this.core = core;
+    this.note = note;
+    this.choice = choice;
+  }
+
+  /**
+   * Sweeps.
+   *
+   * @throws org.ysteron.error.WrongLakeException when the lake is not the one that was opened
+   * @throws org.ysteron.error.DamagedException when its newest entry is damaged; nothing was
+   *     deleted then
+   */
+  public SweepReport run() {
+    LakeState first = core.refresh();
+    long wanted = wanted(first);
+    copyForward(first, Math.min(wanted, first.number()));
+    raiseHorizon(wanted);
+    LakeState state = core.refresh();
+    Deletions deletions = new Deletions(core, state, choice.budget(), began, false);
+    UpkeepState upkeep = state.page().upkeep();
+    List<ObjectStore.Unfinished> times = times();
+    LedgerTrim trim = new LedgerTrim(core, state);
+    if (trim.hasWork()) {
+      trim.write();
+      trim.delete(deletions);
+    }
+    Swept swept = sweep(state, deletions);
+    deletions.flush();
+    unfinished(upkeep.horizon(), times, deletions);
+    boolean isWhole = !deletions.isSpent();
+    if (!swept.records.isEmpty() || (isWhole && upkeep.swept() < upkeep.horizon())) {
+      done(swept.records, isWhole ? upkeep.horizon() : upkeep.swept());
+    }
+    return report(state, deletions, swept);
+  }
+
+  /** What would be swept now, and what it would copy is not told. */
+  public SweepReport rehearse() {
+    LakeState state = core.refresh();
+    long horizon =
+        Math.max(state.page().upkeep().horizon(), Math.min(wanted(state), state.number()));
+    LakeState then =
+        new LakeState(
+            state.entry(),
+            state.headLength(),
+            state.mustRead(),
+            state.mustWrite(),
+            state.page().with(state.page().upkeep().withHorizon(horizon)),
+            state.pageRef());
+    Deletions deletions = new Deletions(core, then, Budget.ALL, began, true);
+    LedgerTrim trim = new LedgerTrim(core, then);
+    if (trim.hasWork()) {
+      trim.delete(deletions);
+    }
+    return report(then, deletions, sweep(then, deletions));
+  }
+
+  private SweepReport report(LakeState state, Deletions deletions, Swept swept) {
+    return new SweepReport(
+        state.page().upkeep().horizon(),
+        state.page().upkeep().floor(),
+        deletions.deleted(),
+        copied,
+        swept.later,
+        swept.foreign,
+        commits,
+        deletions.isSpent());
+  }
+
+  /** The entry from which on work may still be committed. */
+  private long wanted(LakeState state) {
+    if (choice.isNow()) {
+      return Long.MAX_VALUE;
+    }
+    TemporalAmount after =
+        choice
+            .after()
+            .orElseGet(() -> LakeSettings.stored(state.page().upkeep().settings()).sweepAfter());
+    Instant since = Retention.before(core.time(), after);
+    return state.page().lastEntryAt(since, state.entry(), core.pages());
+  }
+
+  private void raiseHorizon(long wanted) {
+    LakeState state = core.refresh();
+    UpkeepState upkeep = state.page().upkeep();
+    boolean isRaised =
+        choice.isNow()
+            ? hasWork(state, state.number() + 1)
+            : wanted > upkeep.horizon() && hasWork(state, wanted);
+    if (isRaised) {
+      commit(new HorizonChange(() -> wanted));
+    }
+  }
+
+  /** Whether a horizon at an entry would let something go, as far as names tell. */
+  private boolean hasWork(LakeState state, long horizon) {
+    UpkeepState upkeep = state.page().upkeep();
+    return upkeep.swept() < Math.min(horizon, state.number())
+        || upkeep.free().count() > 0
+        || core.ledger().floor() < upkeep.floor();
+  }
+
+  private void commit(Change change, LakeState start) {
+    commits.add(Retries.untilKnown(() -> core.commit(change, note, start)));
+  }
+
+  /** Commits what depends on nothing but the state it is applied to. */
+  private void commit(Change change) {
+    commits.add(Retries.untilKnown(() -> core.commit(change, note)));
+  }
+
+  // Copying
+
+  /** Sets the floor where that is worth it, once what is needed of entries below it is copied. */
+  private void copyForward(LakeState state, long floor) {
+    CopyCosts costs = new CopyCosts(core, state, floor);
+    for (UUID table : costs.worthRenewing()) {
+      copy(table, 0, true);
+    }
+    if (!costs.isFloorWorth(choice.raisesFloor())) {
+      return;
+    }
+    boolean renewsLake = costs.isLakeWorthRenewing();
+    for (int tries = 0; tries < MOST_FLOOR_TRIES; tries++) {
+      for (UUID table : costs.needing(core.refresh())) {
+        copy(table, floor, false);
+      }
+      LakeState start = core.refresh();
+      try {
+        commit(new FloorChange(core, floor, renewsLake, start.number()), start);
+        return;
+      } catch (CopyChange.NothingToCopy e) {
+        return;
+      } catch (FloorChange.StillNeeded e) {
+        // a table was made, or brought back, meanwhile
+      }
+    }
+  }
+
+  private void copy(UUID table, long floor, boolean renews) {
+    LakeState start = core.refresh();
+    CopyChange change =
+        new CopyChange(core, table, floor, renews ? start.number() : 0, start.number());
+    try {
+      commit(change, start);
+      copied += change.bytes();
+    } catch (CopyChange.NothingToCopy e) {
+      // somebody else has done it
+    }
+  }
+
+  // Deleting
+
+  /** What came of deleting. */
+  private static final class Swept {
+    private final List<byte[]> records = new ArrayList<>();
+    private SweepReport.Amount later = SweepReport.Amount.NONE;
+    private List<String> foreign = List.of();
+  }
+
+  private Swept sweep(LakeState state, Deletions deletions) {
+    UpkeepState upkeep = state.page().upkeep();
+    Swept swept = new Swept();
+    TreeCursor<FreeObject, ?> free = upkeep.freeTree(core.pages()).cursor();
+    while (free.next()) {
+      FreeObject object = free.value();
+      if (object.entry() >= upkeep.horizon()) {
+        swept.later = swept.later.and(object.bytes());
+      } else if (object.isDirectory()
+          ? deleteAll(object, deletions)
+          : deleteOne(object, deletions)) {
+        swept.records.add(free.key());
+      }
+    }
+    long from = choice.isThorough() ? 0 : upkeep.swept();
+    if (from < upkeep.horizon()) {
+      Strays strays = new Strays(core, state, from, upkeep.horizon());
+      strays.each(stray -> deletions.delete(stray.name(), SweepReport.Kind.STRAY, stray.bytes()));
+      for (ObjectStore.Child child : core.store().list("probe", "", Integer.MAX_VALUE)) {
+        deletions.delete("probe/" + child.segment(), SweepReport.Kind.STRAY, child.size());
+      }
+      swept.foreign = strays.foreign();
+    }
+    return swept;
+  }
+
+  private static boolean deleteOne(FreeObject object, Deletions deletions) {
+    return deletions.delete(object.name(), SweepReport.Kind.FREED, object.bytes());
+  }
+
+  /** All that a table had that was let go as a whole. */
+  private boolean deleteAll(FreeObject object, Deletions deletions) {
+    String directory = object.name().substring(0, object.name().length() - 1);
+    for (StartedObject each : StartedObject.in(core.store(), directory, 0, Long.MAX_VALUE)) {
+      if (!deletions.delete(each.name(), SweepReport.Kind.FREED, each.bytes())) {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  /** The files by which a disk tells its time; those that stay are nobody's. */
+  private List<ObjectStore.Unfinished> times() {
+    return core.store().unfinished("").stream().filter(SweepRun::hasNoNumber).toList();
+  }
+
+  private static boolean hasNoNumber(ObjectStore.Unfinished unfinished) {
+    return !unfinished.name().contains("/");
+  }
+
+  private void unfinished(long horizon, List<ObjectStore.Unfinished> before, Deletions deletions) {
+    for (ObjectStore.Unfinished unfinished : core.store().unfinished("")) {
+      boolean isDead =
+          hasNoNumber(unfinished)
+              ? before.contains(unfinished)
+              : isBelow(unfinished.name(), horizon);
+      if (isDead && !deletions.isSpent()) {
+        deletions.discard(unfinished);
+      }
+    }
+  }
+
+  /** Whether the writer of an unfinished object started before the horizon. */
+  private static boolean isBelow(String name, long horizon) {
+    if (name.startsWith("ledger/")) {
+      String path = name.substring("ledger/".length());
+      return path.matches("([d-g]/)?[0-9]{3}(/[0-9]{3})+") && Numbering.ofPath(path) < horizon;
+    }
+    String last = name.substring(name.lastIndexOf('/') + 1);
+    return name.startsWith("probe/")
+        ? horizon > 0
+        : Numbering.leading(last).orElse(Long.MAX_VALUE) < horizon;
+  }
+
+  private void done(List<byte[]> records, long swept) {
+    commit(
+        staging -> {
+          List<Edit<FreeObject>> edits = new ArrayList<>();
+          records.forEach(key -> edits.add(Edit.remove(key)));
+          staging.edit(
+              LakeFeature.EXPIRY,
+              (lake, own) -> {
+                UpkeepState upkeep = lake.upkeep();
+                return lake.with(
+                    upkeep
+                        .withSwept(Math.max(upkeep.swept(), swept))
+                        .withFree(edits, staging.pages(), own));
+              });
+        });
+  }
+}

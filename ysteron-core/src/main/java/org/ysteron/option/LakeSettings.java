@@ -1,0 +1,112 @@
+package org.ysteron.option;
+
+import java.time.temporal.TemporalAmount;
+import java.util.Collections;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+
+/**
+ * The settings of a lake: which versions are kept of tables that say nothing of it themselves, and
+ * what upkeep does when. Those that a later program has set are kept and passed over. Immutable.
+ */
+public final class LakeSettings {
+  /** Whoever started work no longer ago than this can commit it whatever is swept. */
+  public static final String SWEEP_AFTER = "sweep.after";
+
+  /** Whether upkeep packs small files. */
+  public static final String PACK = "pack";
+
+  private static final Map<String, Setting> SETTINGS = settings();
+
+  public static final LakeSettings DEFAULTS = new LakeSettings(Map.of());
+
+  private final Map<String, Object> values;
+
+  private LakeSettings(Map<String, Object> values) {
+    this.values = Collections.unmodifiableMap(new TreeMap<>(values));
+  }
+
+  private static Map<String, Setting> settings() {
+    Map<String, Setting> all = new TreeMap<>(Setting.ofRetention());
+    all.put(
+        SWEEP_AFTER,
+        new Setting.Text("P7D", Retention::parseSpan, "a time as ISO 8601 has it, such as P7D"));
+    all.put(PACK, new Setting.Truth(true));
+    return all;
+  }
+
+  /** Settings as a lake has them, whoever wrote them. */
+  public static LakeSettings stored(Map<String, Object> values) {
+    return new LakeSettings(values);
+  }
+
+  /** The names of all settings that can be set. */
+  public static List<String> names() {
+    return List.copyOf(SETTINGS.keySet());
+  }
+
+  /** Those that differ from their defaults, and those of later programs. */
+  public Map<String, Object> values() {
+    return values;
+  }
+
+  private static Setting setting(String name) {
+    return Setting.named(name, SETTINGS, "lake");
+  }
+
+  /** The value of a setting, its default when it was not set to one that is known here. */
+  public Object value(String name) {
+    return setting(name).valueOf(values.get(name));
+  }
+
+  /**
+   * These settings with another value for one.
+   *
+   * @param value a number, a truth, or a text
+   * @throws org.ysteron.error.NotFoundException when there is no such setting
+   * @throws org.ysteron.error.InvalidInputException when it cannot have that value
+   */
+  public LakeSettings with(String name, Object value) {
+    Map<String, Object> changed = new TreeMap<>(values);
+    changed.put(name, setting(name).accepted(name, value));
+    return new LakeSettings(changed);
+  }
+
+  /** Which versions are kept of tables that say nothing themselves. */
+  public LakeSettings keeping(Retention rules) {
+    return with(TableSettings.KEEP_FOR, rules.span().map(Object::toString).orElse(""))
+        .with(TableSettings.KEEP_NEWEST, rules.newest().orElse(0))
+        .with(TableSettings.KEEP_THINNED, Setting.text(rules.thinning()));
+  }
+
+  /** Which versions are kept of tables that say nothing themselves. */
+  public Retention retention() {
+    return Setting.retention(this::value);
+  }
+
+  /** Whoever started work no longer ago than this can commit it whatever is swept. */
+  public TemporalAmount sweepAfter() {
+    return Retention.parseSpan((String) value(SWEEP_AFTER));
+  }
+
+  /** Whether upkeep packs small files. */
+  public boolean packs() {
+    return (Boolean) value(PACK);
+  }
+
+  @Override
+  public boolean equals(Object other) {
+    return other instanceof LakeSettings settings && values.equals(settings.values);
+  }
+
+  @Override
+  public int hashCode() {
+    return values.hashCode();
+  }
+
+  @Override
+  public String toString() {
+    return values.toString();
+  }
+}

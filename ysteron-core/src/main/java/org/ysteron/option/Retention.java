@@ -1,0 +1,232 @@
+package org.ysteron.option;
+
+import java.time.DateTimeException;
+import java.time.DayOfWeek;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.Period;
+import java.time.ZoneOffset;
+import java.time.ZonedDateTime;
+import java.time.format.DateTimeParseException;
+import java.time.temporal.ChronoUnit;
+import java.time.temporal.TemporalAdjusters;
+import java.time.temporal.TemporalAmount;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Locale;
+import java.util.Optional;
+import java.util.OptionalInt;
+import org.ysteron.error.InvalidInputException;
+
+/**
+ * Which versions of a table are kept: those that any of its rules keeps, the newest one, and those
+ * that a bookmark or another hold names. A version serves the time from its commit to the next
+ * one's; its age counts from when it was superseded. Without rules all versions are kept.
+ * Immutable.
+ *
+ * @param span versions superseded no longer ago than this are kept
+ * @param newest so many of the newest versions are kept
+ * @param thinning of older versions, those that were current at instants of the calendar are kept
+ */
+public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<Thinned> thinning) {
+  /** All versions are kept. */
+  public static final Retention EVERYTHING =
+      new Retention(Optional.empty(), OptionalInt.empty(), List.of());
+
+  /**
+   * Checks that the rules keep something.
+   *
+   * @throws InvalidInputException when one keeps nothing
+   */
+  public Retention {
+    thinning = List.copyOf(thinning);
+    span.ifPresent(Retention::check);
+    newest.ifPresent(
+        count -> {
+          if (count < 1) {
+            throw new InvalidInputException(
+                "To keep the newest %d versions would leave nothing. Keep 1 or more."
+                    .formatted(count));
+          }
+        });
+  }
+
+  /** Steps of the calendar, each of which begins at an instant in UTC that all tables share. */
+  public enum Step {
+    HOUR,
+    DAY,
+    /** From Monday on. */
+    WEEK,
+    MONTH,
+    YEAR;
+
+    /** The last instant of the grid that is not after a time. */
+    public Instant atOrBefore(Instant time) {
+      ZonedDateTime utc = time.atZone(ZoneOffset.UTC);
+      ZonedDateTime day = utc.truncatedTo(ChronoUnit.DAYS);
+      return switch (this) {
+        case HOUR -> utc.truncatedTo(ChronoUnit.HOURS).toInstant();
+        case DAY -> day.toInstant();
+        case WEEK -> day.with(TemporalAdjusters.previousOrSame(DayOfWeek.MONDAY)).toInstant();
+        case MONTH -> day.withDayOfMonth(1).toInstant();
+        case YEAR -> day.withDayOfYear(1).toInstant();
+      };
+    }
+
+    /** {@code day}. */
+    public String word() {
+      return name().toLowerCase(Locale.ROOT);
+    }
+
+    private static Step parse(String word) {
+      return Arrays.stream(values())
+          .filter(step -> step.word().equals(word))
+          .findFirst()
+          .orElseThrow(
+              () ->
+                  new InvalidInputException(
+                      "\"%s\" is no step of the calendar; give hour, day, week, month or year."
+                          .formatted(word)));
+    }
+  }
+
+  /**
+   * A rule that thins versions out.
+   *
+   * @param each one version is kept for each of these steps
+   * @param span steps that began no longer ago than this count
+   */
+  public record Thinned(Step each, TemporalAmount span) {
+    public Thinned {
+      check(span);
+    }
+
+    @Override
+    public String toString() {
+      return each.word() + " " + span;
+    }
+  }
+
+  private static void check(TemporalAmount span) {
+    boolean isSome;
+    try {
+      isSome = before(Instant.EPOCH, span).isBefore(Instant.EPOCH);
+    } catch (DateTimeException | ArithmeticException e) {
+      throw new InvalidInputException("The time %s cannot be counted.".formatted(span), e);
+    }
+    if (!isSome) {
+      throw new InvalidInputException(
+          "To keep versions for the time %s would leave nothing. Give one such as P7D, or keep the newest few by their number."
+              .formatted(span));
+    }
+  }
+
+  /** An instant so much before another, months and years being those of the calendar in UTC. */
+  public static Instant before(Instant time, TemporalAmount span) {
+    return time.atZone(ZoneOffset.UTC).minus(span).toInstant();
+  }
+
+  /** Also versions superseded no longer ago than this. */
+  public Retention andFor(TemporalAmount time) {
+    return new Retention(Optional.of(time), newest, thinning);
+  }
+
+  /** Also so many of the newest versions. */
+  public Retention andNewest(int count) {
+    return new Retention(span, OptionalInt.of(count), thinning);
+  }
+
+  /**
+   * Also the version that was current at the beginning of each of these steps of the calendar.
+   *
+   * @param time steps that began no longer ago than this
+   */
+  public Retention andOneEach(Step each, TemporalAmount time) {
+    List<Thinned> more = new ArrayList<>(thinning);
+    more.add(new Thinned(each, time));
+    return new Retention(span, newest, more);
+  }
+
+  /** Whether it keeps all versions, having no rule. */
+  public boolean keepsEverything() {
+    return span.isEmpty() && newest.isEmpty() && thinning.isEmpty();
+  }
+
+  /** Whether it has a rule that looks at times. */
+  public boolean looksAtTimes() {
+    return span.isPresent() || !thinning.isEmpty();
+  }
+
+  /**
+   * Whether a version is kept for the time that it served.
+   *
+   * @param from when it was made
+   * @param to when it was superseded
+   * @param now what is the newest time
+   */
+  public boolean keeps(Instant from, Instant to, Instant now) {
+    if (span.filter(time -> !to.isBefore(before(now, time))).isPresent()) {
+      return true;
+    }
+    for (Thinned rule : thinning) {
+      // The last beginning of a step that it was current at.
+      Instant last = rule.each.atOrBefore(to.minusNanos(1));
+      if (!last.isBefore(from) && !last.isBefore(before(now, rule.span))) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  /**
+   * A time as ISO 8601 has it, such as {@code P7D}, {@code P3M} or {@code PT12H}.
+   *
+   * @throws InvalidInputException when it is none
+   */
+  public static TemporalAmount parseSpan(String text) {
+    try {
+      return Period.parse(text);
+    } catch (DateTimeParseException e) {
+      try {
+        return Duration.parse(text);
+      } catch (DateTimeParseException also) {
+        throw new InvalidInputException(
+            "\"%s\" is no time as ISO 8601 has it, such as P7D, P3M or PT12H.".formatted(text),
+            also);
+      }
+    }
+  }
+
+  /**
+   * Rules that thin out, as settings have them: {@code day P1M, week P1Y}.
+   *
+   * @throws InvalidInputException when they are none
+   */
+  public static List<Thinned> parseThinning(String text) {
+    List<Thinned> rules = new ArrayList<>();
+    for (String rule : text.isBlank() ? new String[0] : text.split(",", -1)) {
+      String[] parts = rule.trim().split("\\s+", -1);
+      if (parts.length != 2) {
+        throw new InvalidInputException(
+            "\"%s\" is no rule to thin out versions; give a step and for how long, such as day P1M."
+                .formatted(rule.trim()));
+      }
+      rules.add(new Thinned(Step.parse(parts[0].toLowerCase(Locale.ROOT)), parseSpan(parts[1])));
+    }
+    return rules;
+  }
+
+  /**
+   * The rules in words: {@code all of the last P7D, the newest 10, one each day of the last P1M}.
+   */
+  @Override
+  public String toString() {
+    List<String> rules = new ArrayList<>();
+    span.ifPresent(time -> rules.add("all of the last " + time));
+    newest.ifPresent(count -> rules.add("the newest " + count));
+    thinning.forEach(
+        rule -> rules.add("one each %s of the last %s".formatted(rule.each.word(), rule.span)));
+    return rules.isEmpty() ? "everything" : String.join(", ", rules);
+  }
+}

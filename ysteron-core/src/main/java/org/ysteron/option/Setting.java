@@ -1,0 +1,163 @@
+package org.ysteron.option;
+
+import java.util.List;
+import java.util.Locale;
+import java.util.Map;
+import java.util.function.Consumer;
+import java.util.function.Function;
+import java.util.stream.Collectors;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.text.NearNames;
+
+/** What values a setting can have. Immutable. */
+sealed interface Setting {
+  /** What it is when it was not set. */
+  Object standard();
+
+  /** The value that is meant by one that was given; null when it can be none. */
+  Object accept(Object given);
+
+  /** For messages: {@code from 0 to 100}. */
+  String possible();
+
+  /** A number between two others. */
+  record Whole(long least, long most, Object standard) implements Setting {
+    Whole(long standard, long least, long most) {
+      this(least, most, (Object) standard);
+    }
+
+    @Override
+    public Object accept(Object given) {
+      try {
+        long number = Long.parseLong(given.toString());
+        return number >= least && number <= most ? number : null;
+      } catch (NumberFormatException e) {
+        return null;
+      }
+    }
+
+    @Override
+    public String possible() {
+      return "a number from %d to %d".formatted(least, most);
+    }
+  }
+
+  /** One of some words. */
+  record Word(Object standard, List<String> words) implements Setting {
+    @Override
+    public Object accept(Object given) {
+      String word = given.toString().toLowerCase(Locale.ROOT).replace(' ', '_');
+      return words.contains(word) ? word : null;
+    }
+
+    @Override
+    public String possible() {
+      return "one of " + String.join(", ", words);
+    }
+  }
+
+  /** True or false. */
+  record Truth(Object standard) implements Setting {
+    @Override
+    public Object accept(Object given) {
+      return switch (given.toString()) {
+        case "true" -> true;
+        case "false" -> false;
+        default -> null;
+      };
+    }
+
+    @Override
+    public String possible() {
+      return "true or false";
+    }
+  }
+
+  /** A text that some reader reads; empty for unset. */
+  record Text(Object standard, Consumer<String> reader, String possible) implements Setting {
+    @Override
+    public Object accept(Object given) {
+      String text = given.toString().trim();
+      try {
+        if (!text.isEmpty()) {
+          reader.accept(text);
+        }
+        return text;
+      } catch (InvalidInputException e) {
+        return null;
+      }
+    }
+  }
+
+  /** The settings that say which versions are kept, for a table or for all of a lake. */
+  static Map<String, Setting> ofRetention() {
+    return Map.of(
+        TableSettings.KEEP_FOR,
+        new Text(
+            "",
+            text -> Retention.EVERYTHING.andFor(Retention.parseSpan(text)),
+            "a time as ISO 8601 has it, such as P7D, or empty"),
+        TableSettings.KEEP_NEWEST,
+        new Whole(0, 0, Integer.MAX_VALUE),
+        TableSettings.KEEP_THINNED,
+        new Text(
+            "",
+            Retention::parseThinning,
+            "steps of the calendar and for how long, such as day P1M, week P1Y, or empty"));
+  }
+
+  /** The rules that values of those settings stand for. */
+  static Retention retention(Function<String, Object> values) {
+    Retention rules = Retention.EVERYTHING;
+    String span = (String) values.apply(TableSettings.KEEP_FOR);
+    if (!span.isEmpty()) {
+      rules = rules.andFor(Retention.parseSpan(span));
+    }
+    long newest = (Long) values.apply(TableSettings.KEEP_NEWEST);
+    if (newest > 0) {
+      rules = rules.andNewest((int) newest);
+    }
+    String thinned = (String) values.apply(TableSettings.KEEP_THINNED);
+    for (Retention.Thinned rule : Retention.parseThinning(thinned)) {
+      rules = rules.andOneEach(rule.each(), rule.span());
+    }
+    return rules;
+  }
+
+  /** Rules that thin out, as a setting has them. */
+  static String text(List<Retention.Thinned> thinning) {
+    return thinning.stream().map(Object::toString).collect(Collectors.joining(", "));
+  }
+
+  /** The settings of a kind of settings, or a word about near names. */
+  static Setting named(String name, Map<String, Setting> all, String kind) {
+    Setting setting = all.get(name);
+    if (setting == null) {
+      throw new NotFoundException(
+          "There is no %s setting %s.%s"
+              .formatted(kind, name, NearNames.didYouMean(name, all.keySet())));
+    }
+    return setting;
+  }
+
+  /**
+   * The value that is meant by one that was given.
+   *
+   * @throws InvalidInputException when it can be none
+   */
+  default Object accepted(String name, Object given) {
+    Object accepted = accept(given);
+    if (accepted == null) {
+      throw new InvalidInputException(
+          "The setting %s is %s; it must be %s.".formatted(name, given, possible()));
+    }
+    return accepted;
+  }
+
+  /** The value that is stored, the default when that is none that is known here. */
+  default Object valueOf(Object stored) {
+    Object value = stored == null ? null : accept(stored);
+    return value == null ? standard() : value;
+  }
+}

@@ -1,0 +1,17 @@
+package org.ysteron.report;
+
+import java.time.Instant;
+import java.util.Optional;
+import java.util.OptionalLong;
+
+/**
+ * A name for a version of a table, or for the lake as of a ledger entry, which expiry keeps.
+ *
+ * @param name its name, of which there is one in the lake
+ * @param table the table's name now; empty when it names the lake
+ * @param version the version of the table; empty when it names the lake
+ * @param entry the entry that made the version, or that is named
+ * @param made when it was made or moved
+ */
+public record Bookmark(
+    String name, Optional<String> table, OptionalLong version, long entry, Instant made) {}

@@ -1,0 +1,81 @@
+package org.ysteron.report;
+
+import java.time.Instant;
+import java.util.Collections;
+import java.util.List;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import java.util.stream.Stream;
+
+/**
+ * What an expiry did, or would do.
+ *
+ * @param tables what of each table, those of which nothing went left out
+ * @param commits what was committed, in order; nothing when it was rehearsed
+ */
+public record ExpiryReport(List<Expired> tables, List<Committed> commits) {
+  public ExpiryReport {
+    tables = List.copyOf(tables);
+    commits = List.copyOf(commits);
+  }
+
+  /**
+   * What went of a table.
+   *
+   * @param table its name
+   * @param versions how many versions
+   * @param gaps which, the oldest first
+   * @param kept how many versions are left
+   * @param held versions that only a hold keeps, each with its names
+   * @param freed data files that nothing needs any more; a sweep deletes them
+   * @param bytes their sizes together
+   * @param isWhole whether the table itself went, having been dropped
+   */
+  public record Expired(
+      String table,
+      long versions,
+      List<Gap> gaps,
+      long kept,
+      SortedMap<Long, List<String>> held,
+      long freed,
+      long bytes,
+      boolean isWhole) {
+    public Expired {
+      gaps = List.copyOf(gaps);
+      held = Collections.unmodifiableSortedMap(new TreeMap<>(held));
+    }
+  }
+
+  /**
+   * Versions one after the other that went, and the times at which the table cannot be read any
+   * more.
+   *
+   * @param first the first version
+   * @param last the last version
+   * @param from the first instant that is gone
+   * @param to the first instant after that which can be read
+   */
+  public record Gap(long first, long last, Instant from, Instant to) {}
+
+  /** How many versions went. */
+  public long versions() {
+    return tables.stream().mapToLong(Expired::versions).sum();
+  }
+
+  /** How many data files nothing needs any more. */
+  public long freed() {
+    return tables.stream().mapToLong(Expired::freed).sum();
+  }
+
+  /** The sizes of those data files. */
+  public long bytes() {
+    return tables.stream().mapToLong(Expired::bytes).sum();
+  }
+
+  /** This and what another one did. */
+  public ExpiryReport and(ExpiryReport more) {
+    return new ExpiryReport(
+        Stream.concat(tables.stream(), more.tables.stream()).toList(),
+        Stream.concat(commits.stream(), more.commits.stream()).toList());
+  }
+}

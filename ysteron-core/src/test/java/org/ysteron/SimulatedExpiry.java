@@ -1,0 +1,199 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.TreeMap;
+import org.ysteron.data.Row;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.option.Budget;
+import org.ysteron.option.Retention;
+import org.ysteron.report.TableInfo;
+import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.store.ObjectStore;
+import org.ysteron.store.StoreException;
+
+/**
+ * Bookmarks, expiry, copying and sweeping in a simulation, by several actors that may be stopped
+ * anywhere. At the end everything that is kept must be what it was, and nothing else be left.
+ */
+final class SimulatedExpiry {
+  private final Random random;
+
+  /** By name, the version of t.a that a bookmark was acknowledged to name; unsure ones left out. */
+  private final Map<String, Long> bookmarks = new TreeMap<>();
+
+  private int named;
+
+  SimulatedExpiry(Random random) {
+    this.random = random;
+  }
+
+  static Retention any(Random random) {
+    Retention rules = Retention.EVERYTHING.andNewest(1 + random.nextInt(5));
+    return random.nextInt(3) == 0 ? rules.andFor(Duration.ofMillis(1 + random.nextInt(40))) : rules;
+  }
+
+  static Sweep any(Random random, Lake lake) {
+    Sweep sweep = lake.sweep();
+    sweep =
+        random.nextInt(3) > 0
+            ? sweep.now()
+            : sweep.after(Duration.ofMillis(random.nextInt(60) + 1));
+    sweep = random.nextInt(2) == 0 ? sweep.withEntries() : sweep;
+    sweep = random.nextInt(4) == 0 ? sweep.thoroughly() : sweep;
+    return random.nextInt(6) == 0 ? sweep.within(Budget.ALL.ofFiles(1)) : sweep;
+  }
+
+  void round(SimulatedActors.Actor actor, Lake lake) {
+    try {
+      switch (random.nextInt(8)) {
+        case 0 -> bookmark(actor, lake);
+        case 1 -> drop(actor, lake);
+        case 2, 3 -> actor.tell("expired " + lake.expire().keeping(any(random)).run().versions());
+        case 4 ->
+            actor.tell(
+                "expired of t.a "
+                    + lake.table("t.a").expire().keeping(any(random)).run().versions());
+        case 5 -> {
+          lake.expire().keeping(any(random)).rehearse();
+          any(random, lake).rehearse();
+        }
+        default -> actor.tell("swept " + any(random, lake).run());
+      }
+    } catch (UnknownOutcomeException
+        | StoreException
+        | NotFoundException
+        | ExpiredException
+        | ConflictException e) {
+      actor.tell("could not keep the lake: " + e.getMessage());
+    }
+  }
+
+  private void bookmark(SimulatedActors.Actor actor, Lake lake) {
+    String name = "b" + ++named;
+    if (random.nextInt(3) == 0) {
+      lake.bookmark("l" + name);
+      actor.tell("bookmarked the lake");
+      return;
+    }
+    Table table = lake.table("t.a");
+    long version = Math.max(0, table.now().version() - random.nextInt(4));
+    table.bookmark(name, version);
+    bookmarks.put(name, version);
+    actor.tell(name + " names version " + version);
+  }
+
+  private void drop(SimulatedActors.Actor actor, Lake lake) {
+    if (!bookmarks.isEmpty()) {
+      String name = List.copyOf(bookmarks.keySet()).get(random.nextInt(bookmarks.size()));
+      bookmarks.remove(name); // whatever comes of it
+      lake.dropBookmark(name);
+      actor.tell("dropped " + name);
+    }
+  }
+
+  /** Reads whatever is kept, and says by entry what the tables then had. */
+  void check(ObjectStore store, List<SimulatedWork.State> states, KeptReader reader) {
+    try (Lake lake = Lake.open(store)) {
+      bookmarks.forEach(
+          (name, version) ->
+              assertThat(lake.table("t.a").atBookmark(name).version())
+                  .as("the version that %s names", name)
+                  .isEqualTo(version));
+      lake.bookmarks().forEach(mark -> readable(lake, mark));
+      for (String name : List.of("t.a", "t.b")) {
+        lake.table(name)
+            .history(Integer.MAX_VALUE)
+            .forEach(
+                version ->
+                    reader.check(
+                        name, lake.table(name).at(version.version()), version.commit().entry()));
+      }
+      for (int entry = 0; entry < states.size(); entry++) {
+        checkEntry(lake, entry, reader);
+      }
+    }
+  }
+
+  private static void readable(Lake lake, org.ysteron.report.Bookmark mark) {
+    if (mark.table().isEmpty()) {
+      LakeView view = lake.atBookmark(mark.name());
+      for (TableInfo table : view.tables()) {
+        view.table(table.name()).scan().count();
+      }
+    } else if (mark.version().isPresent() && lake.findTable(mark.table().get()).isPresent()) {
+      lake.table(mark.table().get()).at(mark.version().getAsLong()).scan().count();
+    }
+  }
+
+  /** The lake as of an entry is right, or says that it has expired. */
+  private static void checkEntry(Lake lake, long entry, KeptReader reader) {
+    LakeView view;
+    try {
+      view = lake.atEntry(entry);
+    } catch (ExpiredException e) {
+      return;
+    }
+    for (String name : List.of("t.a", "t.b")) {
+      try {
+        view.findTable(name).ifPresent(table -> reader.check(name, table, entry));
+      } catch (ExpiredException e) {
+        assertThat(e).hasMessageContaining("xpired");
+      }
+    }
+  }
+
+  /** Compares rows with what they were. */
+  interface KeptReader {
+    void check(String table, TableView view, long entry);
+  }
+
+  /** Lets all go but the newest versions; nothing else may be left then. */
+  static void checkNothingIsLeft(ObjectStore store) {
+    try (Lake lake = Lake.open(store)) {
+      lake.bookmarks().forEach(mark -> lake.dropBookmark(mark.name()));
+      lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+      lake.sweep().now().withEntries().run();
+      lake.sweep().now().withEntries().thoroughly().run();
+      List<String> needed = new ArrayList<>();
+      List<TableInfo> tables = new ArrayList<>(lake.tables());
+      for (TableInfo table : tables) {
+        lake.table(table.name()).now().files().forEach(file -> needed.add(file.name()));
+        for (Row row : lake.table(table.name()).scan().rows()) {
+          assertThat(row).isNotNull();
+        }
+      }
+      if (lake.droppedTables().isEmpty()) {
+        assertThat(under(store, "data"))
+            .as("data files that are left")
+            .containsExactlyInAnyOrderElementsOf(needed);
+      }
+      assertThat(under(store, "ledger")).as("entries that are left").hasSizeLessThan(14);
+      assertThat(under(store, "floor")).hasSizeLessThan(2);
+      assertThat(store.unfinished("")).isEmpty();
+    } catch (InvalidInputException e) {
+      throw new AssertionError(e);
+    }
+  }
+
+  private static List<String> under(ObjectStore store, String directory) {
+    List<String> names = new ArrayList<>();
+    for (ObjectStore.Child child : store.list(directory, "", Integer.MAX_VALUE)) {
+      String name = directory + "/" + child.segment();
+      if (child.directory()) {
+        names.addAll(under(store, name));
+      } else {
+        names.add(name);
+      }
+    }
+    return names;
+  }
+}
