@@ -26,6 +26,7 @@ import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.internal.transact.TableNames;
 import org.ysteron.internal.upkeep.Bookmarks;
+import org.ysteron.internal.upkeep.LakeCheckup;
 import org.ysteron.internal.upkeep.Settings;
 import org.ysteron.internal.upkeep.SweepChoice;
 import org.ysteron.option.Budget;
@@ -36,6 +37,7 @@ import org.ysteron.option.TableSettings;
 import org.ysteron.report.Bookmark;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.CommitStamp;
+import org.ysteron.report.LakeHealth;
 import org.ysteron.report.TableInfo;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.LocalStore;
@@ -383,6 +385,11 @@ public final class Lake implements AutoCloseable {
   /** Starts deleting what nothing needs any more. */
   public Sweep sweep() {
     return new Sweep(core, note, SweepChoice.STANDARD);
+  }
+
+  /** What upkeep has to do, and when. */
+  public LakeHealth health() {
+    return new LakeCheckup(core).run();
   }
 
   /** Starts all that is due by the settings of the lake and of its tables. */

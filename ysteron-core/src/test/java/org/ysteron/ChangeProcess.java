@@ -14,6 +14,7 @@ import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Check;
 import org.ysteron.option.Drift;
 import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
 import org.ysteron.store.LocalStore;
@@ -87,6 +88,22 @@ final class ChangeProcess {
               .notInSource(Merge.delete())
               .style(style)
               .run();
+      case "expire" -> {
+        table.update().all().set("v", n).style(style).run();
+        lake.expire().keeping(Retention.EVERYTHING.andNewest(2)).run();
+        lake.bookmark("at" + n);
+        if (lake.bookmarks().size() > 3) {
+          lake.dropBookmark(lake.bookmarks().get(0).name());
+        }
+        lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).rehearse();
+      }
+      case "sweep" -> {
+        table.update().all().set("v", n).style(style).run();
+        table.expire().keeping(Retention.EVERYTHING.andNewest(2)).run();
+        Sweep sweep = n % 3 == 0 ? lake.sweep().now() : lake.sweep().now().withEntries();
+        sweep.run();
+        sweep.rehearse();
+      }
       case "measure" -> {
         table.update().all().set("v", n).style(style).run();
         if (table.rehearsed().delete().all().run().report().rowsDeleted() != ROWS) {

@@ -17,6 +17,8 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.report.Bookmark;
+import org.ysteron.report.TableVersion;
 
 /** Processes killed with -9 in the middle of each kind of change. */
 class KillTest {
@@ -46,7 +48,8 @@ class KillTest {
   @ValueSource(
       strings = {
         "update", "delete", "upsert", "merge", "named", "rewrite", "alter", "self", "copy",
-        "refused", "late", "grow", "regrow", "shared", "rewind", "delta", "compact", "measure"
+        "refused", "late", "grow", "regrow", "shared", "rewind", "delta", "compact", "measure",
+        "expire", "sweep"
       })
   void aKilledChangeIsThereOrNot(String kind) throws Exception {
     try (Lake lake = Lake.create(directory.resolve("lake"))) {
@@ -90,6 +93,16 @@ class KillTest {
       for (Row row : lake.table("t.x").scan().rows()) {
         keys.add((Integer) row.get("k"));
         values.add((Integer) row.get("v"));
+      }
+      // Whatever was being let go, what is kept can be read, by number and as of its commit.
+      for (TableVersion version : lake.table("t.x").history(1000)) {
+        long rows = version.totals().rows();
+        assertThat(lake.table("t.x").at(version.version()).scan().rows().stream())
+            .hasSize((int) rows);
+        assertThat(lake.at(version.commit().time()).table("t.x").scan().count()).isEqualTo(rows);
+      }
+      for (Bookmark mark : lake.bookmarks()) {
+        lake.atBookmark(mark.name()).table("t.x").scan().count();
       }
     }
     assertThat(keys).doesNotHaveDuplicates();

@@ -13,16 +13,21 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Random;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.stream.Stream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import net.jqwik.api.constraints.IntRange;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
+import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.TableInfo;
 import org.ysteron.report.TableVersion;
@@ -41,7 +46,19 @@ class ModelTest {
   private static final class ModelTable {
     final List<List<Integer>> versions = new ArrayList<>();
     final List<Instant> times = new ArrayList<>();
+    final Set<Integer> gone = new TreeSet<>();
+    final Set<Integer> held = new TreeSet<>();
     Table handle;
+
+    /** All but so many of the newest that are there, and those that are held, go. */
+    void expire(int newest) {
+      int kept = 0;
+      for (int v = versions.size() - 1; v >= 0; v--) {
+        if (!gone.contains(v) && ++kept > newest && !held.contains(v)) {
+          gone.add(v);
+        }
+      }
+    }
 
     List<Integer> rows() {
       return versions.get(versions.size() - 1);
@@ -88,9 +105,14 @@ class ModelTest {
     Map<String, ModelTable> dropped = new HashMap<>();
     List<Map<String, Integer>> states = new ArrayList<>();
     List<Instant> times = new ArrayList<>();
+    Map<String, Map<String, Integer>> marks = new TreeMap<>();
     for (int step = 0; step < steps; step++) {
       String name = NAMES.get(random.nextInt(NAMES.size()));
-      step(random, lake, name, live, dropped);
+      if (random.nextInt(12) == 0) {
+        keep(random, lake, live, dropped, marks);
+      } else {
+        step(random, lake, name, live, dropped);
+      }
       Instant time = lake.now().commit().time();
       if (times.isEmpty() || !time.equals(times.get(times.size() - 1))) {
         Map<String, Integer> state = new TreeMap<>();
@@ -101,13 +123,14 @@ class ModelTest {
     }
     try (Lake read = random.nextBoolean() ? lake : Lake.open(store)) {
       live.forEach((name, model) -> check(read, name, model, random));
+      boolean isAllThere =
+          Stream.concat(live.values().stream(), dropped.values().stream())
+              .allMatch(model -> model.gone.isEmpty());
       for (int i = 0; i < states.size(); i++) {
-        Map<String, Integer> found = new TreeMap<>();
-        for (TableInfo listing : read.at(times.get(i)).tables()) {
-          found.put(listing.name(), (int) listing.totals().rows());
-        }
-        assertThat(found).isEqualTo(states.get(i));
+        checkState(read, times.get(i), states.get(i), isAllThere);
       }
+      marks.forEach(
+          (name, state) -> assertThat(sizes(read.atBookmark(name))).as(name).isEqualTo(state));
       assertThat(read.tables())
           .extracting(TableInfo::name)
           .containsExactlyElementsOf(live.keySet());
@@ -115,6 +138,49 @@ class ModelTest {
           .extracting(c -> c.time())
           .isSortedAccordingTo(java.util.Comparator.reverseOrder());
     }
+  }
+
+  private static Map<String, Integer> sizes(LakeView view) {
+    Map<String, Integer> found = new TreeMap<>();
+    for (TableInfo listing : view.tables()) {
+      found.put(listing.name(), (int) listing.totals().rows());
+    }
+    return found;
+  }
+
+  /** A state is what it was, but for tables of which the version of then is gone. */
+  private static void checkState(
+      Lake lake, Instant time, Map<String, Integer> state, boolean isAllThere) {
+    try {
+      Map<String, Integer> found = sizes(lake.at(time));
+      if (isAllThere) {
+        assertThat(found).isEqualTo(state);
+      }
+      assertThat(state).containsAllEntriesOf(found);
+    } catch (ExpiredException e) {
+      assertThat(e).hasMessageContaining("has expired");
+    }
+  }
+
+  /** Names the lake, lets versions go, sweeps. */
+  private static void keep(
+      Random random,
+      Lake lake,
+      Map<String, ModelTable> live,
+      Map<String, ModelTable> dropped,
+      Map<String, Map<String, Integer>> marks) {
+    if (random.nextInt(3) == 0) {
+      String name = "m" + marks.size();
+      lake.bookmark(name);
+      marks.put(name, sizes(lake.now()));
+      live.values().forEach(table -> table.held.add(table.versions.size() - 1));
+    }
+    int newest = 1 + random.nextInt(5);
+    lake.expire().keeping(Retention.EVERYTHING.andNewest(newest)).run();
+    live.values().forEach(table -> table.expire(newest));
+    dropped.values().forEach(table -> table.expire(newest));
+    Sweep sweep = random.nextBoolean() ? lake.sweep().now() : lake.sweep();
+    (random.nextBoolean() ? sweep.withEntries() : sweep).run();
   }
 
   private static void step(
@@ -186,15 +252,23 @@ class ModelTest {
     Table table = lake.table(name);
     assertThat(table.now().version()).isEqualTo(model.versions.size() - 1L);
     List<TableVersion> history = table.history(1000);
-    assertThat(history).hasSize(model.versions.size());
+    assertThat(history).hasSize(model.versions.size() - model.gone.size());
+    Map<Long, TableVersion> told = new TreeMap<>();
+    history.forEach(version -> told.put(version.version(), version));
     for (int v = 0; v < model.versions.size(); v++) {
+      if (model.gone.contains(v)) {
+        int version = v;
+        assertThatThrownBy(() -> table.at(version)).isInstanceOf(ExpiredException.class);
+        assertThatThrownBy(() -> table.at(model.times.get(version)))
+            .isInstanceOf(ExpiredException.class);
+        continue;
+      }
       List<Integer> expected = model.versions.get(v);
       TableView view = random.nextBoolean() ? table.at(v) : table.at(model.times.get(v));
       assertThat(view.version()).isEqualTo(v);
       assertThat(view.scan().rows().stream().map(row -> (Integer) row.get("n")))
           .containsExactlyElementsOf(expected);
-      assertThat(history.get(model.versions.size() - 1 - v).totals().rows())
-          .isEqualTo(expected.size());
+      assertThat(told.get((long) v).totals().rows()).isEqualTo(expected.size());
     }
     int bound = random.nextInt(1000);
     List<Integer> below = model.rows().stream().filter(n -> n < bound).toList();

@@ -12,6 +12,7 @@ import java.util.Optional;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.function.BiConsumer;
 import java.util.function.Consumer;
 import net.jqwik.api.ForAll;
@@ -21,12 +22,15 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.TextRow;
 import org.ysteron.data.Types;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Drift;
 import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.ChangeReport;
@@ -64,6 +68,8 @@ class RowChangeModelTest {
   private final Map<Integer, Held> other = new TreeMap<>();
 
   private final List<Delta> applied = new ArrayList<>();
+  private final Set<Long> gone = new TreeSet<>();
+  private final Map<String, Long> named = new TreeMap<>();
   private Random random;
 
   private static Map<Integer, Held> rows(Scan scan) {
@@ -88,6 +94,8 @@ class RowChangeModelTest {
     versions.clear();
     applied.clear();
     plain.clear();
+    gone.clear();
+    named.clear();
     plain.add(0);
     try (SmallLimits limits = new SmallLimits(seed);
         Lake lake = Lake.create(store)) {
@@ -103,8 +111,12 @@ class RowChangeModelTest {
           SimulatedUpkeep.any(random, table).run();
           measure(table);
           long before = table.now().version();
-          SimulatedUpkeep.rehearse(random, table);
+          if (!gone.contains(0L)) { // to which it may rehearse to go back
+            SimulatedUpkeep.rehearse(random, table);
+          }
           assertThat(table.now().version()).isEqualTo(before);
+        } else if (random.nextInt(8) == 0) {
+          keep(lake, table);
         } else if (random.nextInt(4) == 0) {
           try (Transaction work = lake.begin()) {
             TransactionTable inside = work.table("t.x");
@@ -163,10 +175,57 @@ class RowChangeModelTest {
       assertThat(table.scan().where(some).count()).isEqualTo(expected.size());
     }
     try (Lake lake = Lake.open(store)) {
-      for (int v = 0; v < versions.size(); v++) {
-        assertThat(rows(lake.table("t.x").at(v).scan())).isEqualTo(versions.get(v));
+      checkVersions(lake.table("t.x"));
+    }
+  }
+
+  /** Each version is what it was, or has expired, as it should. */
+  private void checkVersions(Table table) {
+    for (long v = 0; v < versions.size(); v++) {
+      long version = v;
+      if (gone.contains(v)) {
+        assertThatThrownBy(() -> table.at(version))
+            .isInstanceOf(ExpiredException.class)
+            .hasMessageContaining("Version %d of table t.x expired on ".formatted(v));
+      } else {
+        assertThat(rows(table.at(v).scan())).as("version %d", v).isEqualTo(versions.get((int) v));
       }
     }
+  }
+
+  /** Names a version, or lets some go and sweeps; the model says which are kept. */
+  private void keep(Lake lake, Table table) {
+    long newest = table.now().version();
+    if (random.nextInt(3) == 0) {
+      long version = newest - random.nextInt((int) Math.min(4, newest + 1));
+      if (!gone.contains(version)) {
+        table.bookmark("b" + named.size(), version);
+        named.put("b" + named.size(), version);
+      }
+      return;
+    }
+    if (!named.isEmpty() && random.nextInt(4) == 0) {
+      String name = named.keySet().iterator().next();
+      lake.dropBookmark(name);
+      named.remove(name);
+    }
+    int count = 1 + random.nextInt(4);
+    table.expire().keeping(Retention.EVERYTHING.andNewest(count)).run();
+    // The newest that are there, not the newest numbers.
+    List<Long> there = new ArrayList<>();
+    for (long v = newest; v >= 0; v--) {
+      if (!gone.contains(v)) {
+        there.add(v);
+      }
+    }
+    for (int i = count; i < there.size(); i++) {
+      if (!named.containsValue(there.get(i))) {
+        gone.add(there.get(i));
+      }
+    }
+    Sweep sweep = random.nextBoolean() ? lake.sweep().now() : lake.sweep();
+    (random.nextBoolean() ? sweep.withEntries() : sweep).run();
+    checkVersions(table);
   }
 
   /** Rows found by tasks go, others come that were staged, in one delta. */
@@ -202,7 +261,11 @@ class RowChangeModelTest {
     lake.apply(Delta.of(delta.toBytes()));
     applied.add(delta);
     Delta before = applied.get(random.nextInt(applied.size()));
-    assertThat(lake.apply(before)).isEqualTo(WriteResult.NOTHING);
+    try {
+      assertThat(lake.apply(before)).isEqualTo(WriteResult.NOTHING);
+    } catch (ConflictException | ExpiredException e) {
+      assertThat(gone).isNotEmpty(); // so long ago that nobody knows any more
+    }
   }
 
   private void fill(Table table) {
@@ -292,7 +355,11 @@ class RowChangeModelTest {
     switch (random.nextInt(16)) {
       case 15 -> target.lake.ifPresent(lake -> fromElsewhere(lake, condition));
       case 14 -> {
-        int version = plain.get(random.nextInt(plain.size()));
+        List<Integer> there = plain.stream().filter(v -> !gone.contains((long) v)).toList();
+        if (there.isEmpty()) {
+          return;
+        }
+        int version = there.get(random.nextInt(there.size()));
         try {
           target.rewind.get().to(version).run();
           model.clear();

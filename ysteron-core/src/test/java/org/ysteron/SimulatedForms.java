@@ -5,6 +5,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Types;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.LayoutPlan;
@@ -152,7 +153,7 @@ final class SimulatedForms {
         if (lake.apply(delta).isCommitted()) {
           throw new AssertionError("a delta was applied twice: " + delta.id());
         }
-      } catch (StoreException e) {
+      } catch (StoreException | ExpiredException e) {
         // it has happened, whatever the store says of what does nothing
       }
     }

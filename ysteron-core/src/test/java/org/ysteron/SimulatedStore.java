@@ -103,6 +103,7 @@ final class SimulatedStore extends ForwardingStore {
   @Override
   public void delete(String name) {
     reading("delete " + name);
+    actor.tell("delete " + name);
     super.delete(name);
   }
 

@@ -7,6 +7,7 @@ import java.util.Random;
 import java.util.Set;
 import java.util.TreeSet;
 import org.ysteron.error.ConflictException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
@@ -56,7 +57,7 @@ final class SimulatedUpkeep {
     try {
       rehearse(random, table);
       actor.tell("rehearsed a change of " + table.name());
-    } catch (ConflictException | InvalidInputException e) {
+    } catch (ConflictException | InvalidInputException | ExpiredException e) {
       actor.tell("rehearsed what would fail: " + e.getMessage());
     }
   }
@@ -84,7 +85,7 @@ final class SimulatedUpkeep {
       if (entries.size() != report.commits().size()) {
         throw new AssertionError("two commits in one entry");
       }
-    } catch (UnknownOutcomeException | StoreException | NotFoundException e) {
+    } catch (UnknownOutcomeException | StoreException | NotFoundException | ExpiredException e) {
       actor.tell("could not pack " + name + ": " + e.getMessage());
     }
   }

@@ -246,7 +246,11 @@ final class Simulation {
       }
     } catch (UnknownOutcomeException e) {
       resolve(actor, attempt, e);
-    } catch (StoreException | ConflictException | ExpiredException e) {
+    } catch (ExpiredException e) {
+      actor.tell(attempt.id + " missed something: " + e.getMessage());
+      checkMayMiss(e, attempt.start);
+      attempt.failed = true;
+    } catch (StoreException | ConflictException e) {
       actor.tell(attempt.id + " failed: " + e.getMessage());
       attempt.failed = true;
     } catch (EndedException e) {
@@ -441,9 +445,23 @@ final class Simulation {
     }
   }
 
+  /** What somebody needs who started at the horizon or after it is there. */
+  private void checkMayMiss(ExpiredException missed, long start) {
+    boolean isAskedFor = missed.getMessage().startsWith("Version ");
+    if (!isAskedFor && start > 0) {
+      try (LakeCore core = LakeCore.open(store, LakeCore.Settings.standard())) {
+        assertThat(core.newestSeen().page().upkeep().horizon())
+            .as("the horizon when one who started at %d missed: %s", start, missed.getMessage())
+            .isGreaterThan(start);
+      }
+    }
+  }
+
   private void read(SimulatedActors.Actor actor, Lake lake) {
+    long from = 0;
     try {
       LakeView view = lake.now();
+      from = view.commit().entry();
       for (String name : List.of("t.a", "t.b")) {
         Map<Integer, Long> rows = new TreeMap<>();
         for (Row row : view.table(name).scan().rows()) {
@@ -467,7 +485,10 @@ final class Simulation {
     } catch (RewoundException e) {
       assertThat(e.target()).isLessThan(e.version());
       followed.put(e.version(), null); // it goes on behind it
-    } catch (StoreException | ExpiredException e) {
+    } catch (ExpiredException e) {
+      actor.tell("missed something: " + e.getMessage());
+      checkMayMiss(e, from);
+    } catch (StoreException e) {
       actor.tell("cannot read now: " + e.getMessage());
     }
   }

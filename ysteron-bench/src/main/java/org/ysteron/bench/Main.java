@@ -37,6 +37,9 @@ public final class Main {
     all.put("compact", new CompactBenchmark());
     all.put("cluster", new ClusterBenchmark());
     all.put("compact-beside", new CompactBesideBenchmark(60));
+    all.put("expire", new ExpireBenchmark());
+    all.put("sweep", new SweepBenchmark());
+    all.put("long-lake", new LongLakeBenchmark());
     String names = String.join("|", all.keySet());
     String name = String.join(" ", arguments);
     all.put("scan --duckdb", new OtherScanBenchmark());

@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.time.ZoneId;
 import java.util.Optional;
 import org.ysteron.Lake;
+import org.ysteron.LakeView;
 import org.ysteron.Table;
 import org.ysteron.TableView;
 import picocli.CommandLine.Model.CommandSpec;
@@ -17,9 +18,9 @@ final class AtOption {
 
   @Option(
       names = "--at",
-      paramLabel = "VERSION|TIME",
+      paramLabel = "VERSION|TIME|BOOKMARK",
       description =
-          "The version to look at: a number; a time, as in 2026-03-01T12:00:00Z or 2026-03-01T12:00[Europe/Oslo]; or an ISO 8601 duration back from now, as in PT2H or P7D.")
+          "The version to look at: a number; a time, as in 2026-03-01T12:00:00Z or 2026-03-01T12:00[Europe/Oslo]; an ISO 8601 duration back from now, as in PT2H or P7D; or a bookmark, as in @before-the-fix.")
   private String at;
 
   @Option(
@@ -33,6 +34,9 @@ final class AtOption {
     if (at == null) {
       return found.now();
     }
+    if (TimeText.isBookmark(at)) {
+      return found.atBookmark(at.substring(1));
+    }
     if (TimeText.isVersion(at)) {
       return found.at(TimeText.version(spec, "--at", at));
     }
@@ -42,5 +46,15 @@ final class AtOption {
   /** The time that was asked for; empty when none was. */
   Optional<Instant> time() {
     return at == null ? Optional.empty() : Optional.of(TimeText.of(spec, "--at", at, zone));
+  }
+
+  /** The lake as it is looked at. */
+  LakeView view(Lake lake) {
+    if (at == null) {
+      return lake.now();
+    }
+    return TimeText.isBookmark(at)
+        ? lake.atBookmark(at.substring(1))
+        : lake.at(TimeText.of(spec, "--at", at, zone));
   }
 }

@@ -1,11 +1,9 @@
 package org.ysteron.cli;
 
-import java.time.Duration;
 import java.util.Map;
 import org.ysteron.Compaction;
 import org.ysteron.Lake;
 import org.ysteron.Table;
-import org.ysteron.option.Budget;
 import org.ysteron.report.CompactionPlan;
 import org.ysteron.report.CompactionReport;
 import org.ysteron.sql.SqlCondition;
@@ -43,34 +41,17 @@ final class CompactCommand extends LakeCommand {
       description = "Files of earlier layouts and schemas, too: they come to the newest.")
   private boolean renew;
 
-  @Option(
-      names = "--bytes",
-      paramLabel = "N",
-      description = "Begin nothing more when so many bytes of files were read.")
-  private Long bytes;
-
-  @Option(
-      names = "--files",
-      paramLabel = "N",
-      description = "Begin nothing more when so many files were read.")
-  private Long files;
-
-  @Option(
-      names = "--time",
-      paramLabel = "DURATION",
-      description = "Begin nothing more after so long, as in PT10M (ISO 8601).")
-  private Duration time;
-
   @Option(names = "--rehearse", description = "List what would be packed, and change nothing.")
   private boolean rehearse;
 
+  @Mixin private BudgetOptions budget;
   @Mixin private Listing.Options listing;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
     Table target = write.applyTo(opened, "compact " + table).table(table);
-    Compaction compaction = target.compact().within(budget());
+    Compaction compaction = target.compact().within(budget.budget());
     compaction = thoroughly ? compaction.thoroughly() : compaction;
     compaction = renew ? compaction.renewing() : compaction;
     if (where != null) {
@@ -81,13 +62,6 @@ final class CompactCommand extends LakeCommand {
     } else {
       tell(compaction.run(), target);
     }
-  }
-
-  private Budget budget() {
-    Budget budget = Budget.ALL;
-    budget = bytes == null ? budget : budget.ofBytes(bytes);
-    budget = files == null ? budget : budget.ofFiles(files);
-    return time == null ? budget : budget.ofTime(time);
   }
 
   private void list(CompactionPlan plan) {

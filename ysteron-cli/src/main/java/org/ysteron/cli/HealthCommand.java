@@ -1,14 +1,17 @@
 package org.ysteron.cli;
 
+import java.time.temporal.ChronoUnit;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import org.ysteron.Lake;
+import org.ysteron.report.LakeHealth;
 import org.ysteron.report.TableHealth;
 import org.ysteron.report.TableInfo;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
 /** {@code ysteron health}. */
@@ -16,7 +19,7 @@ import picocli.CommandLine.Parameters;
     name = "health",
     description = {
       "Say what tables' files are like, and what would help: what it costs, in bytes to be read, and what it saves.",
-      "No data file is opened."
+      "And which versions will go when, by the rules of the settings, and what is free and not swept yet. No data file is opened."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron health tide.readings")
@@ -28,10 +31,17 @@ final class HealthCommand extends LakeCommand {
       description = "The tables (default: all).")
   private List<String> tables = List.of();
 
+  @Option(names = "--of-lake", description = "Only what upkeep has to do in the lake as a whole.")
+  private boolean ofLake;
+
   @Mixin private Listing.Options listing;
 
   @Override
   void run(Lake opened) {
+    if (ofLake) {
+      tellLake(opened.health());
+      return;
+    }
     List<String> names =
         tables.isEmpty() ? opened.now().tables().stream().map(TableInfo::name).toList() : tables;
     if (names.isEmpty() && listing.isText()) {
@@ -39,7 +49,12 @@ final class HealthCommand extends LakeCommand {
       return;
     }
     if (listing.isText()) {
-      names.forEach(name -> tell(opened.table(name).health()));
+      LakeHealth lake = opened.health();
+      for (String name : names) {
+        tell(opened.table(name).health());
+        tell(lake.tables().get(name));
+      }
+      tellLake(lake);
       return;
     }
     Listing list =
@@ -55,9 +70,17 @@ final class HealthCommand extends LakeCommand {
             "metadata pages",
             "metadata bytes",
             "openings",
+            "keeps",
+            "versions",
+            "versions due",
+            "versions due in a day",
+            "versions due in a week",
+            "versions due in a month",
             "findings");
+    LakeHealth lake = opened.health();
     for (String name : names) {
       TableHealth health = opened.table(name).health();
+      LakeHealth.Forecast forecast = lake.tables().get(name);
       list.row(
           health.table(),
           health.version(),
@@ -71,6 +94,12 @@ final class HealthCommand extends LakeCommand {
           health.openings().stream()
               .map(opening -> Map.of("columns", opening.columns(), "files", opening.files()))
               .toList(),
+          forecast.rules(),
+          forecast.kept(),
+          forecast.dueNow(),
+          forecast.inADay(),
+          forecast.inAWeek(),
+          forecast.inAMonth(),
           health.findings().stream().map(HealthCommand::members).toList());
     }
     list.end();
@@ -126,6 +155,61 @@ final class HealthCommand extends LakeCommand {
           helps ? saves(finding) : "");
     }
     list.end();
+  }
+
+  private void tell(LakeHealth.Forecast forecast) {
+    String due =
+        forecast.inAMonth() == 0
+            ? "none will go within a month"
+            : "%d are due to expire, %d within a day, %d within a week, %d within a month"
+                .formatted(
+                    forecast.dueNow(), forecast.inADay(), forecast.inAWeek(), forecast.inAMonth());
+    out()
+        .println(
+            "It keeps %s: of %s %s."
+                .formatted(
+                    forecast.rules(), Listing.count(forecast.kept(), "version", "versions"), due));
+  }
+
+  private void tellLake(LakeHealth lake) {
+    if (!listing.isText()) {
+      Listing list =
+          listing.listing(
+              out(),
+              "horizon",
+              "floor",
+              "entries",
+              "holds",
+              "free objects",
+              "free bytes",
+              "free until");
+      list.row(
+          lake.horizon(),
+          lake.floor(),
+          lake.entries(),
+          lake.holds(),
+          lake.free().objects(),
+          lake.free().bytes(),
+          lake.freeUntil().orElse(null));
+      list.end();
+      return;
+    }
+    out()
+        .println(
+            "The lake: %s of the ledger, from %d on; %s; %s"
+                .formatted(
+                    Listing.count(lake.entries(), "entry", "entries"),
+                    lake.floor(),
+                    Listing.count(lake.holds(), "bookmark", "bookmarks"),
+                    lake.freeUntil()
+                        .map(
+                            until ->
+                                "%s (%s) expired and are not swept; a sweep deletes them all from %s on."
+                                    .formatted(
+                                        Listing.count(lake.free().objects(), "object", "objects"),
+                                        Listing.bytes(lake.free().bytes()),
+                                        until.truncatedTo(ChronoUnit.SECONDS)))
+                        .orElse("nothing that expired is left to be swept.")));
   }
 
   private static String saves(TableHealth.Finding finding) {

@@ -48,6 +48,13 @@ final class Listing {
         description = "text, json or csv (default: text).")
     private Format format;
 
+    /** For people, whatever was asked for. */
+    static Options ofText() {
+      Options options = new Options();
+      options.format = Format.TEXT;
+      return options;
+    }
+
     boolean isJson() {
       return format == Format.JSON;
     }

@@ -39,6 +39,12 @@ import picocli.CommandLine.Spec;
       DeleteCommand.class,
       RewriteCommand.class,
       CompactCommand.class,
+      BookmarkCommand.class,
+      ExpireCommand.class,
+      SweepCommand.class,
+      UpkeepCommand.class,
+      LakeSettingsCommand.class,
+      RestoredCommand.class,
       RewindCommand.class,
       ScanCommand.class,
       ExplainCommand.class,
@@ -97,6 +103,7 @@ public final class Main implements Runnable {
     return new CommandLine(new Main())
         .setCaseInsensitiveEnumValuesAllowed(true)
         .setUsageHelpWidth(100)
+        .setExpandAtFiles(false) // @ is before the name of a bookmark
         .setParameterExceptionHandler(Main::wrongCall)
         .setExecutionExceptionHandler(
             (failure, line, parsed) -> {

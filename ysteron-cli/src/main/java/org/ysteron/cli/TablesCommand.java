@@ -23,7 +23,7 @@ final class TablesCommand extends LakeCommand {
 
   @Override
   void run(Lake opened) {
-    LakeView view = at.time().map(opened::at).orElseGet(opened::now);
+    LakeView view = at.view(opened);
     List<TableInfo> tables = dropped ? view.droppedTables() : view.tables();
     if (tables.isEmpty() && listing.isText()) {
       out().println(dropped ? "No table was dropped." : "The lake has no tables yet.");

@@ -53,6 +53,11 @@ final class TimeText {
     return text.matches("[0-9]+");
   }
 
+  /** Whether a text is the name of a bookmark, behind an {@code @}. */
+  static boolean isBookmark(String text) {
+    return text.startsWith("@");
+  }
+
   /** The number of a version. */
   static long version(CommandSpec spec, String option, String text) {
     try {
@@ -66,7 +71,7 @@ final class TimeText {
       CommandSpec spec, String option, String text, Exception cause) {
     return new CommandLine.ParameterException(
         spec.commandLine(),
-        "Invalid value for option '%s': '%s' is no version, no time and no duration"
+        "Invalid value for option '%s': '%s' is no version, no time, no duration and no @bookmark"
             .formatted(option, text),
         cause);
   }

@@ -15,6 +15,7 @@ final class WatchedStore extends ForwardingStore {
   private final AtomicLong read = new AtomicLong();
   private final AtomicLong written = new AtomicLong();
   private final AtomicLong opened = new AtomicLong();
+  private final AtomicLong deleted = new AtomicLong();
 
   WatchedStore(ObjectStore target) {
     super(target);
@@ -22,11 +23,19 @@ final class WatchedStore extends ForwardingStore {
 
   /** What was done so far, for people. */
   String told() {
-    return "read %s, opened %s, wrote %s"
+    long gone = deleted.get();
+    return "read %s, opened %s, wrote %s%s"
         .formatted(
             Listing.bytes(read.get()),
             Listing.count(opened.get(), "file", "files"),
-            Listing.bytes(written.get()));
+            Listing.bytes(written.get()),
+            gone == 0 ? "" : ", deleted " + Listing.count(gone, "object", "objects"));
+  }
+
+  @Override
+  public void delete(String name) {
+    super.delete(name);
+    deleted.incrementAndGet();
   }
 
   private byte[] counted(byte[] bytes) {

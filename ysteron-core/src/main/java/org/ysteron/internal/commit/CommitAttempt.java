@@ -118,7 +118,14 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
         LakeState base = preparedBase();
         core.checkWritable(base);
         core.checkStart(base, start);
-        proposal = propose(base);
+        try {
+          proposal = propose(base);
+        } catch (ExpiredException e) {
+          if (core.refresh().number() == base.number() || ++rounds == MOST_ROUNDS) {
+            throw e;
+          }
+          continue; // what the base had was let go while it was read
+        }
       }
       Slot slot = resumed ? settled(null) : offer();
       resumed = false;

@@ -123,7 +123,8 @@ final class LedgerReader {
     if (before != null && before.number() < number - 1) {
       Optional<EntryRecord> record = state.page().entry(before.number(), pages);
       boolean other = record.filter(r -> !r.hash().equals(before.hash())).isPresent();
-      if (other || (record.isEmpty() && before.number() >= ledger.floor())) {
+      // A floor is set in the lake page, and records go, before the ledger says so.
+      if (other || (record.isEmpty() && before.number() >= state.page().upkeep().floor())) {
         throw gone(before);
       }
     }

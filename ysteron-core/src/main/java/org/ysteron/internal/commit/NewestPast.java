@@ -4,15 +4,20 @@ import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.TableWalk;
+import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.Past;
 
 /** Looks up in the newest state of a lake what is gone. Thread-safe. */
 final class NewestPast implements Past {
+  private static final int MOST_TRIES = 5;
+
   private final Ledger ledger;
   private final Supplier<LakeState> newest;
   private final Supplier<PageStore> pages;
@@ -49,18 +54,49 @@ final class NewestPast implements Past {
     return looking(false, state -> state.page().upkeep().horizon() > 0);
   }
 
+  /** What fails for this is told of as needed, unless the state moved on meanwhile. */
   @Override
-  public long pagesFrom(Optional<UUID> table) {
+  public boolean isNeeded(PageHome object) {
     return looking(
-        0L,
-        state ->
-            table.isEmpty()
-                ? state.page().upkeep().pagesFrom()
-                : state
-                    .page()
-                    .table(table.get(), pages.get())
-                    .map(TableListing::pagesFrom)
-                    .orElse(Long.MAX_VALUE)); // dropped, and let go as a whole
+        true,
+        first -> {
+          LakeState state = first;
+          for (int tries = 0; tries < MOST_TRIES; tries++) {
+            try {
+              return state.page().upkeep().horizon() == 0 || refers(state, object);
+            } catch (DamagedException | ExpiredException e) {
+              LakeState later = newest.get();
+              if (later.number() == state.number()) {
+                return true;
+              }
+              state = later;
+            }
+          }
+          return true;
+        });
+  }
+
+  private boolean refers(LakeState state, PageHome object) {
+    boolean[] found = new boolean[1];
+    if (object.kind() == PageHome.Kind.LAKE_PAGES) {
+      state
+          .page()
+          .eachPage(state.pageRef(), pages.get(), ref -> found[0] |= ref.home().equals(object));
+    } else {
+      state
+          .page()
+          .table(object.table(), pages.get())
+          .ifPresent(
+              table ->
+                  new TableWalk(
+                          pages.get(),
+                          ref -> {
+                            found[0] |= ref.home().equals(object);
+                            return !found[0];
+                          })
+                      .through(table));
+    }
+    return found[0];
   }
 
   @Override

@@ -129,7 +129,7 @@ public final class TableHistory {
                     span -> span.first() <= micros,
                     value -> HistoryRecord.Format.INSTANCE.time(value) <= micros)
                 .map(Map.Entry::getValue);
-    HistoryRecord next = found.map(this::after).orElseGet(this::oldest);
+    HistoryRecord next = found.isPresent() ? after(found.get()) : oldest();
     if (next != null && next.marks().missing().filter(gone -> !gone.isAfter(time)).isPresent()) {
       throw new ExpiredException(
           "The version of table %s that was there at %s has expired; of those that are kept, the next is %d, of %s."

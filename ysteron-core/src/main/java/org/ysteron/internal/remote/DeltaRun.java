@@ -7,14 +7,18 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
+import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.transact.AppliedBefore;
 import org.ysteron.internal.transact.ChangeSet;
@@ -41,8 +45,25 @@ public final class DeltaRun {
    * Commits it, once. What it had staged stays where it is when this fails.
    *
    * @return what it did; nothing when it was applied before
+   * @throws ConflictException when it was prepared too long ago, and was not applied
+   * @throws ExpiredException when nobody knows any more whether it was applied
    */
   public WriteResult run(CommitNote note) {
+    try {
+      return commit(note);
+    } catch (AppliedBefore e) {
+      return WriteResult.NOTHING;
+    } catch (ExpiredException e) {
+      return applied(e);
+    } catch (ConflictException e) {
+      if (e.kind() != ConflictException.Kind.STARTED_TOO_EARLY) {
+        throw e;
+      }
+      return applied(e);
+    }
+  }
+
+  private WriteResult commit(CommitNote note) {
     LakeState start = core.atEntry(delta.entry());
     if (!start.hash().equals(delta.hash())) {
       throw new WrongLakeException(
@@ -50,12 +71,38 @@ public final class DeltaRun {
               .formatted(delta.entry(), delta.hash(), start.hash()));
     }
     ChangeSet set = new ChangeSet(core, start, Isolation.SERIALIZABLE);
-    delta.tables().forEach((id, part) -> apply(set, start, id, part));
     try {
+      delta.tables().forEach((id, part) -> apply(set, start, id, part));
       return new WriteResult(report, set.commitOnce(delta.id(), note));
-    } catch (AppliedBefore e) {
-      return WriteResult.NOTHING;
+    } catch (ExpiredException e) {
+      throw core.missed(e, start);
     }
+  }
+
+  /** What to say when it is too late: whether it was applied before, as far as versions tell. */
+  private WriteResult applied(RuntimeException tooLate) {
+    LakeState newest = core.refresh();
+    for (UUID id : delta.tables().keySet()) {
+      Optional<TableListing> listing = newest.page().table(id, core.pages());
+      if (listing.isPresent()) {
+        TableHistory history = TableHistory.of(listing.get(), core.pages());
+        for (HistoryRecord record : history.records(listing.get().version(), Integer.MAX_VALUE)) {
+          if (record.commit().entry() <= delta.entry()) {
+            break;
+          }
+          if (record.commit().commitId().equals(delta.id())) {
+            return WriteResult.NOTHING;
+          }
+          if (record.marks().missing().isPresent()) {
+            throw new ExpiredException(
+                "Versions of table %s before %d have expired, so that nobody knows whether this was applied by one of them. Nothing was changed; look for its rows, and prepare it anew if they are not there."
+                    .formatted(listing.get().name(), record.version()),
+                tooLate);
+          }
+        }
+      }
+    }
+    throw tooLate;
   }
 
   private void apply(ChangeSet set, LakeState start, UUID id, DeltaForm.OnTable part) {

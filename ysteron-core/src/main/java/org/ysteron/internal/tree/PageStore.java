@@ -4,7 +4,6 @@ import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.BiFunction;
 import org.ysteron.error.DamagedException;
@@ -127,16 +126,12 @@ public final class PageStore {
   /** Nothing is called damaged before it was asked whether it may be gone. */
   private RuntimeException gone(PageRef ref, String damage, RuntimeException cause) {
     PageHome home = ref.home();
-    long least =
-        switch (home.kind()) {
-          case ENTRY -> past.floor();
-          case LAKE_PAGES -> past.pagesFrom(Optional.empty());
-          case TABLE_PAGES -> past.pagesFrom(Optional.of(home.table()));
-        };
-    if (home.number() < least) {
+    boolean isGone =
+        home.kind() == PageHome.Kind.ENTRY ? home.number() < past.floor() : !past.isNeeded(home);
+    if (isGone) {
       return new ExpiredException(
-          "What was asked for has expired: it was in %s of %s, and what was there before entry %d is no longer kept. Look at the newest state."
-              .formatted(home.objectName(), store.location(), least),
+          "What was asked for has expired: it was in %s of %s, which is no longer kept. Look at the newest state."
+              .formatted(home.objectName(), store.location()),
           cause);
     }
     return new DamagedException(damage + " Restore it from a copy of the lake.", cause);

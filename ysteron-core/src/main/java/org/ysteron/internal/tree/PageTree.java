@@ -183,6 +183,24 @@ public final class PageTree<V, S> {
         : atOrBefore(child(node, height, at), height - 1, key);
   }
 
+  /**
+   * The value of the key that has so many before it.
+   *
+   * @param rank from 0, below {@link #count}
+   */
+  public V at(long rank) {
+    Node<V, S> node = top();
+    long left = rank;
+    for (int height = root.height; height > 0; height--) {
+      int i = 0;
+      while (left >= node.counts[i]) {
+        left -= node.counts[i++];
+      }
+      node = child(node, height, i);
+    }
+    return node.values.get((int) left);
+  }
+
   /** How many keys are less than one; reads one path only. */
   public long rank(byte[] key) {
     long before = 0;

@@ -20,13 +20,9 @@ public interface Past {
   /** Entries below it may be gone. */
   long floor();
 
-  /**
-   * The objects of pages whose start is below it may be gone.
-   *
-   * @param table whose; empty for the lake's own
-   */
-  default long pagesFrom(Optional<UUID> table) {
-    return 0;
+  /** Whether the newest state refers to an object of pages, so that it has to be there. */
+  default boolean isNeeded(PageHome object) {
+    return true;
   }
 
   /**

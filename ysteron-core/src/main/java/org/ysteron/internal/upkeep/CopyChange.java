@@ -38,6 +38,13 @@ final class CopyChange implements Change {
   private static final long AHEAD = 256 << 10;
   private static final long OBJECT = 8 << 20;
 
+  private static volatile boolean copiesAllAhead;
+
+  /** Has all leaves copied ahead, each in an object of its own, for tests. */
+  static void copyAllAhead(boolean always) {
+    copiesAllAhead = always;
+  }
+
   private final LakeCore core;
   private final UUID id;
   private final long floor;
@@ -60,7 +67,8 @@ final class CopyChange implements Change {
    * A copying.
    *
    * @param floor entries below it are not to be referred to
-   * @param pagesFrom nor objects of pages whose start is below this
+   * @param pagesFrom nor objects of pages whose start is below this, which is not above the
+   *     horizon, so that nobody who has yet to commit has such objects
    * @param start the entry from which this started
    */
   CopyChange(LakeCore core, UUID id, long floor, long pagesFrom, long start) {
@@ -98,7 +106,7 @@ final class CopyChange implements Change {
     }
     isPrepared = true;
     TableListing listing = newest.page().table(id, core.pages()).orElse(null);
-    if (listing != null && leafBytes(listing) > AHEAD) {
+    if (listing != null && leafBytes(listing) > (copiesAllAhead ? 0 : AHEAD)) {
       copyAhead(listing);
     }
   }
@@ -157,7 +165,7 @@ final class CopyChange implements Change {
             PageCopies copies =
                 new PageCopies(core.pages(), CopyChange.this::isOld, ahead, batch, made);
             copies.leaf(FileFormat.INSTANCE, ref, count, copies::plain);
-            if (batch.size() > OBJECT) {
+            if (batch.size() > (copiesAllAhead ? 0 : OBJECT)) {
               flush();
             }
           });

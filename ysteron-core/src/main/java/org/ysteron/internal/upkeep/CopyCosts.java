@@ -6,6 +6,7 @@ import java.util.UUID;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.tree.Numbering;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
@@ -25,6 +26,13 @@ final class CopyCosts {
   private static final int TIMES_LIVING = 2;
   private static final long LEAST = 1 << 20;
 
+  private static volatile long least = LEAST;
+
+  /** Sets from how many bytes on copying may be worth it, for tests; 0 for what it is. */
+  static void makeWorthAbove(long bytes) {
+    least = bytes == 0 ? LEAST : bytes;
+  }
+
   private final LakeCore core;
   private final LakeState state;
   private final long floor;
@@ -42,7 +50,7 @@ final class CopyCosts {
   List<UUID> worthRenewing() {
     for (TableListing table : tables(state)) {
       long stored = stored(PageHome.directory(table.id()));
-      if (stored > LEAST && stored > TIMES_LIVING * living(table)) {
+      if (stored > least && stored > TIMES_LIVING * living(table)) {
         renewing.add(table.id());
       }
     }
@@ -53,7 +61,7 @@ final class CopyCosts {
   boolean isLakeWorthRenewing() {
     long stored = stored(PageHome.LAKE_DIRECTORY);
     long[] living = new long[1];
-    if (stored > LEAST) {
+    if (stored > least) {
       state
           .page()
           .eachPage(
@@ -61,11 +69,12 @@ final class CopyCosts {
               core.pages(),
               ref -> living[0] += ref.home().kind() == PageHome.Kind.ENTRY ? 0 : ref.length());
     }
-    return stored > LEAST && stored > TIMES_LIVING * living[0];
+    return stored > least && stored > TIMES_LIVING * living[0];
   }
 
   private long stored(String directory) {
-    return StartedObject.in(core.store(), directory, 0, Long.MAX_VALUE).stream()
+    long horizon = state.page().upkeep().horizon(); // younger ones may be somebody's yet
+    return StartedObject.in(core.store(), directory, 0, horizon).stream()
         .mapToLong(StartedObject::bytes)
         .sum();
   }
@@ -96,7 +105,7 @@ final class CopyCosts {
       return true;
     }
     long freed = freed(before);
-    if (freed < LEAST) {
+    if (freed < least) {
       return false;
     }
     for (TableListing table : tables(state)) {

@@ -64,10 +64,17 @@ final class Deletions {
         new SweepReport.Amount(1, bytes),
         (one, more) ->
             new SweepReport.Amount(one.objects() + more.objects(), one.bytes() + more.bytes()));
-    if (waiting.size() == BATCH) {
+    if (waiting.size() == BATCH * Math.max(1, core.workers().threads())) {
       flush();
     }
     return true;
+  }
+
+  /** Deletes an object of which nothing is told. */
+  void uncounted(String name) {
+    if (!isRehearsal) {
+      core.store().delete(name);
+    }
   }
 
   /** Removes what there is of an unfinished object. */
@@ -81,12 +88,24 @@ final class Deletions {
         (one, more) -> new SweepReport.Amount(one.objects() + 1, one.bytes()));
   }
 
+  /** By all workers, each so many at once. */
+  private void deleteWaiting() {
+    int threads = Math.max(1, core.workers().threads());
+    int each = Math.max(1, (waiting.size() + threads - 1) / threads);
+    List<Runnable> parts = new ArrayList<>();
+    for (int from = 0; from < waiting.size(); from += each) {
+      List<String> part = List.copyOf(waiting.subList(from, Math.min(waiting.size(), from + each)));
+      parts.add(() -> core.store().deleteAll(part));
+    }
+    core.workers().runAll(parts);
+  }
+
   /** Deletes what is waiting for others. */
   void flush() {
     if (!waiting.isEmpty()) {
       if (!isRehearsal) {
         core.checkStill(seen);
-        core.store().deleteAll(List.copyOf(waiting));
+        deleteWaiting();
       }
       objects += waiting.size();
       waiting.clear();

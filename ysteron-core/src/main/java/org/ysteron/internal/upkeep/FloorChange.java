@@ -31,7 +31,6 @@ final class FloorChange implements Change {
   private final LakeCore core;
   private final long floor;
   private final boolean renewsObjects;
-  private final long start;
 
   /** A table still needs entries below the floor, so that they have to be copied first. */
   static final class StillNeeded extends RuntimeException {
@@ -47,13 +46,11 @@ final class FloorChange implements Change {
    *
    * @param floor entries below it are to go
    * @param renewsObjects whether the lake's own objects of pages are copied, too
-   * @param start the entry from which this started
    */
-  FloorChange(LakeCore core, long floor, boolean renewsObjects, long start) {
+  FloorChange(LakeCore core, long floor, boolean renewsObjects) {
     this.core = core;
     this.floor = floor;
     this.renewsObjects = renewsObjects;
-    this.start = start;
   }
 
   @Override
@@ -75,7 +72,7 @@ final class FloorChange implements Change {
           .forEach(record -> kept.add(record.commit().entry()));
     }
     long entry = staging.commit().entry();
-    long pagesFrom = renewsObjects ? start : base.upkeep().pagesFrom();
+    long pagesFrom = renewsObjects ? base.upkeep().horizon() : base.upkeep().pagesFrom();
     staging.edit(
         LakeFeature.EXPIRY,
         (lake, own) -> {

@@ -88,7 +88,7 @@ final class LedgerTrim {
     deletions.flush();
     for (ObjectStore.Child child : floors()) {
       if (Numbering.leading(child.segment()).orElse(floor) < floor) {
-        core.store().delete(FLOOR + "/" + child.segment());
+        deletions.uncounted(FLOOR + "/" + child.segment());
       }
     }
     return !deletions.isSpent();

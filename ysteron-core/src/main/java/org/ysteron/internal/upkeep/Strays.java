@@ -13,17 +13,19 @@ import java.util.function.Consumer;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.store.ObjectStore;
 
 /**
- * Finds what writers left that never committed: objects whose writers started in a range of entries
- * that are settled, and which no kept version of any table refers to in a state after that. What
+ * Finds what nothing refers to: data files that writers left who never committed, and objects of
+ * pages that are left by them, or that only versions needed which have expired. Their writers
+ * started before the horizon of a state to which no kept version of any table refers to them. What
  * such a state does not refer to nothing ever will, for who started before its horizon cannot
- * commit. Of a table it goes through only the pages that may refer to objects of the range. For one
- * thread.
+ * commit. Data files are looked for among the names of a range; of a table it goes through only the
+ * pages that may refer to such. For one thread.
  */
 final class Strays {
   private final LakeCore core;
@@ -36,7 +38,7 @@ final class Strays {
    * Of a range.
    *
    * @param state the state after the horizon was set
-   * @param from names from this entry on
+   * @param from names of data files from this entry on
    * @param to names below this entry, which is not above the horizon
    */
   Strays(LakeCore core, LakeState state, long from, long to) {
@@ -79,37 +81,40 @@ final class Strays {
 
   private Collection<StartedObject> ofTable(UUID table, Optional<TableListing> listing) {
     Map<String, StartedObject> left = new LinkedHashMap<>();
-    for (String directory : List.of(FileEntry.directory(table), PageHome.directory(table))) {
-      listed(directory).forEach(object -> left.put(object.name(), object));
-    }
+    listed(FileEntry.directory(table), from).forEach(file -> left.put(file.name(), file));
+    boolean hasFiles = !left.isEmpty();
+    listed(PageHome.directory(table), 0).forEach(object -> left.put(object.name(), object));
     if (!left.isEmpty() && listing.isPresent()) {
-      new TableWalk(core.pages(), new Marks(table, left)).through(listing.get());
+      new TableWalk(core.pages(), new Marks(table, left, hasFiles)).through(listing.get());
     }
     return left.values();
   }
 
-  private List<StartedObject> listed(String directory) {
-    return StartedObject.in(core.store(), directory, from, to);
+  private List<StartedObject> listed(String directory, long first) {
+    return StartedObject.in(core.store(), directory, first, to);
   }
 
   /** Takes out what is referred to. */
   private final class Marks implements TableWalk.Visitor {
     private final UUID table;
     private final Map<String, StartedObject> left;
+    private final boolean hasFiles;
 
-    Marks(UUID table, Map<String, StartedObject> left) {
+    Marks(UUID table, Map<String, StartedObject> left, boolean hasFiles) {
       this.table = table;
       this.left = left;
+      this.hasFiles = hasFiles;
     }
 
     @Override
     public boolean page(PageRef ref) {
-      if (ref.home().kind() == PageHome.Kind.ENTRY) {
-        // What hangs on a page of an entry was there before it.
-        return ref.home().number() > from;
+      boolean isInEntry = ref.home().kind() == PageHome.Kind.ENTRY;
+      if (!isInEntry) {
+        left.remove(ref.home().objectName());
       }
-      left.remove(ref.home().objectName());
-      return true;
+      // What hangs on a page of an entry was there before it; other objects are told by the reach.
+      boolean mayHaveFiles = hasFiles && (!isInEntry || ref.home().number() > from);
+      return mayHaveFiles || ref.below().start() < Long.MAX_VALUE;
     }
 
     @Override
@@ -125,7 +130,7 @@ final class Strays {
 
   private Collection<StartedObject> ofLake() {
     Map<String, StartedObject> left = new LinkedHashMap<>();
-    listed(PageHome.LAKE_DIRECTORY).forEach(object -> left.put(object.name(), object));
+    listed(PageHome.LAKE_DIRECTORY, 0).forEach(object -> left.put(object.name(), object));
     if (!left.isEmpty()) {
       state
           .page()

@@ -3,8 +3,12 @@ package org.ysteron.internal.upkeep;
 import java.time.Instant;
 import java.time.temporal.TemporalAmount;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
+import java.util.Set;
 import java.util.UUID;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
@@ -43,6 +47,7 @@ import org.ysteron.store.ObjectStore;
  */
 public final class SweepRun {
   private static final int MOST_FLOOR_TRIES = 8;
+  private static final int MOST_TRIES = 8;
 
   private final LakeCore core;
   private final CommitNote note;
@@ -66,6 +71,21 @@ public final class SweepRun {
    *     deleted then
    */
   public SweepReport run() {
+    for (int tries = 1; ; tries++) {
+      try {
+        return once();
+      } catch (ExpiredException e) {
+        if (tries == MOST_TRIES) {
+          throw new ConflictException(
+              ConflictException.Kind.LOST_RACE,
+              "Others let go of what this sweep was looking at again and again. What was done stands; run it later.");
+        }
+        core.pause(tries);
+      }
+    }
+  }
+
+  private SweepReport once() {
     LakeState first = core.refresh();
     long wanted = wanted(first);
     copyForward(first, Math.min(wanted, first.number()));
@@ -73,7 +93,8 @@ public final class SweepRun {
     LakeState state = core.refresh();
     Deletions deletions = new Deletions(core, state, choice.budget(), began, false);
     UpkeepState upkeep = state.page().upkeep();
-    List<ObjectStore.Unfinished> times = times();
+    // Looking twice costs a walk through all names.
+    List<ObjectStore.Unfinished> times = choice.isThorough() ? times() : List.of();
     LedgerTrim trim = new LedgerTrim(core, state);
     if (trim.hasWork()) {
       trim.write();
@@ -83,8 +104,10 @@ public final class SweepRun {
     deletions.flush();
     unfinished(upkeep.horizon(), times, deletions);
     boolean isWhole = !deletions.isSpent();
-    if (!swept.records.isEmpty() || (isWhole && upkeep.swept() < upkeep.horizon())) {
-      done(swept.records, isWhole ? upkeep.horizon() : upkeep.swept());
+    if (!swept.records.isEmpty()
+        || !swept.found.isEmpty()
+        || (isWhole && upkeep.swept() < upkeep.horizon())) {
+      done(swept, isWhole ? upkeep.horizon() : upkeep.swept());
     }
     return report(state, deletions, swept);
   }
@@ -92,8 +115,8 @@ public final class SweepRun {
   /** What would be swept now, and what it would copy is not told. */
   public SweepReport rehearse() {
     LakeState state = core.refresh();
-    long horizon =
-        Math.max(state.page().upkeep().horizon(), Math.min(wanted(state), state.number()));
+    long last = choice.isNow() ? state.number() + 1 : state.number();
+    long horizon = Math.max(state.page().upkeep().horizon(), Math.min(wanted(state), last));
     LakeState then =
         new LakeState(
             state.entry(),
@@ -182,7 +205,7 @@ public final class SweepRun {
       }
       LakeState start = core.refresh();
       try {
-        commit(new FloorChange(core, floor, renewsLake, start.number()), start);
+        commit(new FloorChange(core, floor, renewsLake), start);
         return;
       } catch (CopyChange.NothingToCopy e) {
         return;
@@ -194,8 +217,9 @@ public final class SweepRun {
 
   private void copy(UUID table, long floor, boolean renews) {
     LakeState start = core.refresh();
-    CopyChange change =
-        new CopyChange(core, table, floor, renews ? start.number() : 0, start.number());
+    // Nobody who has yet to commit has objects that are older than the horizon.
+    long horizon = start.page().upkeep().horizon();
+    CopyChange change = new CopyChange(core, table, floor, renews ? horizon : 0, start.number());
     try {
       commit(change, start);
       copied += change.bytes();
@@ -209,6 +233,7 @@ public final class SweepRun {
   /** What came of deleting. */
   private static final class Swept {
     private final List<byte[]> records = new ArrayList<>();
+    private final List<StartedObject> found = new ArrayList<>();
     private SweepReport.Amount later = SweepReport.Amount.NONE;
     private List<String> foreign = List.of();
   }
@@ -216,9 +241,11 @@ public final class SweepRun {
   private Swept sweep(LakeState state, Deletions deletions) {
     UpkeepState upkeep = state.page().upkeep();
     Swept swept = new Swept();
+    Set<String> known = new HashSet<>();
     TreeCursor<FreeObject, ?> free = upkeep.freeTree(core.pages()).cursor();
     while (free.next()) {
       FreeObject object = free.value();
+      known.add(object.name());
       if (object.entry() >= upkeep.horizon()) {
         swept.later = swept.later.and(object.bytes());
       } else if (object.isDirectory()
@@ -230,7 +257,20 @@ public final class SweepRun {
     long from = choice.isThorough() ? 0 : upkeep.swept();
     if (from < upkeep.horizon()) {
       Strays strays = new Strays(core, state, from, upkeep.horizon());
-      strays.each(stray -> deletions.delete(stray.name(), SweepReport.Kind.STRAY, stray.bytes()));
+      strays.each(
+          stray -> {
+            String directory = stray.name().substring(0, stray.name().lastIndexOf('/') + 1);
+            if (known.contains(stray.name()) || known.contains(directory)) {
+              return; // free since some commit, which may be after the horizon
+            }
+            if (stray.name().startsWith("data/")) {
+              deletions.delete(stray.name(), SweepReport.Kind.STRAY, stray.bytes());
+            } else {
+              // Who started after the horizon may have seen what it was needed for.
+              swept.found.add(stray);
+              swept.later = swept.later.and(stray.bytes());
+            }
+          });
       for (ObjectStore.Child child : core.store().list("probe", "", Integer.MAX_VALUE)) {
         deletions.delete("probe/" + child.segment(), SweepReport.Kind.STRAY, child.size());
       }
@@ -287,18 +327,24 @@ public final class SweepRun {
         : Numbering.leading(last).orElse(Long.MAX_VALUE) < horizon;
   }
 
-  private void done(List<byte[]> records, long swept) {
+  /** Takes out records of what was deleted, and records what nothing refers to from now on. */
+  private void done(Swept swept, long upTo) {
     commit(
         staging -> {
           List<Edit<FreeObject>> edits = new ArrayList<>();
-          records.forEach(key -> edits.add(Edit.remove(key)));
+          swept.records.forEach(key -> edits.add(Edit.remove(key)));
+          for (StartedObject object : swept.found) {
+            FreeObject free =
+                FreeObject.of(staging.commit().entry(), object.name(), object.bytes());
+            edits.add(Edit.put(free.key(), free));
+          }
           staging.edit(
               LakeFeature.EXPIRY,
               (lake, own) -> {
                 UpkeepState upkeep = lake.upkeep();
                 return lake.with(
                     upkeep
-                        .withSwept(Math.max(upkeep.swept(), swept))
+                        .withSwept(Math.max(upkeep.swept(), upTo))
                         .withFree(edits, staging.pages(), own));
               });
         });

@@ -114,7 +114,7 @@ class PageStoreTest {
     floor.set(4);
     assertThatThrownBy(() -> floored.read(ref))
         .isInstanceOf(ExpiredException.class)
-        .hasMessageContaining("what was there before entry 4 is no longer kept");
+        .hasMessageContaining("which is no longer kept");
     store.createIfAbsent("ledger/000/000/003", page("a sleeper's junk"));
     assertThatThrownBy(() -> floored.read(ref)).isInstanceOf(ExpiredException.class);
   }

@@ -1,11 +1,9 @@
-package org.ysteron.internal.upkeep;
+package org.ysteron.internal.lake;
 
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
 import java.util.function.Consumer;
-import org.ysteron.internal.lake.TableHead;
-import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileFormat;
 import org.ysteron.internal.table.FileSummary;
@@ -19,14 +17,14 @@ import org.ysteron.internal.tree.TreeWalk;
  * Goes through all that a table, as the newest state lists it, refers to: every version that is
  * kept, each page once. For one thread.
  */
-final class TableWalk {
+public final class TableWalk {
   private final PageStore pages;
   private final Visitor visitor;
   private final Set<PageRef> seen = new HashSet<>();
   private final TreeWalk<FileEntry, FileSummary> files;
 
   /** Is told what there is. */
-  interface Visitor {
+  public interface Visitor {
     /**
      * A page, which is not read yet.
      *
@@ -38,7 +36,8 @@ final class TableWalk {
     default void files(List<FileEntry> entries) {}
   }
 
-  TableWalk(PageStore pages, Visitor visitor) {
+  /** Has gone nowhere yet. */
+  public TableWalk(PageStore pages, Visitor visitor) {
     this.pages = pages;
     this.visitor = visitor;
     this.files =
@@ -61,7 +60,7 @@ final class TableWalk {
   }
 
   /** Goes through a table. */
-  void through(TableListing listing) {
+  public void through(TableListing listing) {
     version(listing.page());
     if (enter(listing.head())) {
       TableHead head = TableHead.read(listing.head(), pages);

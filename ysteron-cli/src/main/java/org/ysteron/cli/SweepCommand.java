@@ -1,0 +1,122 @@
+package org.ysteron.cli;
+
+import java.io.PrintWriter;
+import java.util.Locale;
+import org.ysteron.Lake;
+import org.ysteron.Sweep;
+import org.ysteron.option.Retention;
+import org.ysteron.report.SweepReport;
+import picocli.CommandLine.ArgGroup;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+/** {@code ysteron sweep}. */
+@Command(
+    name = "sweep",
+    description = {
+      "Delete what nothing needs any more: what expired versions had, what writers left that died, old entries of the ledger.",
+      "Work that was started longer ago than the lake's setting sweep.after says (7 days) can then not be committed any more; nothing that younger work may need goes. It may be stopped and run again, on several machines at once."
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron sweep --rehearse")
+final class SweepCommand extends LakeCommand {
+  @ArgGroup private Since since = new Since();
+
+  static final class Since {
+    @Option(
+        names = "--after",
+        paramLabel = "TIME",
+        description = "Refuse work started longer ago than this, as in P1D or PT2H.")
+    private String after;
+
+    @Option(
+        names = "--now",
+        description =
+            "Refuse all work that was started and is not committed yet: for a lake at which nobody is at work.")
+    private boolean now;
+  }
+
+  @Option(
+      names = "--entries",
+      description =
+          "Let old entries of the ledger go even where much that is still needed has to be copied.")
+  private boolean entries;
+
+  @Option(
+      names = "--thoroughly",
+      description = "Look at all names, not only at those since the last sweep.")
+  private boolean thoroughly;
+
+  @Mixin private BudgetOptions budget;
+
+  @Option(names = "--rehearse", description = "Say what would be deleted, and delete nothing.")
+  private boolean rehearse;
+
+  @Mixin private Listing.Options listing;
+  @Mixin private WriteOptions write;
+
+  @Override
+  void run(Lake opened) {
+    Sweep sweep = write.applyTo(opened, "sweep").sweep().within(budget.budget());
+    sweep = since.after == null ? sweep : sweep.after(Retention.parseSpan(since.after));
+    sweep = since.now ? sweep.now() : sweep;
+    sweep = entries ? sweep.withEntries() : sweep;
+    sweep = thoroughly ? sweep.thoroughly() : sweep;
+    tell(rehearse ? sweep.rehearse() : sweep.run(), rehearse, listing, out());
+  }
+
+  /** Tells what was deleted, or would be. */
+  static void tell(
+      SweepReport report, boolean isRehearsal, Listing.Options listing, PrintWriter out) {
+    boolean isText = listing.isText();
+    if (!isText || !report.deleted().isEmpty()) {
+      Listing list = listing.listing(out, "what", "objects", "bytes");
+      report
+          .deleted()
+          .forEach(
+              (kind, amount) ->
+                  list.row(
+                      isText ? words(kind) : kind.name().toLowerCase(Locale.ROOT),
+                      amount.objects(),
+                      isText ? Listing.bytes(amount.bytes()) : amount.bytes()));
+      list.end();
+    }
+    if (!isText) {
+      return;
+    }
+    out.println(
+        "%s%s (%s) %s. Work that was started before entry %d %s; the ledger is kept from %d on.%s"
+            .formatted(
+                isRehearsal ? RehearseOption.NOTHING : "",
+                Listing.count(report.all().objects(), "object", "objects"),
+                Listing.bytes(report.all().bytes()),
+                isRehearsal ? "would be deleted" : "deleted",
+                report.horizon(),
+                isRehearsal ? "could not be committed any more" : "cannot be committed any more",
+                report.floor(),
+                report.copied() == 0
+                    ? ""
+                    : " " + Listing.bytes(report.copied()) + " of pages were copied."));
+    if (report.waiting().objects() > 0) {
+      out.println(
+          "%s (%s) are free, and go once nobody can be at work who started before that."
+              .formatted(
+                  Listing.count(report.waiting().objects(), "object", "objects"),
+                  Listing.bytes(report.waiting().bytes())));
+    }
+    report.foreign().forEach(name -> out.println("Not of this lake, and left alone: " + name));
+    if (report.isSpent()) {
+      out.println("The budget is spent; run it again for what is left.");
+    }
+  }
+
+  private static String words(SweepReport.Kind kind) {
+    return switch (kind) {
+      case FREED -> "of expired versions";
+      case STRAY -> "left by writers";
+      case UNFINISHED -> "unfinished";
+      case ENTRY -> "entries of the ledger";
+    };
+  }
+}

@@ -1,0 +1,45 @@
+package org.ysteron.report;
+
+import java.time.Instant;
+import java.util.Collections;
+import java.util.Optional;
+import java.util.SortedMap;
+import java.util.TreeMap;
+
+/**
+ * What upkeep has to do in a lake, and when.
+ *
+ * @param horizon what was started before this entry cannot be committed any more
+ * @param floor entries below this are not kept any more
+ * @param free what nothing needs and is not deleted yet
+ * @param freeUntil when the last of it may go at the latest, by the setting {@code sweep.after};
+ *     empty when there is none
+ * @param entries how many entries of the ledger there are from the floor on
+ * @param holds how many bookmarks and other holds keep versions
+ * @param tables of each table, which versions are kept, and what will go
+ */
+public record LakeHealth(
+    long horizon,
+    long floor,
+    SweepReport.Amount free,
+    Optional<Instant> freeUntil,
+    long entries,
+    long holds,
+    SortedMap<String, Forecast> tables) {
+  public LakeHealth {
+    tables = Collections.unmodifiableSortedMap(new TreeMap<>(tables));
+  }
+
+  /**
+   * What the rules of a table let go.
+   *
+   * @param rules which versions are kept, in words
+   * @param kept how many versions there are
+   * @param dueNow how many may go at once
+   * @param inADay how many may go within a day from now if nothing is committed, those included
+   * @param inAWeek how many within a week
+   * @param inAMonth how many within thirty days
+   */
+  public record Forecast(
+      String rules, long kept, long dueNow, long inADay, long inAWeek, long inAMonth) {}
+}
