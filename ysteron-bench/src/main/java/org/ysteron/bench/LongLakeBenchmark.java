@@ -80,7 +80,7 @@ final class LongLakeBenchmark implements Main.Benchmark {
     double[] millis = new double[count];
     for (int i = 0; i < count; i++) {
       long start = System.nanoTime();
-      long value = from + i;
+      long value = (long) from + i;
       table.update().where(column("k").equalTo((from + i) % ROWS)).set("v", value).run();
       millis[i] = (System.nanoTime() - start) / 1e6;
     }
