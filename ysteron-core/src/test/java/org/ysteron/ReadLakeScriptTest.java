@@ -65,7 +65,7 @@ class ReadLakeScriptTest {
         "format-1-rewound",
         "format-1-packed",
         "format-1-remote",
-        "format-1-packed"
+        "format-1-swept"
       })
   void itSeesVersionsFilesRangesMasksAndBirths(String kept) throws Exception {
     Path lake = Path.of("src/test/resources/golden/" + kept).toAbsolutePath();

@@ -143,6 +143,7 @@ final class DemoCommand extends StandardCommand {
     tell("Drop a table by mistake, and bring it back.");
     run("drop", "tide.gauges");
     run("bring-back", "tide.gauges");
+    letGo();
     out.println();
     out.println(
         "The lake is in " + lakeDirectory() + "; every file in data/ opens in any Parquet reader.");
@@ -151,6 +152,22 @@ final class DemoCommand extends StandardCommand {
     out.println(on.formatted("scan tide.readings --where \"quality = 'suspect'\" -n 10"));
     out.println(on.formatted("files tide.readings --ranges"));
     return 0;
+  }
+
+  private void letGo() {
+    String gauges = "tide.gauges";
+    tell("Name a version, so that it stays, and let old ones go. What would that be?");
+    run("bookmark", "the-register", gauges, "--at", "1");
+    run("expire", gauges, "--keep-newest", "1", "--rehearse");
+    run("expire", gauges, "--keep-newest", "1");
+    tell("What is gone says so; what has a name can be read.");
+    fail("scan", gauges, "--at", "2", "--count");
+    run("scan", gauges, "--at", "@the-register", "--count");
+    tell("Delete what nothing needs any more. Nobody else is at work here, so that it may go now.");
+    run("sweep", "--now", "--entries");
+    tell("From now on by rules: 'ysteron upkeep', run by a clock, does what is due.");
+    run("settings", "keep.for=P14D", "keep.thinned=day P3M");
+    run("upkeep", "--rehearse");
   }
 
   private void changeIt(Path drops) {

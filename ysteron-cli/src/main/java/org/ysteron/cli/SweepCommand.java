@@ -85,13 +85,19 @@ final class SweepCommand extends LakeCommand {
     if (!isText) {
       return;
     }
+    String deleted =
+        report.all().objects() == 0
+            ? "There is nothing to delete"
+            : "%s (%s) %s"
+                .formatted(
+                    Listing.count(report.all().objects(), "object", "objects"),
+                    Listing.bytes(report.all().bytes()),
+                    isRehearsal ? "would be deleted" : "deleted");
     out.println(
-        "%s%s (%s) %s. Work that was started before entry %d %s; the ledger is kept from %d on.%s"
+        "%s%s. Work that was started before entry %d %s; the ledger is kept from %d on.%s"
             .formatted(
                 isRehearsal ? RehearseOption.NOTHING : "",
-                Listing.count(report.all().objects(), "object", "objects"),
-                Listing.bytes(report.all().bytes()),
-                isRehearsal ? "would be deleted" : "deleted",
+                deleted,
                 report.horizon(),
                 isRehearsal ? "could not be committed any more" : "cannot be committed any more",
                 report.floor(),
