@@ -18,10 +18,7 @@ import picocli.CommandLine.Parameters;
       "A bookmark can stand wherever a version can, behind an @, as in --at @before-the-fix."
     },
     footerHeading = Main.EXAMPLE,
-    footer = {
-      "  ysteron bookmark before-the-fix tide.readings --at 28",
-      "  ysteron bookmark bulletin-0412 --at 2026-04-12T12:00:00Z"
-    })
+    footer = "  ysteron bookmark before-the-fix tide.readings --at 28")
 final class BookmarkCommand extends LakeCommand {
   @Parameters(
       index = "0",

@@ -20,9 +20,7 @@ import picocli.CommandLine.Parameters;
       "Without rules here the settings keep.for, keep.newest and keep.thinned of the table count, else those of the lake. What only such versions needed is deleted by sweep."
     },
     footerHeading = Main.EXAMPLE,
-    footer = {
-      "  ysteron expire tide.readings --keep-for P7D --keep-thinned \"day P1M\" --rehearse",
-    })
+    footer = "  ysteron expire tide.readings --keep-for P7D --keep-thinned \"day P1M\" --rehearse")
 final class ExpireCommand extends LakeCommand {
   @Parameters(
       index = "0..*",
