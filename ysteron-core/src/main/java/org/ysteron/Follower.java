@@ -7,7 +7,6 @@ import java.util.function.Supplier;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
-import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.RewoundException;
 import org.ysteron.error.YsteronException;
@@ -125,15 +124,8 @@ public final class Follower {
     return Optional.of(new Step(from, to, to.record()));
   }
 
-  private VersionPage at(TableHistory now, long version) {
-    HistoryRecord record =
-        now.recordOf(version)
-            .orElseThrow(
-                () ->
-                    new ExpiredException(
-                        "Version %d of table %s has expired. Start behind a later one."
-                            .formatted(version, name)));
-    return now.pageOf(record);
+  private static VersionPage at(TableHistory now, long version) {
+    return now.pageOf(now.byNumber(version));
   }
 
   /** The next version, waited for; it looks now and then, less often the longer nothing comes. */

@@ -4,6 +4,8 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.Function;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
@@ -42,11 +44,25 @@ public final class LakeView {
     return tables(state, core).stream().map(TableListing::told).toList();
   }
 
-  private static List<TableListing> tables(LakeState state, LakeCore core) {
-    LakeState newest = core.newestSeen();
-    return state.number() == newest.number()
-        ? state.page().tables(false, core.pages())
-        : state.page().tablesThen(newest.page(), core.pages());
+  /** Looks at a state, wherever the names of then are by now. */
+  private static <T> T looking(LakeState state, LakeCore core, Function<LakeState, T> look) {
+    try {
+      return look.apply(state);
+    } catch (ExpiredException e) {
+      return look.apply(core.atEntry(state.number()));
+    }
+  }
+
+  private static List<TableListing> tables(LakeState pinned, LakeCore core) {
+    return looking(
+        pinned,
+        core,
+        state -> {
+          LakeState newest = core.newestSeen();
+          return state.number() == newest.number()
+              ? state.page().tables(false, core.pages())
+              : state.page().tablesThen(newest.page(), core.pages());
+        });
   }
 
   private static List<TableListing> dropped(LakeState state, LakeCore core) {
@@ -56,11 +72,16 @@ public final class LakeView {
         : state.page().droppedThen(state.commit().ordinal(), newest.page(), core.pages());
   }
 
-  private static Optional<TableListing> table(LakeState state, String name, LakeCore core) {
-    LakeState newest = core.newestSeen();
-    return state.number() == newest.number()
-        ? state.page().table(name, core.pages())
-        : state.page().tableThen(name, newest.page(), core.pages());
+  private static Optional<TableListing> table(LakeState pinned, String name, LakeCore core) {
+    return looking(
+        pinned,
+        core,
+        state -> {
+          LakeState newest = core.newestSeen();
+          return state.number() == newest.number()
+              ? state.page().table(name, core.pages())
+              : state.page().tableThen(name, newest.page(), core.pages());
+        });
   }
 
   /** The tables that were dropped and could be brought back. */

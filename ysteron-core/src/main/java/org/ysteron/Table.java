@@ -139,6 +139,11 @@ public final class Table extends EditableTable {
     return now().history(limit);
   }
 
+  /** How many versions there are that have not expired. */
+  public long versionCount() {
+    return history().count();
+  }
+
   @Override
   StatementRunner statements() {
     return new StatementRunner.Alone(core, note, newest(core.refresh()));

@@ -70,8 +70,7 @@ final class HistoryCommand extends LakeCommand {
     }
     list.end();
     if (listing.isText()) {
-      long all = opened.table(table).now().version() + 1;
-      Listing.tellMore(out(), limit, all, "versions");
+      Listing.tellMore(out(), limit, opened.table(table).versionCount(), "versions");
     }
   }
 

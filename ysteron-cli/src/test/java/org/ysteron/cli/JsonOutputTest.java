@@ -202,6 +202,31 @@ class JsonOutputTest {
   }
 
   @Test
+  void whatGoesIsToldInNumbersAndTimes() {
+    assertThat(tool.on("bookmark", "first", "tide.readings", "--at", "1").out())
+        .contains("The bookmark first names tide.readings, version 1");
+    Map<?, ?> mark = rows("bookmark").get(0);
+    assertThat(mark.get("table")).isEqualTo("tide.readings");
+    assertThat(mark.get("version")).isEqualTo(1);
+    Map<?, ?> gone = rows("expire", "tide.readings", "--keep-newest", "1").get(0);
+    assertThat(gone.get("first")).isEqualTo(0);
+    assertThat(gone.get("last")).isEqualTo(0);
+    assertThat(gone.get("freed")).isInstanceOf(Number.class);
+    assertThat(Instant.parse((String) gone.get("gone_from"))).isNotNull();
+    Map<?, ?> lake = rows("health", "--of-lake").get(0);
+    assertThat(lake.get("holds")).isEqualTo(1);
+    assertThat(lake.containsKey("free_until")).isTrue();
+    List<Map<?, ?>> swept = rows("sweep", "--now", "--entries");
+    assertThat(swept)
+        .anySatisfy(row -> assertThat(row.get("what")).isEqualTo("entry"))
+        .allSatisfy(row -> assertThat(row.get("bytes")).isInstanceOf(Number.class));
+    Map<?, ?> setting = rows("settings", "keep.newest=7").get(1);
+    assertThat(setting.get("setting")).isEqualTo("keep.newest");
+    assertThat(setting.get("value")).isEqualTo(7);
+    assertThat(setting.get("is_set")).isEqualTo(true);
+  }
+
+  @Test
   void noCommandThatListsIsForgotten() {
     versionsHaveNumbersAndTimes();
     filesHaveNestedRanges();
@@ -211,6 +236,7 @@ class JsonOutputTest {
     healthHasNestedFindings();
     packingIsToldAsItWouldBeAndAsItWas();
     statisticsAreOfEachColumn();
+    whatGoesIsToldInNumbersAndTimes();
     Set<String> listing = new HashSet<>();
     for (Map.Entry<String, CommandLine> command : Main.commandLine().getSubcommands().entrySet()) {
       CommandSpec spec = command.getValue().getCommandSpec();

@@ -209,6 +209,16 @@ public final class LakeCore implements AutoCloseable {
   }
 
   /**
+   * Makes sure that what was started at a state could be committed now.
+   *
+   * @throws ConflictException when it was started before the horizon
+   * @throws WrongLakeException when it was started from an entry that is not there as it was
+   */
+  public void checkStart(LakeState start) {
+    checkStart(refresh(), start);
+  }
+
+  /**
    * What was started before the horizon may have lost its files to a sweep, and what was started
    * from an entry that is not there as it was is another line's.
    */
@@ -266,7 +276,7 @@ public final class LakeCore implements AutoCloseable {
    */
   public RuntimeException missed(ExpiredException missing, LakeState start) {
     try {
-      checkStart(refresh(), start);
+      checkStart(start);
       return missing;
     } catch (ConflictException tooEarly) {
       return tooEarly;

@@ -108,6 +108,11 @@ public final class TableHistory {
     return found.page().map(ref -> VersionPage.read(ref, pages)).orElse(newest);
   }
 
+  /** How many versions are kept. */
+  public long count() {
+    return head.history().count() + 1;
+  }
+
   /** The record of the oldest version that is kept. */
   public HistoryRecord oldest() {
     TreeCursor<HistoryRecord, ?> cursor = head.historyTree(pages).cursor();

@@ -70,6 +70,7 @@ public final class DeltaRun {
           "This was prepared on entry %d of another lake, or of this one before it was put back: its hash there is %s, and here %s. Nothing was changed; prepare it anew."
               .formatted(delta.entry(), delta.hash(), start.hash()));
     }
+    core.checkStart(start); // of an entry that is older only the names may be left
     ChangeSet set = new ChangeSet(core, start, Isolation.SERIALIZABLE);
     try {
       delta.tables().forEach((id, part) -> apply(set, start, id, part));
