@@ -39,7 +39,20 @@ public final class LakeView {
     return state.hash();
   }
 
-  /** All tables by name. */
+  /** The names of the tables that there were, and whose versions of then have expired. */
+  public List<String> expiredTables() {
+    return looking(
+        state,
+        core,
+        then -> {
+          LakeState newest = core.newestSeen();
+          return then.number() == newest.number()
+              ? List.of()
+              : then.page().expiredThen(newest.page(), core.pages());
+        });
+  }
+
+  /** All tables by name, but for {@link #expiredTables}. */
   public List<TableInfo> tables() {
     return tables(state, core).stream().map(TableListing::told).toList();
   }

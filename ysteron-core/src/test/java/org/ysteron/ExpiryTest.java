@@ -17,6 +17,8 @@ import java.util.stream.LongStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.data.Field;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
@@ -25,12 +27,16 @@ import org.ysteron.data.Types;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.commit.SmallEntries;
+import org.ysteron.internal.table.SmallPages;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.Isolation;
 import org.ysteron.option.Retention;
 import org.ysteron.option.Retention.Step;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.ExpiryReport;
 import org.ysteron.report.SweepReport;
+import org.ysteron.report.TableInfo;
 import org.ysteron.report.TableVersion;
 import org.ysteron.store.MemoryStore;
 
@@ -323,6 +329,63 @@ class ExpiryTest {
     assertThat(keys(table.at(25))).isEqualTo(upTo(25));
     assertThat(store.list("ledger/000/000", "", 1000)).hasSizeLessThan(8);
     assertThat(store.list("floor", "", 10)).hasSize(1);
+  }
+
+  @Test
+  void theLakeOfThenSaysWhichTablesHaveExpired() {
+    Table table = table();
+    append(table, 1);
+    lake.createTable("t.y", SCHEMA);
+    Instant then = lake.now().commit().time();
+    append(table, 2);
+    table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+    assertThat(lake.at(then).tables()).extracting(TableInfo::name).containsExactly("t.y");
+    assertThat(lake.at(then).expiredTables()).containsExactly("t.x");
+    assertThat(lake.now().expiredTables()).isEmpty();
+    assertThatThrownBy(() -> lake.at(then).table("t.x")).isInstanceOf(ExpiredException.class);
+  }
+
+  @ParameterizedTest
+  @ValueSource(booleans = {false, true})
+  @SuppressWarnings("try") // the limits are there while they are open
+  void whoStartedAtTheHorizonReadsWhatHeStartedFromAndCommits(boolean hasObjectsOfPages) {
+    try (SmallEntries entries = new SmallEntries(hasObjectsOfPages ? 1 : 0);
+        SmallPages pages = new SmallPages(400, 1);
+        Lake others = Lake.open(store, clock, 1)) {
+      Table table = table();
+      Table other = lake.createTable("t.y", SCHEMA);
+      clock.advance(Duration.ofHours(1));
+      for (int k = 1; k <= 20; k++) {
+        append(table, k);
+      }
+      clock.advance(Duration.ofHours(1));
+      append(other, 1);
+      long start = lake.now().commit().entry();
+      try (Transaction work = others.begin(Isolation.SNAPSHOT)) {
+        clock.advance(Duration.ofHours(1));
+        table.delete().where(column("k").lessThan(20)).style(ChangeStyle.REWRITE).run();
+        append(table, 21);
+        assertThat(table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run().freed())
+            .isPositive();
+        clock.advance(Duration.ofHours(1));
+        for (int i = 0; i < 3; i++) {
+          SweepReport swept = lake.sweep().after(Duration.ofMinutes(90)).thoroughly().run();
+          assertThat(swept.horizon()).isEqualTo(start);
+          assertThat(swept.waiting().objects()).isPositive();
+        }
+        List<Integer> read = new ArrayList<>();
+        work.table("t.x").scan().rows().forEach(row -> read.add(row.getInt("k")));
+        assertThat(read).containsExactlyInAnyOrderElementsOf(upTo(20));
+        work.table("t.y").add(2, "committed");
+        work.commit();
+      }
+      clock.advance(Duration.ofHours(2));
+      lake.sweep().after(Duration.ofMinutes(90)).run();
+      lake.sweep().now().run();
+      assertThat(lake.sweep().rehearse().waiting().objects()).isZero();
+      assertThat(keys(table.now())).containsExactly(20, 21);
+      assertThat(keys(other.now())).containsExactly(1, 2);
+    }
   }
 
   @Test

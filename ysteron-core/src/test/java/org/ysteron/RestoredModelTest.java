@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
 import java.time.Clock;
-import java.util.List;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeSet;
@@ -18,10 +17,8 @@ import org.ysteron.data.Types;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.option.Retention;
-import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.store.ObjectInput;
-import org.ysteron.store.ObjectOutput;
+import org.ysteron.store.ObjectStore;
 
 /**
  * Lakes that were put back from a copy in the middle of work, some of which goes on: nothing of the
@@ -34,63 +31,7 @@ class RestoredModelTest {
   private Random random;
   private int next;
 
-  /** A store in whose place a copy may be put. */
-  private static final class PlaceStore extends ForwardingStore {
-    private MemoryStore now;
-
-    PlaceStore(MemoryStore first) {
-      super(first);
-      now = first;
-    }
-
-    @Override
-    public byte[] read(String name) {
-      return now.read(name);
-    }
-
-    @Override
-    public byte[] readRange(String name, long offset, int length) {
-      return now.readRange(name, offset, length);
-    }
-
-    @Override
-    public ObjectInput open(String name) {
-      return now.open(name);
-    }
-
-    @Override
-    public List<Child> list(String directory, String after, int limit) {
-      return now.list(directory, after, limit);
-    }
-
-    @Override
-    public boolean createIfAbsent(String name, byte[] content) {
-      return now.createIfAbsent(name, content);
-    }
-
-    @Override
-    public ObjectOutput put(String name) {
-      return now.put(name);
-    }
-
-    @Override
-    public void delete(String name) {
-      now.delete(name);
-    }
-
-    private void copy(String directory, MemoryStore to) {
-      for (Child child : now.list(directory, "", Integer.MAX_VALUE)) {
-        String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
-        if (child.directory()) {
-          copy(name, to);
-        } else {
-          to.createIfAbsent(name, now.read(name));
-        }
-      }
-    }
-  }
-
-  @Property(tries = 120)
+  @Property(tries = 200)
   void nothingOfALostLineComesBack(@ForAll long seed) {
     random = new Random(seed);
     next = 0;
@@ -100,7 +41,7 @@ class RestoredModelTest {
     Set<Integer> rows = new TreeSet<>();
     work(lost, rows, 1 + random.nextInt(6));
     MemoryStore copy = new MemoryStore();
-    place.copy("", copy);
+    copy("", place, copy);
     Set<Integer> copied = new TreeSet<>(rows);
     append(lost.table("t.x"), next++); // else it is the same line
     work(lost, rows, random.nextInt(6));
@@ -135,6 +76,17 @@ class RestoredModelTest {
           .table("t.x")
           .history(100)
           .forEach(v -> again.table("t.x").at(v.version()).scan().count());
+    }
+  }
+
+  private static void copy(String directory, ObjectStore from, MemoryStore to) {
+    for (ObjectStore.Child child : from.list(directory, "", Integer.MAX_VALUE)) {
+      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
+      if (child.directory()) {
+        copy(name, from, to);
+      } else {
+        to.createIfAbsent(name, from.read(name));
+      }
     }
   }
 

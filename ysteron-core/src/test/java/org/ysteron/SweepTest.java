@@ -51,7 +51,6 @@ import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectInput;
-import org.ysteron.store.ObjectOutput;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.store.StoreException;
 import org.ysteron.task.RowWriter;
@@ -333,7 +332,7 @@ class SweepTest {
 
   @Test
   void aLakeThatAnotherTookThePlaceOfIsNotSwept() {
-    SwitchedStore switched = new SwitchedStore(store);
+    PlaceStore switched = new PlaceStore(store);
     Lake lake = Lake.create(switched, Clock.systemUTC(), 1);
     Table table = lake.createTable("t.x", SCHEMA);
     append(table, 1);
@@ -350,51 +349,6 @@ class SweepTest {
     switched.now = others;
     assertThatThrownBy(() -> lake.sweep().now().run()).isInstanceOf(WrongLakeException.class);
     assertThat(names(others, "")).isEqualTo(before);
-  }
-
-  /** A store in whose place another may be from some moment on. */
-  private static final class SwitchedStore extends ForwardingStore {
-    private ObjectStore now;
-
-    SwitchedStore(ObjectStore first) {
-      super(first);
-      now = first;
-    }
-
-    @Override
-    public byte[] read(String name) {
-      return now.read(name);
-    }
-
-    @Override
-    public byte[] readRange(String name, long offset, int length) {
-      return now.readRange(name, offset, length);
-    }
-
-    @Override
-    public ObjectInput open(String name) {
-      return now.open(name);
-    }
-
-    @Override
-    public List<Child> list(String path, String after, int limit) {
-      return now.list(path, after, limit);
-    }
-
-    @Override
-    public boolean createIfAbsent(String name, byte[] content) {
-      return now.createIfAbsent(name, content);
-    }
-
-    @Override
-    public ObjectOutput put(String name) {
-      return now.put(name);
-    }
-
-    @Override
-    public void delete(String name) {
-      now.delete(name);
-    }
   }
 
   @Test
@@ -456,7 +410,7 @@ class SweepTest {
 
   @Test
   void whoWorkedOnALakeThatWasPutBackIsRefused() {
-    SwitchedStore switched = new SwitchedStore(store);
+    PlaceStore switched = new PlaceStore(store);
     Lake lake = Lake.create(switched, Clock.systemUTC(), 1);
     Table table = lake.createTable("t.x", SCHEMA);
     append(table, 1);

@@ -25,7 +25,11 @@ final class TablesCommand extends LakeCommand {
   void run(Lake opened) {
     LakeView view = at.view(opened);
     List<TableInfo> tables = dropped ? view.droppedTables() : view.tables();
-    if (tables.isEmpty() && listing.isText()) {
+    List<String> expired = dropped ? List.of() : view.expiredTables();
+    if (!expired.isEmpty() && listing.isText()) {
+      out().println("Expired as of then: " + String.join(", ", expired));
+    }
+    if (tables.isEmpty() && expired.isEmpty() && listing.isText()) {
       out().println(dropped ? "No table was dropped." : "The lake has no tables yet.");
       return;
     }

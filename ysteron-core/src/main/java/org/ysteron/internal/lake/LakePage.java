@@ -161,6 +161,21 @@ public record LakePage(
     return listings;
   }
 
+  /**
+   * The names of the tables as this page, an older one, has them, whose version of then is gone.
+   */
+  public List<String> expiredThen(LakePage newest, PageStore pages) {
+    List<String> expired = new ArrayList<>();
+    TreeCursor<TableListing.Named, ?> cursor = nameTree(pages).cursor();
+    while (cursor.next()) {
+      String name = new String(cursor.key(), StandardCharsets.UTF_8);
+      if (then(name, cursor.value(), newest, pages).isEmpty()) {
+        expired.add(name);
+      }
+    }
+    return expired;
+  }
+
   /** The tables that are not dropped, with their versions, in the order of their names. */
   public Map<UUID, Long> versions(PageStore pages) {
     Map<UUID, Long> versions = new LinkedHashMap<>();

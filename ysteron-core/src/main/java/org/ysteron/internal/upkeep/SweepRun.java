@@ -87,6 +87,7 @@ public final class SweepRun {
 
   private SweepReport once() {
     LakeState first = core.refresh();
+    core.checkStill(first); // another lake may have as many entries
     long wanted = wanted(first);
     copyForward(first, Math.min(wanted, first.number()));
     raiseHorizon(wanted);
