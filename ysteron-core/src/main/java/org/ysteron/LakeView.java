@@ -4,12 +4,14 @@ import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.BiFunction;
 import java.util.function.Function;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.remote.WriteForm;
 import org.ysteron.internal.table.VersionPage;
@@ -44,12 +46,8 @@ public final class LakeView {
     return looking(
         state,
         core,
-        then -> {
-          LakeState newest = core.newestSeen();
-          return then.number() == newest.number()
-              ? List.of()
-              : then.page().expiredThen(newest.page(), core.pages());
-        });
+        now -> List.of(),
+        (then, newest) -> then.page().expiredThen(newest, core.pages()));
   }
 
   /** All tables by name, but for {@link #expiredTables}. */
@@ -57,44 +55,55 @@ public final class LakeView {
     return tables(state, core).stream().map(TableListing::told).toList();
   }
 
-  /** Looks at a state, wherever the names of then are by now. */
-  private static <T> T looking(LakeState state, LakeCore core, Function<LakeState, T> look) {
+  /**
+   * Looks at a state: by its own page while it is the newest, else by that and the newest one,
+   * through which the past is reached; wherever the names of then are by now.
+   */
+  private static <T> T looking(
+      LakeState state,
+      LakeCore core,
+      Function<LakePage, T> atNewest,
+      BiFunction<LakeState, LakePage, T> atPast) {
     try {
-      return look.apply(state);
+      return look(state, core, atNewest, atPast);
     } catch (ExpiredException e) {
-      return look.apply(core.atEntry(state.number()));
+      return look(core.atEntry(state.number()), core, atNewest, atPast);
     }
   }
 
-  private static List<TableListing> tables(LakeState pinned, LakeCore core) {
+  private static <T> T look(
+      LakeState state,
+      LakeCore core,
+      Function<LakePage, T> atNewest,
+      BiFunction<LakeState, LakePage, T> atPast) {
+    LakeState newest = core.newestSeen();
+    return state.number() == newest.number()
+        ? atNewest.apply(state.page())
+        : atPast.apply(state, newest.page());
+  }
+
+  private static List<TableListing> tables(LakeState state, LakeCore core) {
     return looking(
-        pinned,
+        state,
         core,
-        state -> {
-          LakeState newest = core.newestSeen();
-          return state.number() == newest.number()
-              ? state.page().tables(false, core.pages())
-              : state.page().tablesThen(newest.page(), core.pages());
-        });
+        now -> now.tables(false, core.pages()),
+        (then, newest) -> then.page().tablesThen(newest, core.pages()));
   }
 
   private static List<TableListing> dropped(LakeState state, LakeCore core) {
-    LakeState newest = core.newestSeen();
-    return state.number() == newest.number()
-        ? state.page().tables(true, core.pages())
-        : state.page().droppedThen(state.commit().ordinal(), newest.page(), core.pages());
+    return looking(
+        state,
+        core,
+        now -> now.tables(true, core.pages()),
+        (then, newest) -> then.page().droppedThen(then.commit().ordinal(), newest, core.pages()));
   }
 
-  private static Optional<TableListing> table(LakeState pinned, String name, LakeCore core) {
+  private static Optional<TableListing> table(LakeState state, String name, LakeCore core) {
     return looking(
-        pinned,
+        state,
         core,
-        state -> {
-          LakeState newest = core.newestSeen();
-          return state.number() == newest.number()
-              ? state.page().table(name, core.pages())
-              : state.page().tableThen(name, newest.page(), core.pages());
-        });
+        now -> now.table(name, core.pages()),
+        (then, newest) -> then.page().tableThen(name, newest, core.pages()));
   }
 
   /** The tables that were dropped and could be brought back. */

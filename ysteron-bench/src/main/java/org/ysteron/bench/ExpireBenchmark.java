@@ -2,7 +2,6 @@ package org.ysteron.bench;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.Random;
@@ -69,15 +68,11 @@ final class ExpireBenchmark implements Main.Benchmark {
     }
     boolean kept =
         Timing.ratio(
-            "time on 1,000,000 / on 1,000 files", median(millis[1]) / median(millis[0]), 3);
+            "time on 1,000,000 / on 1,000 files",
+            Timing.median(millis[1]) / Timing.median(millis[0]),
+            3);
     return Timing.ratio("pages read on 1,000,000 / on 1,000 files", (double) pages[1] / pages[0], 3)
         && kept;
-  }
-
-  private static double median(double[] values) {
-    double[] sorted = values.clone();
-    Arrays.sort(sorted);
-    return sorted[sorted.length / 2];
   }
 
   /** Replaces one file in each of many versions. */

@@ -5,7 +5,6 @@ import static org.ysteron.expr.Condition.column;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.Arrays;
 import java.util.stream.Stream;
 import org.ysteron.Append;
 import org.ysteron.Lake;
@@ -99,14 +98,8 @@ final class LongLakeBenchmark implements Main.Benchmark {
     }
     try (Lake lake = Lake.open(place)) {
       double[] commits = write(lake.table("bench.long"), done, MEASURED);
-      return new Measure(metadata, median(commits), median(opening));
+      return new Measure(metadata, Timing.median(commits), Timing.median(opening));
     }
-  }
-
-  private static double median(double[] values) {
-    double[] sorted = values.clone();
-    Arrays.sort(sorted);
-    return sorted[sorted.length / 2];
   }
 
   private static long size(Path directory) throws IOException {

@@ -4,7 +4,6 @@ import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -46,10 +45,8 @@ final class SweepBenchmark implements Main.Benchmark {
       System.out.printf(
           "%,d files: deleted in %.2f s, swept in %.2f s%n", FILES, bare[round], swept[round]);
     }
-    Arrays.sort(bare);
-    Arrays.sort(swept);
     return Timing.ratio(
-        "time of a sweep / of bare deletes", swept[ROUNDS / 2] / bare[ROUNDS / 2], 2);
+        "time of a sweep / of bare deletes", Timing.median(swept) / Timing.median(bare), 2);
   }
 
   private static double bare(Path directory) throws IOException {

@@ -75,6 +75,10 @@ final class Timing {
     return values.stream().sorted().skip(values.size() / 2).findFirst().orElseThrow();
   }
 
+  static double median(double[] values) {
+    return median(Arrays.stream(values).boxed().toList());
+  }
+
   /** Prints a ratio with its limit; false when it is above. */
   static boolean ratio(String name, double value, double limit) {
     boolean kept = value <= limit;

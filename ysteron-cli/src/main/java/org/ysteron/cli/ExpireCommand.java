@@ -42,7 +42,7 @@ final class ExpireCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     Lake lake = write.applyTo(opened, "expire " + String.join(" ", tables));
-    ExpiryReport report = new ExpiryReport(List.of(), List.of());
+    ExpiryReport report = ExpiryReport.NOTHING;
     if (tables.isEmpty()) {
       report = done(lake.expire());
     }

@@ -75,9 +75,11 @@ public final class LakeSettings {
 
   /** Which versions are kept of tables that say nothing themselves. */
   public LakeSettings keeping(Retention rules) {
-    return with(TableSettings.KEEP_FOR, rules.span().map(Object::toString).orElse(""))
-        .with(TableSettings.KEEP_NEWEST, rules.newest().orElse(0))
-        .with(TableSettings.KEEP_THINNED, Setting.text(rules.thinning()));
+    LakeSettings changed = this;
+    for (Map.Entry<String, Object> value : Setting.values(rules).entrySet()) {
+      changed = changed.with(value.getKey(), value.getValue());
+    }
+    return changed;
   }
 
   /** Which versions are kept of tables that say nothing themselves. */

@@ -125,9 +125,15 @@ sealed interface Setting {
     return rules;
   }
 
-  /** Rules that thin out, as a setting has them. */
-  static String text(List<Retention.Thinned> thinning) {
-    return thinning.stream().map(Object::toString).collect(Collectors.joining(", "));
+  /** The values of those settings that stand for some rules. */
+  static Map<String, Object> values(Retention rules) {
+    return Map.of(
+        TableSettings.KEEP_FOR,
+        rules.span().map(Object::toString).orElse(""),
+        TableSettings.KEEP_NEWEST,
+        rules.newest().orElse(0),
+        TableSettings.KEEP_THINNED,
+        rules.thinning().stream().map(Object::toString).collect(Collectors.joining(", ")));
   }
 
   /** The settings of a kind of settings, or a word about near names. */

@@ -178,9 +178,11 @@ public final class TableSettings {
 
   /** Which versions are kept: {@link #KEEP_FOR}, {@link #KEEP_NEWEST}, {@link #KEEP_THINNED}. */
   public TableSettings keeping(Retention rules) {
-    return with(KEEP_FOR, rules.span().map(Object::toString).orElse(""))
-        .with(KEEP_NEWEST, rules.newest().orElse(0))
-        .with(KEEP_THINNED, Setting.text(rules.thinning()));
+    TableSettings changed = this;
+    for (Map.Entry<String, Object> value : Setting.values(rules).entrySet()) {
+      changed = changed.with(value.getKey(), value.getValue());
+    }
+    return changed;
   }
 
   /** Which versions are kept; everything when no rule was set. */

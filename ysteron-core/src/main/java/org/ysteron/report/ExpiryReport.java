@@ -14,6 +14,9 @@ import java.util.stream.Stream;
  * @param commits what was committed, in order; nothing when it was rehearsed
  */
 public record ExpiryReport(List<Expired> tables, List<Committed> commits) {
+  /** Nothing went. */
+  public static final ExpiryReport NOTHING = new ExpiryReport(List.of(), List.of());
+
   public ExpiryReport {
     tables = List.copyOf(tables);
     commits = List.copyOf(commits);

@@ -17,6 +17,9 @@ import java.util.Arrays;
  *       missing it throws {@link org.ysteron.error.ExpiredException} when its number is below the
  *       floor, else {@link org.ysteron.error.DamagedException}.
  *   <li>{@link #floor} is the oldest number still promised.
+ *   <li>{@link #raiseFloor} makes a floor known, durably; {@link #eachBelow} tells of all entries
+ *       below a number that are there, in any order, those among them that were made after they had
+ *       been let go.
  *   <li>A hole above the floor is reported as {@link org.ysteron.error.DamagedException}.
  * </ul>
  */
@@ -53,6 +56,29 @@ public interface Ledger {
   boolean create(long number, byte[] content);
 
   long floor();
+
+  /** Makes a floor known, and the hash of the entry of that number. */
+  void raiseFloor(long number, String hash);
+
+  /** Whether a floor is the only one that is known. */
+  boolean isFloorAlone(long number);
+
+  /** Forgets the floors below one. */
+  void forgetFloorsBelow(long number);
+
+  /**
+   * Tells of the entries below a number that are there.
+   *
+   * @return false when the visitor had enough
+   */
+  boolean eachBelow(long number, Visitor visitor);
+
+  /** Is told of entries. */
+  @FunctionalInterface
+  interface Visitor {
+    /** An entry; false when no more is wanted. */
+    boolean entry(long number, String name, long bytes);
+  }
 
   /** The name of an entry's object, for messages. */
   String nameOf(long number);

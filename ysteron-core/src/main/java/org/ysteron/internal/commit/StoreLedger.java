@@ -1,8 +1,12 @@
 package org.ysteron.internal.commit;
 
 import java.nio.ByteBuffer;
+import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
+import org.ysteron.data.Json;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.tree.Numbering;
@@ -161,6 +165,63 @@ public final class StoreLedger implements Ledger {
   @Override
   public boolean create(long number, byte[] content) {
     return store.createIfAbsent(nameOf(number), content);
+  }
+
+  @Override
+  public void raiseFloor(long number, String hash) {
+    Map<String, Object> line = new LinkedHashMap<>();
+    line.put("ysteron", "floor");
+    line.put("number", number);
+    line.put("hash", hash);
+    store.createIfAbsent(
+        FLOOR + "/" + Numbering.flat(number),
+        (Json.write(line) + "\n").getBytes(StandardCharsets.UTF_8));
+  }
+
+  @Override
+  public boolean isFloorAlone(long number) {
+    List<ObjectStore.Child> floors = children(FLOOR, "");
+    return floors.size() == 1 && Numbering.leading(floors.get(0).segment()).orElse(0) == number;
+  }
+
+  @Override
+  public void forgetFloorsBelow(long number) {
+    for (ObjectStore.Child child : children(FLOOR, "")) {
+      if (Numbering.leading(child.segment()).orElse(number) < number) {
+        store.delete(FLOOR + "/" + child.segment());
+      }
+    }
+  }
+
+  @Override
+  public boolean eachBelow(long number, Visitor visitor) {
+    for (ObjectStore.Child top : children(DIRECTORY, "")) {
+      int levels = Numbering.levels(top.segment());
+      if (levels > 0 && !eachBelow(DIRECTORY + "/" + top.segment(), levels, number, visitor)) {
+        return false;
+      }
+    }
+    return true;
+  }
+
+  private boolean eachBelow(String directory, int levels, long number, Visitor visitor) {
+    for (ObjectStore.Child child : children(directory, "")) {
+      if (!Numbering.isGroup(child.segment())) {
+        continue;
+      }
+      String name = directory + "/" + child.segment();
+      if (levels > 1) {
+        if (!eachBelow(name, levels - 1, number, visitor)) {
+          return false;
+        }
+        continue;
+      }
+      long entry = Numbering.ofPath(name.substring(DIRECTORY.length() + 1));
+      if (entry < number && !visitor.entry(entry, name, child.size())) {
+        return false;
+      }
+    }
+    return true;
   }
 
   @Override

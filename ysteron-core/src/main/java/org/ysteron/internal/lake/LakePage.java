@@ -329,51 +329,39 @@ public record LakePage(
   public void eachPage(PageRef self, PageStore pages, Consumer<PageRef> told) {
     Set<PageRef> seen = new HashSet<>();
     told.accept(self);
-    LakeWalk walk =
-        new LakeWalk(
-            pages,
-            ref -> {
-              boolean isNew = seen.add(ref);
-              if (isNew) {
-                told.accept(ref);
-              }
-              return isNew;
-            });
-    walk.tree(TableListing.NameFormat.INSTANCE, names, named -> {});
-    walk.tree(TableListing.Format.INSTANCE, tables, listing -> {});
-    walk.tree(FreeObject.Format.INSTANCE, upkeep.free(), object -> {});
-    walk.tree(HoldRecord.Format.INSTANCE, upkeep.holds(), hold -> {});
-    walk.tree(
+    Predicate<PageRef> enters =
+        ref -> {
+          boolean isNew = seen.add(ref);
+          if (isNew) {
+            told.accept(ref);
+          }
+          return isNew;
+        };
+    walk(pages, TableListing.NameFormat.INSTANCE, names, enters, named -> {});
+    walk(pages, TableListing.Format.INSTANCE, tables, enters, listing -> {});
+    walk(pages, FreeObject.Format.INSTANCE, upkeep.free(), enters, object -> {});
+    walk(pages, HoldRecord.Format.INSTANCE, upkeep.holds(), enters, hold -> {});
+    walk(
+        pages,
         EntryRecord.Format.INSTANCE,
         entries,
+        enters,
         record -> {
-          if (seen.add(record.page())) {
-            told.accept(record.page());
-            walk.tree(
-                TableListing.NameFormat.INSTANCE, read(record.page(), pages).names, named -> {});
+          if (enters.test(record.page())) {
+            PageTree.Root then = read(record.page(), pages).names;
+            walk(pages, TableListing.NameFormat.INSTANCE, then, enters, named -> {});
           }
         });
   }
 
-  /** Goes through trees of the lake's own. */
-  private record LakeWalk(PageStore pages, Predicate<PageRef> enters) {
-    <V, S> void tree(TreeFormat<V, S> format, PageTree.Root root, Consumer<V> values) {
-      new TreeWalk<V, S>(
-              pages,
-              format,
-              new TreeWalk.Visitor<>() {
-                @Override
-                public boolean page(PageRef ref, int height) {
-                  return enters.test(ref);
-                }
-
-                @Override
-                public void values(List<V> found) {
-                  found.forEach(values);
-                }
-              })
-          .through(root);
-    }
+  /** Goes through a tree of the lake's own. */
+  private static <V, S> void walk(
+      PageStore pages,
+      TreeFormat<V, S> format,
+      PageTree.Root root,
+      Predicate<PageRef> enters,
+      Consumer<V> values) {
+    new TreeWalk<>(pages, format, enters, found -> found.forEach(values)).through(root);
   }
 
   /** This page, with copies of what hangs on it, but for tables, where copies have to be. */

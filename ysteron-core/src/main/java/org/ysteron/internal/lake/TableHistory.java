@@ -108,6 +108,13 @@ public final class TableHistory {
     return found.page().map(ref -> VersionPage.read(ref, pages)).orElse(newest);
   }
 
+  /** The records of all versions that are kept, in their order; the caller's own. */
+  public List<HistoryRecord> all() {
+    List<HistoryRecord> records = head.records(pages);
+    records.add(newest.record());
+    return records;
+  }
+
   /** How many versions are kept. */
   public long count() {
     return head.history().count() + 1;

@@ -44,18 +44,10 @@ public final class TableWalk {
         new TreeWalk<>(
             pages,
             FileFormat.INSTANCE,
-            new TreeWalk.Visitor<>() {
-              @Override
-              public boolean page(PageRef ref, int height) {
-                return visitor.page(ref);
-              }
-
-              @Override
-              public void values(List<FileEntry> entries) {
-                visitor.files(entries);
-                entries.forEach(
-                    entry -> FileFormat.INSTANCE.references(entry).forEach(TableWalk.this::plain));
-              }
+            visitor::page,
+            entries -> {
+              visitor.files(entries);
+              entries.forEach(entry -> FileFormat.INSTANCE.references(entry).forEach(this::enter));
             });
   }
 
@@ -73,34 +65,17 @@ public final class TableWalk {
     return seen.add(ref) && visitor.page(ref);
   }
 
-  private void plain(PageRef ref) {
-    enter(ref);
-  }
-
   private void version(PageRef ref) {
     if (enter(ref)) {
       VersionPage page = VersionPage.read(ref, pages);
-      page.plainPages().forEach(this::plain);
+      page.plainPages().forEach(this::enter);
       page.olderForms(pages).forEach(tree -> small(tree, form -> {}));
       files.through(page.files());
     }
   }
 
   private <V, S> void small(PageTree<V, S> tree, Consumer<V> values) {
-    new TreeWalk<V, S>(
-            pages,
-            tree.format(),
-            new TreeWalk.Visitor<>() {
-              @Override
-              public boolean page(PageRef ref, int height) {
-                return enter(ref);
-              }
-
-              @Override
-              public void values(List<V> found) {
-                found.forEach(values);
-              }
-            })
+    new TreeWalk<>(pages, tree.format(), this::enter, found -> found.forEach(values))
         .through(tree.root());
   }
 }

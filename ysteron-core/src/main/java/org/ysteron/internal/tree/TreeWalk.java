@@ -3,6 +3,8 @@ package org.ysteron.internal.tree;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Set;
+import java.util.function.Consumer;
+import java.util.function.Predicate;
 
 /**
  * Goes through the pages of trees that share pages, each page once. For one thread.
@@ -13,28 +15,26 @@ import java.util.Set;
 public final class TreeWalk<V, S> {
   private final PageStore pages;
   private final TreeFormat<V, S> format;
-  private final Visitor<V> visitor;
+  private final Predicate<PageRef> enters;
+  private final Consumer<List<V>> values;
   private final Set<PageRef> seen = new HashSet<>();
 
-  /** Is told of pages. */
-  public interface Visitor<V> {
-    /**
-     * A page; it is not read yet.
-     *
-     * @param height how high above the leaves
-     * @return whether to read it and go on to what hangs on it
-     */
-    boolean page(PageRef ref, int height);
-
-    /** The values of a leaf that was read. */
-    void values(List<V> values);
-  }
-
-  /** Has gone nowhere yet. */
-  public TreeWalk(PageStore pages, TreeFormat<V, S> format, Visitor<V> visitor) {
+  /**
+   * Has gone nowhere yet.
+   *
+   * @param enters is told a page that is not read yet; whether to read it and go on to what hangs
+   *     on it
+   * @param values is told the values of a leaf that was read
+   */
+  public TreeWalk(
+      PageStore pages,
+      TreeFormat<V, S> format,
+      Predicate<PageRef> enters,
+      Consumer<List<V>> values) {
     this.pages = pages;
     this.format = format;
-    this.visitor = visitor;
+    this.enters = enters;
+    this.values = values;
   }
 
   /** Goes through a tree, but for the pages that were seen before. */
@@ -46,12 +46,12 @@ public final class TreeWalk<V, S> {
   }
 
   private void through(PageTree<V, S> tree, PageRef ref, int height, long count) {
-    if (!seen.add(ref) || !visitor.page(ref, height)) {
+    if (!seen.add(ref) || !enters.test(ref)) {
       return;
     }
     Node<V, S> node = tree.node(ref, height, count, false);
     if (node.leaf) {
-      visitor.values(node.values);
+      values.accept(node.values);
       return;
     }
     for (int i = 0; i < node.size; i++) {

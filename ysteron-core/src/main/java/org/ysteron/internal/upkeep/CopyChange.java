@@ -11,6 +11,7 @@ import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeFeature;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.FreeObject;
 import org.ysteron.internal.lake.TableHead;
@@ -54,15 +55,6 @@ final class CopyChange implements Change {
   private boolean isPrepared;
   private long bytes;
 
-  /** There is nothing to copy, so that no commit is made. */
-  static final class NothingToCopy extends RuntimeException {
-    private static final long serialVersionUID = 1;
-
-    NothingToCopy() {
-      super("nothing to copy", null, false, false);
-    }
-  }
-
   /**
    * A copying.
    *
@@ -82,6 +74,11 @@ final class CopyChange implements Change {
   /** How many bytes were copied. */
   long bytes() {
     return bytes;
+  }
+
+  /** Whether a table needs entries below a floor. */
+  static boolean needs(TableListing table, long floor) {
+    return isOld(table.page(), floor, 0) || isOld(table.head(), floor, 0);
   }
 
   static boolean isOld(PageRef ref, long floor, long pagesFrom) {
@@ -185,9 +182,9 @@ final class CopyChange implements Change {
 
   @Override
   public void apply(Staging staging) {
-    TableListing listing = staging.table(id).orElseThrow(NothingToCopy::new);
+    TableListing listing = staging.table(id).orElseThrow(NothingToDo::new);
     if (!isOld(listing.page()) && !isOld(listing.head())) {
-      throw new NothingToCopy();
+      throw new NothingToDo();
     }
     LeftObjects left = new LeftObjects(PageHome.directory(id), pagesFrom);
     PageCopies copies =

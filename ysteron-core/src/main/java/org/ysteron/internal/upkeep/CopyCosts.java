@@ -7,10 +7,7 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
-import org.ysteron.internal.tree.Numbering;
 import org.ysteron.internal.tree.PageHome;
-import org.ysteron.internal.tree.PageRef;
-import org.ysteron.store.ObjectStore;
 
 /**
  * Whether copying pages forward is worth it.
@@ -36,8 +33,6 @@ final class CopyCosts {
   private final LakeCore core;
   private final LakeState state;
   private final long floor;
-  private final List<UUID> renewing = new ArrayList<>();
-  private long young;
 
   /** Goes through what the lake refers to, as far as it may have to be copied. */
   CopyCosts(LakeCore core, LakeState state, long floor) {
@@ -48,6 +43,7 @@ final class CopyCosts {
 
   /** The tables whose objects of pages hold much that nothing needs. */
   List<UUID> worthRenewing() {
+    List<UUID> renewing = new ArrayList<>();
     for (TableListing table : tables(state)) {
       long stored = stored(PageHome.directory(table.id()));
       if (stored > least && stored > TIMES_LIVING * living(table)) {
@@ -108,6 +104,7 @@ final class CopyCosts {
     if (freed < least) {
       return false;
     }
+    long young = 0;
     for (TableListing table : tables(state)) {
       young += young(table);
       if (young * TIMES > freed) {
@@ -117,20 +114,17 @@ final class CopyCosts {
     return true;
   }
 
+  /** Bytes of the entries from the floor so far up to the one that is wanted. */
   private long freed(long before) {
-    long freed = 0;
-    for (long number = before; number < floor; number++) {
-      long inDirectory = Math.min(floor, number - number % 1000 + 1000);
-      String name = core.ledger().nameOf(number);
-      String directory = name.substring(0, name.lastIndexOf('/'));
-      for (ObjectStore.Child child : core.store().list(directory, "", Integer.MAX_VALUE)) {
-        boolean isGroup = Numbering.isGroup(child.segment());
-        long at = isGroup ? number - number % 1000 + Long.parseLong(child.segment()) : -1;
-        freed += at >= before && at < floor ? child.size() : 0;
-      }
-      number = inDirectory - 1;
-    }
-    return freed;
+    long[] freed = new long[1];
+    core.ledger()
+        .eachBelow(
+            floor,
+            (number, name, bytes) -> {
+              freed[0] += number >= before ? bytes : 0;
+              return true;
+            });
+    return freed[0];
   }
 
   /** Bytes of a table's pages in entries below the floor. */
@@ -142,27 +136,20 @@ final class CopyCosts {
               if (ref.reach().entry() >= floor) {
                 return false;
               }
-              PageHome home = ref.home();
-              bytes[0] +=
-                  home.kind() == PageHome.Kind.ENTRY && home.number() < floor ? ref.length() : 0;
-              return ref.below().entry() < floor || isOpen(ref);
+              // Pages of its own object may hang on a page that is in an old entry itself.
+              boolean isYoung =
+                  ref.home().kind() == PageHome.Kind.ENTRY && ref.home().number() < floor;
+              bytes[0] += isYoung ? ref.length() : 0;
+              return isYoung || ref.below().entry() < floor;
             })
         .through(table);
     return bytes[0];
   }
 
-  /** Pages of its own object may hang on a page that is in an old entry itself. */
-  private boolean isOpen(PageRef ref) {
-    return ref.home().kind() == PageHome.Kind.ENTRY && ref.home().number() < floor;
-  }
-
   /** The tables that need entries below the floor in some state. */
   List<UUID> needing(LakeState now) {
     return tables(now).stream()
-        .filter(
-            table ->
-                CopyChange.isOld(table.page(), floor, 0)
-                    || CopyChange.isOld(table.head(), floor, 0))
+        .filter(table -> CopyChange.needs(table, floor))
         .map(TableListing::id)
         .toList();
   }

@@ -59,22 +59,16 @@ final class Deletions {
       return false;
     }
     waiting.add(name);
-    deleted.merge(
-        kind,
-        new SweepReport.Amount(1, bytes),
-        (one, more) ->
-            new SweepReport.Amount(one.objects() + more.objects(), one.bytes() + more.bytes()));
+    count(kind, bytes);
     if (waiting.size() == BATCH * Math.max(1, core.workers().threads())) {
       flush();
     }
     return true;
   }
 
-  /** Deletes an object of which nothing is told. */
-  void uncounted(String name) {
-    if (!isRehearsal) {
-      core.store().delete(name);
-    }
+  /** Whether nothing is deleted, but only told. */
+  boolean isRehearsal() {
+    return isRehearsal;
   }
 
   /** Removes what there is of an unfinished object. */
@@ -82,10 +76,11 @@ final class Deletions {
     if (!isRehearsal) {
       core.store().discard(unfinished);
     }
-    deleted.merge(
-        SweepReport.Kind.UNFINISHED,
-        new SweepReport.Amount(1, 0),
-        (one, more) -> new SweepReport.Amount(one.objects() + 1, one.bytes()));
+    count(SweepReport.Kind.UNFINISHED, 0);
+  }
+
+  private void count(SweepReport.Kind kind, long bytes) {
+    deleted.put(kind, deleted.getOrDefault(kind, SweepReport.Amount.NONE).and(bytes));
   }
 
   /** By all workers, each so many at once. */

@@ -14,11 +14,13 @@ import java.util.function.Function;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeFeature;
+import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.ExpiredRun;
 import org.ysteron.internal.lake.FreeObject;
 import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableHead;
+import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileFormat;
@@ -55,15 +57,6 @@ final class ExpiryChange implements Change {
   /** The files that a version has and the next one has not. */
   private record Step(long next, List<FileEntry> gone) {}
 
-  /** There is nothing to do, so that no commit is made. */
-  static final class NothingExpires extends RuntimeException {
-    private static final long serialVersionUID = 1;
-
-    NothingExpires() {
-      super("nothing expires", null, false, false);
-    }
-  }
-
   /**
    * An expiry.
    *
@@ -88,10 +81,8 @@ final class ExpiryChange implements Change {
         staging
             .table(id)
             .orElseThrow(() -> new NotFoundException("There is no table " + name + " any more."));
-    VersionPage newest = VersionPage.read(listing.page(), pages);
-    TableHead head = TableHead.read(listing.head(), pages);
-    List<HistoryRecord> records = head.records(pages);
-    records.add(newest.record().at(listing.page()));
+    TableHistory history = TableHistory.of(listing, pages);
+    List<HistoryRecord> records = history.all();
     KeptVersions kept =
         new KeptVersions(
             id,
@@ -102,23 +93,26 @@ final class ExpiryChange implements Change {
             lake.upkeep().holds(pages));
     if (kept.isNoneKept()) {
       forget(staging, listing, records);
-    } else if (kept.runs().isEmpty()) {
-      throw new NothingExpires();
-    } else {
-      expire(staging, listing, head, newest, records, kept);
+      return;
     }
+    List<KeptVersions.Run> runs = kept.runs();
+    if (runs.isEmpty()) {
+      throw new NothingToDo();
+    }
+    expire(staging, listing, history, records, kept, runs);
   }
 
   private void expire(
       Staging staging,
       TableListing listing,
-      TableHead head,
-      VersionPage newest,
+      TableHistory history,
       List<HistoryRecord> records,
-      KeptVersions kept) {
+      KeptVersions kept,
+      List<KeptVersions.Run> runs) {
     PageStore pages = staging.pages();
     PageBatch batch = staging.batch(id);
-    List<KeptVersions.Run> runs = kept.runs();
+    VersionPage newest = history.newest();
+    List<HistoryRecord> stay = kept.kept();
     Map<Long, Edit<HistoryRecord>> edits = new TreeMap<>();
     List<ExpiryReport.Gap> gaps = new ArrayList<>();
     long versions = 0;
@@ -148,9 +142,11 @@ final class ExpiryChange implements Change {
             now,
             now,
             staging.commit().author());
-    TableHead shorter = head.without(List.copyOf(edits.values()), List.of(gone), pages, batch);
+    TableHead shorter =
+        TableHead.read(listing.head(), pages)
+            .without(List.copyOf(edits.values()), List.of(gone), pages, batch);
     staging.replace(listing.with(page, shorter.write(batch)));
-    List<Edit<FreeObject>> freed = freed(staging, records, runs, kept.kept());
+    List<Edit<FreeObject>> freed = freed(staging, history, records, runs, stay);
     staging.edit(
         LakeFeature.EXPIRY, (lake, own) -> lake.with(lake.upkeep().withFree(freed, pages, own)));
     did =
@@ -158,7 +154,7 @@ final class ExpiryChange implements Change {
             listing.name(),
             versions,
             gaps,
-            kept.kept().size(),
+            stay.size(),
             new TreeMap<>(kept.heldBy()),
             freed.size(),
             freed.stream().mapToLong(edit -> edit.value().orElseThrow().bytes()).sum(),
@@ -172,6 +168,7 @@ final class ExpiryChange implements Change {
   /** What nothing needs once the runs are gone. */
   private List<Edit<FreeObject>> freed(
       Staging staging,
+      TableHistory history,
       List<HistoryRecord> records,
       List<KeptVersions.Run> runs,
       List<HistoryRecord> kept) {
@@ -179,7 +176,7 @@ final class ExpiryChange implements Change {
     SortedMap<byte[], Map<String, FileEntry>> candidates = new TreeMap<>(Arrays::compareUnsigned);
     for (KeptVersions.Run run : runs) {
       for (int i = run.first(); i <= run.last(); i++) {
-        for (FileEntry file : step(records.get(i), records.get(i + 1), pages)) {
+        for (FileEntry file : step(records.get(i), records.get(i + 1), history, pages)) {
           candidates
               .computeIfAbsent(file.key(), key -> new TreeMap<>())
               .put(file.objectName(id), file);
@@ -194,7 +191,7 @@ final class ExpiryChange implements Change {
             keys,
             (at, file) -> candidates.get(keys.get(at)).remove(file.objectName(id)));
     if (!keys.isEmpty()) {
-      kept.forEach(record -> probe.in(page(record, pages).files()));
+      kept.forEach(record -> probe.in(history.pageOf(record).files()));
     }
     long entry = staging.commit().entry();
     List<Edit<FreeObject>> freed = new ArrayList<>();
@@ -210,17 +207,14 @@ final class ExpiryChange implements Change {
     return freed;
   }
 
-  private List<FileEntry> step(HistoryRecord from, HistoryRecord to, PageStore pages) {
+  private List<FileEntry> step(
+      HistoryRecord from, HistoryRecord to, TableHistory history, PageStore pages) {
     Step known = steps.get(from.version());
     if (known == null || known.next != to.version()) {
-      known = new Step(to.version(), gone(page(from, pages), page(to, pages), pages));
+      known = new Step(to.version(), gone(history.pageOf(from), history.pageOf(to), pages));
       steps.put(from.version(), known);
     }
     return known.gone;
-  }
-
-  private static VersionPage page(HistoryRecord record, PageStore pages) {
-    return VersionPage.read(record.page().orElseThrow(), pages);
   }
 
   /** The files of a version that another one has not, or has in another object. */

@@ -9,6 +9,7 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.VersionPage;
@@ -64,7 +65,7 @@ public final class ExpiryRun {
 
   /** What would go of all tables. */
   public ExpiryReport rehearseAll() {
-    ExpiryReport all = new ExpiryReport(List.of(), List.of());
+    ExpiryReport all = ExpiryReport.NOTHING;
     for (TableListing table : tables()) {
       all = all.and(rehearse(table));
     }
@@ -73,7 +74,7 @@ public final class ExpiryRun {
 
   /** Lets go what is to go of all tables. */
   public ExpiryReport runAll() {
-    ExpiryReport all = new ExpiryReport(List.of(), List.of());
+    ExpiryReport all = ExpiryReport.NOTHING;
     for (TableListing table : tables()) {
       all = all.and(run(table));
     }
@@ -82,7 +83,7 @@ public final class ExpiryRun {
 
   /** Lets go what is to go of all tables, but for those that something stands in the way of. */
   ExpiryReport runAll(Map<String, String> failed) {
-    ExpiryReport all = new ExpiryReport(List.of(), List.of());
+    ExpiryReport all = ExpiryReport.NOTHING;
     for (TableListing table : tables()) {
       try {
         all = all.and(run(table));
@@ -98,10 +99,8 @@ public final class ExpiryRun {
     ExpiryChange change = change(table);
     try {
       core.rehearse(change, note);
-    } catch (ExpiryChange.NothingExpires e) {
-      return new ExpiryReport(List.of(), List.of());
-    } catch (NotFoundException e) {
-      return new ExpiryReport(List.of(), List.of()); // another one let it go as a whole
+    } catch (NothingToDo | NotFoundException e) {
+      return ExpiryReport.NOTHING; // or another one let it go as a whole
     }
     return new ExpiryReport(List.of(change.did()), List.of());
   }
@@ -115,10 +114,8 @@ public final class ExpiryRun {
           try {
             Committed committed = Retries.untilKnown(() -> core.commit(change, note));
             return new ExpiryReport(List.of(change.did()), List.of(committed));
-          } catch (ExpiryChange.NothingExpires e) {
-            return new ExpiryReport(List.of(), List.of());
-          } catch (NotFoundException e) {
-            return new ExpiryReport(List.of(), List.of());
+          } catch (NothingToDo | NotFoundException e) {
+            return ExpiryReport.NOTHING;
           }
         });
   }

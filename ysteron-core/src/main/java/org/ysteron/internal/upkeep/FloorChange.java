@@ -9,10 +9,11 @@ import java.util.TreeSet;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeFeature;
+import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.LakePage;
-import org.ysteron.internal.lake.TableHead;
+import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.Edit;
@@ -58,18 +59,15 @@ final class FloorChange implements Change {
     PageStore pages = staging.pages();
     LakePage base = staging.base().page();
     if (floor <= base.upkeep().floor()) {
-      throw new CopyChange.NothingToCopy(); // another one was there first
+      throw new NothingToDo(); // another one was there first
     }
     Set<Long> kept = new TreeSet<>();
     base.upkeep().holds(pages).forEach(hold -> kept.add(hold.entry()));
     for (TableListing table : base.allByName(pages)) {
-      if (CopyChange.isOld(table.page(), floor, 0) || CopyChange.isOld(table.head(), floor, 0)) {
+      if (CopyChange.needs(table, floor)) {
         throw new StillNeeded();
       }
-      kept.add(VersionPage.read(table.page(), pages).record().commit().entry());
-      TableHead.read(table.head(), pages)
-          .records(pages)
-          .forEach(record -> kept.add(record.commit().entry()));
+      TableHistory.of(table, pages).all().forEach(record -> kept.add(record.commit().entry()));
     }
     long entry = staging.commit().entry();
     long pagesFrom = renewsObjects ? base.upkeep().horizon() : base.upkeep().pagesFrom();

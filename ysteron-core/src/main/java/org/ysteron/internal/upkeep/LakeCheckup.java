@@ -12,11 +12,10 @@ import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.FreeObject;
 import org.ysteron.internal.lake.HoldRecord;
-import org.ysteron.internal.lake.TableHead;
+import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.internal.table.HistoryRecord;
-import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.option.LakeSettings;
@@ -78,8 +77,7 @@ public final class LakeCheckup {
   private LakeHealth.Forecast forecast(TableListing table, List<HoldRecord> holds) {
     PageStore pages = core.pages();
     Retention rules = ExpiryRun.rulesOf(table, state.page(), pages);
-    List<HistoryRecord> records = TableHead.read(table.head(), pages).records(pages);
-    records.add(VersionPage.read(table.page(), pages).record());
+    List<HistoryRecord> records = TableHistory.of(table, pages).all();
     long[] gone = new long[4];
     long[] days = {0, 1, 7, 30};
     for (int i = 0; i < days.length; i++) {

@@ -14,6 +14,7 @@ import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeFeature;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.lake.FreeObject;
 import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.internal.transact.Retries;
@@ -208,7 +209,7 @@ public final class SweepRun {
       try {
         commit(new FloorChange(core, floor, renewsLake), start);
         return;
-      } catch (CopyChange.NothingToCopy e) {
+      } catch (NothingToDo e) {
         return;
       } catch (FloorChange.StillNeeded e) {
         // a table was made, or brought back, meanwhile
@@ -224,7 +225,7 @@ public final class SweepRun {
     try {
       commit(change, start);
       copied += change.bytes();
-    } catch (CopyChange.NothingToCopy e) {
+    } catch (NothingToDo e) {
       // somebody else has done it
     }
   }
