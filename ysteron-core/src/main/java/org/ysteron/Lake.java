@@ -403,7 +403,7 @@ public final class Lake implements AutoCloseable {
    * sweep.
    */
   public void restored() {
-    core.commit(Settings.restored(), note);
+    core.restored(Settings.restored(), note);
   }
 
   /** The commits to any table, the newest first, at most so many; their entries are checked. */

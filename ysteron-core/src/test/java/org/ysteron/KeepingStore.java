@@ -1,19 +1,68 @@
 package org.ysteron;
 
 import java.util.List;
+import org.ysteron.internal.commit.StoreLedger;
+import org.ysteron.internal.tree.Numbering;
 import org.ysteron.store.ForwardingOutput;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectOutput;
+import org.ysteron.store.ObjectStore;
 
-/** A store that remembers all that ever was in it, also when that is deleted. */
+/**
+ * A store that remembers all that ever was in it, also when that is deleted, and in whose place a
+ * copy of an earlier moment may be put.
+ */
 final class KeepingStore extends ForwardingStore {
-  private final MemoryStore ever = new MemoryStore();
+  private final PlaceStore place;
+  private MemoryStore ever = new MemoryStore();
+  private int line;
 
   KeepingStore() {
-    super(new MemoryStore());
+    this(new PlaceStore(new MemoryStore()));
+  }
+
+  private KeepingStore(PlaceStore place) {
+    super(place);
+    this.place = place;
+  }
+
+  /** What is there at a moment, and what ever was there until then. */
+  record Copy(MemoryStore now, MemoryStore ever) {}
+
+  Copy copy() {
+    return new Copy(copyOf(place.now), copyOf(ever));
+  }
+
+  private static MemoryStore copyOf(ObjectStore store) {
+    MemoryStore copy = new MemoryStore();
+    copy("", store, copy);
+    return copy;
+  }
+
+  static void copy(String directory, ObjectStore from, MemoryStore to) {
+    for (Child child : from.list(directory, "", Integer.MAX_VALUE)) {
+      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
+      if (child.directory()) {
+        copy(name, from, to);
+      } else {
+        to.createIfAbsent(name, from.read(name));
+      }
+    }
+  }
+
+  /** From now on there is what a copy has, and what was written since has never been. */
+  void putBack(Copy copy) {
+    place.now = copy.now;
+    ever = copy.ever;
+    line++;
+  }
+
+  /** How often a copy was put back. */
+  int line() {
+    return line;
   }
 
   @Override
@@ -27,13 +76,26 @@ final class KeepingStore extends ForwardingStore {
 
   @Override
   public ObjectOutput put(String name) {
+    int begun = line;
     return new ForwardingOutput(super.put(name)) {
       @Override
       public void commit() {
         super.commit();
-        ever.createIfAbsent(name, KeepingStore.super.read(name));
+        if (begun == line) {
+          ever.createIfAbsent(name, KeepingStore.super.read(name));
+        }
       }
     };
+  }
+
+  /** An entry that is deleted from the floor on was taken back by who was late. */
+  @Override
+  public void delete(String name) {
+    super.delete(name);
+    if (name.startsWith("ledger/")
+        && Numbering.ofPath(name.substring("ledger/".length())) >= new StoreLedger(this).floor()) {
+      ever.delete(name);
+    }
   }
 
   /** Everything as it was when some entry was the newest. */
@@ -41,8 +103,8 @@ final class KeepingStore extends ForwardingStore {
     return new ForwardingStore(ever) {
       private boolean isLater(String name) {
         return name.startsWith("floor")
-            || (name.matches("ledger/.*[0-9]")
-                && Long.parseLong(name.replaceAll("[a-z/]", "")) > entry);
+            || (name.startsWith("ledger/")
+                && Numbering.ofPath(name.substring("ledger/".length())) > entry);
       }
 
       private void check(String name) {

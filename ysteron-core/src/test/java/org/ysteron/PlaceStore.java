@@ -46,6 +46,16 @@ final class PlaceStore extends ForwardingStore {
   }
 
   @Override
+  public List<Unfinished> unfinished(String directory) {
+    return now.unfinished(directory);
+  }
+
+  @Override
+  public void discard(Unfinished unfinished) {
+    now.discard(unfinished);
+  }
+
+  @Override
   public void delete(String name) {
     now.delete(name);
   }

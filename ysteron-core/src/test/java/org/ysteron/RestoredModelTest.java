@@ -18,7 +18,6 @@ import org.ysteron.error.WrongLakeException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.option.Retention;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.store.ObjectStore;
 
 /**
  * Lakes that were put back from a copy in the middle of work, some of which goes on: nothing of the
@@ -41,7 +40,7 @@ class RestoredModelTest {
     Set<Integer> rows = new TreeSet<>();
     work(lost, rows, 1 + random.nextInt(6));
     MemoryStore copy = new MemoryStore();
-    copy("", place, copy);
+    KeepingStore.copy("", place, copy);
     Set<Integer> copied = new TreeSet<>(rows);
     append(lost.table("t.x"), next++); // else it is the same line
     work(lost, rows, random.nextInt(6));
@@ -76,17 +75,6 @@ class RestoredModelTest {
           .table("t.x")
           .history(100)
           .forEach(v -> again.table("t.x").at(v.version()).scan().count());
-    }
-  }
-
-  private static void copy(String directory, ObjectStore from, MemoryStore to) {
-    for (ObjectStore.Child child : from.list(directory, "", Integer.MAX_VALUE)) {
-      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
-      if (child.directory()) {
-        copy(name, from, to);
-      } else {
-        to.createIfAbsent(name, from.read(name));
-      }
     }
   }
 

@@ -19,15 +19,31 @@ final class SimulatedActors {
 
   private final Random random;
   private final List<Actor> awake = new ArrayList<>();
-  private final List<Runnable> late = new ArrayList<>();
+  private final List<Late> late = new ArrayList<>();
   private final List<String> trace = new ArrayList<>();
   private final Semaphore ended = new Semaphore(0);
   private Instant now = START;
   private Throwable failure;
   private int steps;
 
-  SimulatedActors(Random random) {
+  private final boolean sleepers;
+
+  /** Actors, some of whom sleep now and then, or none. */
+  SimulatedActors(Random random, boolean sleepers) {
     this.random = random;
+    this.sleepers = sleepers;
+  }
+
+  /** Somebody who does not sleep, if there is one. */
+  private Actor anyone() {
+    Actor any = awake.get(random.nextInt(awake.size()));
+    for (int i = awake.indexOf(any), tries = awake.size(); tries > 0; tries--, i++) {
+      Actor next = awake.get(i % awake.size());
+      if (next.sleepsUntil <= steps) {
+        return next;
+      }
+    }
+    return any;
   }
 
   /** One of them. */
@@ -35,6 +51,7 @@ final class SimulatedActors {
     private final String name;
     private final Semaphore turn = new Semaphore(0);
     private final long skewMicros = random.nextInt(50_000);
+    private int sleepsUntil;
 
     private Actor(String name) {
       this.name = name;
@@ -46,13 +63,24 @@ final class SimulatedActors {
         throw new AssertionError("no end after " + steps + " steps");
       }
       now = now.plusNanos(1000L * (1 + random.nextInt(400)));
-      if (!late.isEmpty() && random.nextInt(6) == 0) {
-        late.remove(random.nextInt(late.size())).run();
+      for (int i = late.size() - 1; i >= 0; i--) {
+        if (late.get(i).step <= steps) {
+          late.remove(i).what.run();
+        }
       }
-      Actor next = awake.get(random.nextInt(awake.size()));
-      if (next != this && random.nextInt(3) > 0) {
+      sleepPerhaps(200);
+      Actor next = anyone();
+      if (next != this && (sleepsUntil > steps || random.nextInt(3) > 0)) {
         next.turn.release();
         turn.acquireUninterruptibly();
+      }
+    }
+
+    /** Once in so many times does nothing while the others do a good deal. */
+    void sleepPerhaps(int once) {
+      if (sleepers && random.nextInt(once) == 0) {
+        sleepsUntil = steps + 20 + random.nextInt(500);
+        tell("sleeps");
       }
     }
 
@@ -90,11 +118,14 @@ final class SimulatedActors {
         if (awake.isEmpty()) {
           ended.release();
         } else {
-          awake.get(random.nextInt(awake.size())).turn.release();
+          anyone().turn.release();
         }
       }
     }
   }
+
+  /** Something that happens at a step. */
+  private record Late(int step, Runnable what) {}
 
   /** What an actor does. */
   interface Life {
@@ -111,14 +142,20 @@ final class SimulatedActors {
 
   /** Something that happens later, or never. */
   void later(Runnable what) {
-    late.add(what);
+    late.add(new Late(steps + 1 + random.nextInt(random.nextInt(3) > 0 ? 12 : 300), what));
+  }
+
+  /** What was to happen later does not happen any more. */
+  void forgetLate() {
+    late.clear();
   }
 
   /** Runs all to their end. */
   void run() {
     awake.get(0).turn.release();
     ended.acquireUninterruptibly();
-    late.forEach(Runnable::run);
+    trace.add("STEPS " + steps);
+    late.forEach(each -> each.what.run());
     if (failure instanceof Error error) {
       throw error;
     }

@@ -7,7 +7,6 @@ import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.NotAppliedException;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectOutput;
-import org.ysteron.store.ObjectStore;
 import org.ysteron.store.StoreException;
 
 /**
@@ -15,7 +14,8 @@ import org.ysteron.store.StoreException;
  * create later, and ends the actor's life, as a seed says.
  */
 final class SimulatedStore extends ForwardingStore {
-  private final ObjectStore shared;
+  private final KeepingStore shared;
+  private final int line;
   private final SimulatedActors actors;
   private final SimulatedActors.Actor actor;
   private final Random random;
@@ -29,13 +29,14 @@ final class SimulatedStore extends ForwardingStore {
   }
 
   SimulatedStore(
-      ObjectStore shared,
+      KeepingStore shared,
       SimulatedActors actors,
       SimulatedActors.Actor actor,
       Random random,
       int troubleIn1000) {
     super(shared);
     this.shared = shared;
+    this.line = shared.line();
     this.actors = actors;
     this.actor = actor;
     this.random = random;
@@ -46,8 +47,12 @@ final class SimulatedStore extends ForwardingStore {
     return killed;
   }
 
+  /**
+   * Whoever has seen the lake before it was put back from a copy takes back what he still writes,
+   * if nothing keeps him from it.
+   */
   private boolean trouble(int share) {
-    return random.nextInt(1000) < troubleIn1000 / share;
+    return random.nextInt(1000) < troubleIn1000 / share && line == shared.line();
   }
 
   private void before(String call) {
@@ -110,6 +115,9 @@ final class SimulatedStore extends ForwardingStore {
   @Override
   public boolean createIfAbsent(String name, byte[] content) {
     String call = "create " + name;
+    if (name.startsWith("ledger")) {
+      actor.sleepPerhaps(20);
+    }
     before(call);
     if (isOut()) {
       actor.tell(call + " had no reply");
@@ -130,7 +138,7 @@ final class SimulatedStore extends ForwardingStore {
 
   /** Sometimes the store is gone for a while, so that a writer gives up asking. */
   private boolean isOut() {
-    return outage > 0 && outage-- > 0;
+    return outage > 0 && outage-- > 0 && line == shared.line();
   }
 
   private boolean troubled(String call, String name, byte[] content) {

@@ -6,31 +6,37 @@ import java.time.Clock;
 import java.time.ZoneOffset;
 import java.util.ArrayList;
 import java.util.HashMap;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
+import java.util.Set;
 import java.util.TreeMap;
+import java.util.UUID;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.FutureTask;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
 import org.ysteron.data.Row;
 import org.ysteron.error.ConflictException;
+import org.ysteron.error.DamagedException;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.RewoundException;
-import org.ysteron.error.YsteronException;
+import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.option.Drift;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.TableSettings;
+import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.store.ObjectStore;
 import org.ysteron.store.StoreException;
 
 /**
@@ -49,7 +55,8 @@ final class Simulation {
   private final List<Seen> seen = new ArrayList<>();
   private final Map<Lake, SimulatedStore> stores = new HashMap<>();
   private final Map<Long, List<Integer>> followed = new TreeMap<>();
-  private final Map<Long, Committed> named = new TreeMap<>();
+  private final Map<Lake, Integer> lines = new HashMap<>();
+  private final Set<UUID> lost = new HashSet<>();
   private int lastAttempt;
   private int fresh = 1000;
 
@@ -73,6 +80,9 @@ final class Simulation {
     Optional<Long> entry = Optional.empty();
     boolean failed;
 
+    /** It was committed on a line that was lost when a copy was put back. */
+    boolean lost;
+
     Attempt(String id, Isolation isolation) {
       this.id = id;
       this.isolation = isolation;
@@ -85,7 +95,7 @@ final class Simulation {
   Simulation(Settings settings) {
     this.settings = settings;
     this.random = new Random(settings.seed * 31 + 7);
-    this.actors = new SimulatedActors(random);
+    this.actors = new SimulatedActors(random, settings.seed % 2 == 0);
   }
 
   List<String> trace() {
@@ -122,18 +132,22 @@ final class Simulation {
     actors.add("evolver", actor -> lives(actor, evolution::round));
     SimulatedUpkeep upkeep = new SimulatedUpkeep(random);
     actors.add("packer", actor -> lives(actor, upkeep::round));
-    SimulatedExpiry expiry = new SimulatedExpiry(random);
+    SimulatedExpiry expiry = new SimulatedExpiry(random, this::isOfNow);
     if (settings.seed % 4 != 0) {
       actors.add("keeper 1", actor -> lives(actor, expiry::round));
       actors.add("keeper 2", actor -> lives(actor, expiry::round));
     }
     actors.add("reader", actor -> lives(actor, this::read));
-    actors.add("logger", actor -> lives(actor, this::log));
+    SimulatedLog log = new SimulatedLog(random, this::isOfNow);
+    actors.add("logger", actor -> lives(actor, log::round));
+    if (settings.seed % 5 == 2) {
+      actors.add("operator", actor -> putBack(actor, expiry));
+    }
     actors.run();
     SimulationCheck check = new SimulationCheck(store, attempts, seen);
     check.run();
     check.follow(followed);
-    checkNamed();
+    log.check(store, lost);
     expiry.check(store, check.states(), check::isAsItWas);
     SimulatedExpiry.checkNothingIsLeft(store);
     return check;
@@ -156,6 +170,13 @@ final class Simulation {
         }
       } catch (SimulatedStore.Killed e) {
         actor.tell("starts again");
+      } catch (WrongLakeException | DamagedException e) {
+        // Who is late puts an entry behind the end of what was put back, and takes it away again.
+        if (store.line() == 0) {
+          throw e;
+        }
+        done++;
+        actor.tell("opens it again: " + e.getMessage());
       } catch (StoreException e) {
         done++; // the lake could not be opened
       } catch (IllegalArgumentException e) {
@@ -168,14 +189,71 @@ final class Simulation {
   }
 
   private Lake open(SimulatedStore view, SimulatedActors.Actor actor) {
+    int line = store.line();
     Clock clock = actor.clock();
-    LakeCore.Settings how = new LakeCore.Settings(clock, 0, micros -> actor.step());
-    Lake lake =
-        new Lake(
-            LakeCore.open(view, how),
-            new CommitNote("sim", "sim", "", "", Map.of(), Optional.empty()));
+    Lake lake = lake(view, new LakeCore.Settings(clock, 0, micros -> actor.step()));
     stores.put(lake, view);
+    lines.put(lake, line);
     return lake;
+  }
+
+  private static Lake lake(ObjectStore store, LakeCore.Settings how) {
+    return new Lake(
+        LakeCore.open(store, how),
+        new CommitNote("sim", "sim", "", "", Map.of(), Optional.empty()));
+  }
+
+  /** Whether no copy was put back since a lake was opened. */
+  private boolean isOfNow(Lake lake) {
+    return lines.get(lake) == store.line();
+  }
+
+  /** Puts the lake back from a copy, while the others are at work. */
+  private void putBack(SimulatedActors.Actor actor, SimulatedExpiry expiry) {
+    pause(actor, random.nextInt(250));
+    KeepingStore.Copy copy = store.copy();
+    actor.tell("copied the lake");
+    pause(actor, random.nextInt(120));
+    while (expiry.isSweeping()) {
+      actor.step();
+    }
+    long copied;
+    long version;
+    try (Lake lake = Lake.open(copy.now())) {
+      copied = lake.now().commit().entry();
+      version = lake.table("t.a").now().version();
+    }
+    for (CommitStamp commit : commits()) {
+      if (commit.entry() > copied) {
+        lost.add(commit.commitId());
+        Optional.ofNullable(attempts.get(commit.note())).ifPresent(attempt -> attempt.lost = true);
+      }
+    }
+    store.putBack(copy);
+    actors.forgetLate();
+    seen.removeIf(read -> read.entry() > copied);
+    followed.keySet().removeIf(v -> v > version);
+    expiry.forget();
+    try (Lake lake = lake(store, new LakeCore.Settings(actor.clock(), 0, micros -> {}))) {
+      lake.restored();
+    }
+    actor.tell("put the lake back to entry " + copied);
+  }
+
+  private static void pause(SimulatedActors.Actor actor, int steps) {
+    for (int i = 0; i < steps; i++) {
+      actor.step();
+    }
+  }
+
+  private List<CommitStamp> commits() {
+    long newest;
+    try (Lake lake = Lake.open(store)) {
+      newest = lake.now().commit().entry();
+    }
+    try (Lake lake = Lake.open(store.upTo(newest))) {
+      return lake.commits(Integer.MAX_VALUE);
+    }
   }
 
   private void write(SimulatedActors.Actor actor, Lake lake) {
@@ -250,6 +328,9 @@ final class Simulation {
       actor.tell(attempt.id + " missed something: " + e.getMessage());
       checkMayMiss(e, attempt.start);
       attempt.failed = true;
+    } catch (WrongLakeException e) {
+      attempt.failed = true;
+      throw e;
     } catch (StoreException | ConflictException e) {
       actor.tell(attempt.id + " failed: " + e.getMessage());
       attempt.failed = true;
@@ -285,6 +366,9 @@ final class Simulation {
         actor.tell(attempt.id + " failed after all: " + failed.getMessage());
         attempt.failed = true;
         return;
+      } catch (WrongLakeException failed) {
+        attempt.failed = true;
+        throw failed;
       }
     }
   }
@@ -468,7 +552,9 @@ final class Simulation {
           rows.put((Integer) row.get("k"), (Long) row.get("v"));
           SimulatedEvolution.check(row);
         }
-        seen.add(new Seen(view.commit().entry(), name, rows));
+        if (isOfNow(lake)) {
+          seen.add(new Seen(view.commit().entry(), name, rows));
+        }
       }
       Table table = lake.table("t.a");
       long done = followed.isEmpty() ? 0 : followed.keySet().stream().max(Long::compare).get();
@@ -479,66 +565,21 @@ final class Simulation {
         for (Row row : step.get().rows()) {
           keys.add((Integer) row.get("k"));
         }
-        followed.put(step.get().version(), keys.stream().sorted().toList());
+        if (isOfNow(lake)) {
+          followed.put(step.get().version(), keys.stream().sorted().toList());
+        }
         step = follower.poll();
       }
     } catch (RewoundException e) {
       assertThat(e.target()).isLessThan(e.version());
-      followed.put(e.version(), null); // it goes on behind it
+      if (isOfNow(lake)) {
+        followed.put(e.version(), null); // it goes on behind it
+      }
     } catch (ExpiredException e) {
       actor.tell("missed something: " + e.getMessage());
       checkMayMiss(e, from);
     } catch (StoreException e) {
       actor.tell("cannot read now: " + e.getMessage());
-    }
-  }
-
-  private final Map<SimulatedActors.Actor, NamedWriter> zombies = new HashMap<>();
-
-  /** A named writer, opened anew now and then; the session before then tries to write. */
-  private void log(SimulatedActors.Actor actor, Lake lake) {
-    try {
-      NamedWriter before = zombies.get(actor);
-      NamedWriter writer = lake.table("t.n").openWriter("logger");
-      for (int i = 0; i < 2; i++) {
-        long number = writer.lastApplied() + 1;
-        Optional<Committed> committed = write(writer, number);
-        committed.ifPresent(c -> named.put(number, c));
-        if (random.nextInt(3) == 0) {
-          assertThat(write(writer, number)).as("number %d again", number).isEmpty();
-        }
-      }
-      zombies.put(actor, writer);
-      if (before != null) {
-        try {
-          write(before, writer.lastApplied() + 1);
-          throw new AssertionError("a session that was superseded has written");
-        } catch (ConflictException e) {
-          actor.tell("its earlier session was refused");
-        }
-      }
-    } catch (UnknownOutcomeException | StoreException | ExpiredException e) {
-      actor.tell("cannot log now: " + e.getMessage());
-    }
-  }
-
-  private static Optional<Committed> write(NamedWriter writer, long number) {
-    return writer.append(number, rows -> rows.add((int) number, number)).committed();
-  }
-
-  private void checkNamed() {
-    try (Lake lake = Lake.open(store)) {
-      List<Integer> numbers = new ArrayList<>();
-      for (Row row : lake.table("t.n").scan().rows()) {
-        numbers.add((Integer) row.get(0));
-      }
-      assertThat(numbers).as("numbers applied").doesNotHaveDuplicates();
-      assertThat(numbers).containsAll(named.keySet().stream().map(Long::intValue).toList());
-      for (int i = 0; i < numbers.size(); i++) {
-        assertThat(numbers).contains(i);
-      }
-    } catch (YsteronException e) {
-      throw new AssertionError(e);
     }
   }
 }

@@ -266,6 +266,10 @@ final class SimulationCheck {
 
   private void isAsAcknowledged(Simulation.Attempt attempt) {
     Long there = entryOf.get(attempt.id);
+    if (attempt.lost) {
+      assertThat(there).as("%s was on a line that is lost", attempt.id).isNull();
+      return;
+    }
     if (attempt.entry.isPresent()) {
       assertThat(there).as("%s was acknowledged", attempt.id).isEqualTo(attempt.entry.get());
     }

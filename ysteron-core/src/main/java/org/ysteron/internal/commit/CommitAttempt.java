@@ -10,6 +10,7 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.UpkeepState;
@@ -27,8 +28,10 @@ import org.ysteron.store.StoreException;
  * <p>Before an entry is offered it is known that the entry before it is there with its hash, so
  * that this is the lake it was. After an unclear reply the same bytes are tried at the same number
  * until that slot is filled; its content tells whose it is. Only when it is another's does the
- * commit go on. A win below the floor is none: that number was another's before it was trimmed. For
- * one thread.
+ * commit go on. A win below the floor is none: that number was another's before it was trimmed. Nor
+ * is one on a lake that was put back from a copy between that look and the win: there the entry
+ * would stand behind a hole, or on one that it was not made on, and is taken away again. For one
+ * thread.
  */
 public final class CommitAttempt implements UnknownOutcomeException.Attempt {
   private static final int MOST_ROUNDS = 1000;
@@ -67,7 +70,8 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
 
   private enum Slot {
     OURS,
-    ANOTHERS
+    ANOTHERS,
+    ASTRAY
   }
 
   /**
@@ -132,6 +136,9 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       if (slot == Slot.OURS) {
         return committed();
       }
+      if (slot == Slot.ASTRAY) {
+        throw astray();
+      }
       proposal = null;
       if (++rounds == MOST_ROUNDS) {
         throw new ConflictException(
@@ -141,6 +148,14 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       }
       core.pause(rounds);
     }
+  }
+
+  private WrongLakeException astray() {
+    Proposal refused = proposal;
+    proposal = null;
+    return new WrongLakeException(
+        "The lake in %s was put back from a copy while entry %d was written to it, which was taken away again. Nothing was changed; open the lake again."
+            .formatted(core.store().location(), refused.number()));
   }
 
   private void prepare(LakeState state) {
@@ -370,9 +385,22 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     return core.ledger().floor() <= proposal.number() ? Slot.ANOTHERS : remembered();
   }
 
-  /** A slot below the floor may have been another's before it was trimmed. */
+  /**
+   * A slot below the floor may have been another's before it was trimmed, and the lake may have
+   * been put back from a copy that ends before it.
+   */
   private Slot afterWin() {
-    return core.ledger().floor() <= proposal.number() ? Slot.OURS : remembered();
+    Ledger.Marks marks = core.ledger().marks();
+    if (marks.floor() > proposal.number()) {
+      return remembered();
+    }
+    try {
+      core.ledgerReader().checkNotPutBack(marks, proposal.base);
+    } catch (WrongLakeException e) {
+      core.store().delete(core.ledger().nameOf(proposal.number()));
+      return Slot.ASTRAY;
+    }
+    return Slot.OURS;
   }
 
   /** Later entries remember whose a slot below the floor was. */

@@ -5,6 +5,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
+import java.util.UUID;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.locks.ReentrantLock;
 import org.ysteron.error.ConflictException;
@@ -45,7 +46,7 @@ public final class LakeCore implements AutoCloseable {
     this.reading =
         new ReadContext(
             store,
-            new PageStore(store, new NewestPast(ledger, this::refresh, this::pages)),
+            new PageStore(store, new NewestPast(ledger, this::refreshHere, this::pages)),
             new FooterCache(),
             new Workers(settings.threads()));
     this.reader = new LedgerReader(store, ledger, pages(), KNOWN_FEATURES);
@@ -125,6 +126,26 @@ public final class LakeCore implements AutoCloseable {
     LakeState state = reader.newest(newest);
     committed(state);
     return state;
+  }
+
+  /** The newest state, of the lake that was opened, not of another that has as many entries. */
+  private LakeState refreshHere() {
+    LakeState state = refresh();
+    reader.isThere(state);
+    return state;
+  }
+
+  /**
+   * Makes known that the lake was put back from a copy: whoever has seen more of it than is there
+   * notices from then on.
+   *
+   * @param refusal refuses what was started before
+   */
+  public void restored(Change refusal, CommitNote note) {
+    String id = UUID.randomUUID().toString();
+    ledger.markRestored(id);
+    commit(refusal, note);
+    ledger.forgetRestoredBut(id);
   }
 
   /** The commits from the newest back, at most so many; their entries are checked. */

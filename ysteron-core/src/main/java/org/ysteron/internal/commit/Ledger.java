@@ -1,6 +1,7 @@
 package org.ysteron.internal.commit;
 
 import java.util.Arrays;
+import java.util.Set;
 
 /**
  * The gap-free list of commits. Implementations are safe for many threads and processes and keep to
@@ -16,7 +17,8 @@ import java.util.Arrays;
  *   <li>{@link #read} returns exactly the first of the bytes that were created. For one that is
  *       missing it throws {@link org.ysteron.error.ExpiredException} when its number is below the
  *       floor, else {@link org.ysteron.error.DamagedException}.
- *   <li>{@link #floor} is the oldest number still promised.
+ *   <li>{@link #marks} says what stands beside the entries, the floor among it, which is the oldest
+ *       number still promised.
  *   <li>{@link #raiseFloor} makes a floor known, durably; {@link #eachBelow} tells of all entries
  *       below a number that are there, in any order, those among them that were made after they had
  *       been let go.
@@ -55,7 +57,28 @@ public interface Ledger {
 
   boolean create(long number, byte[] content);
 
-  long floor();
+  /** What stands beside the entries, of one look. */
+  Marks marks();
+
+  /**
+   * What stands beside the entries.
+   *
+   * @param floor the oldest number still promised
+   * @param restorations ids of the times that the lake was put back from a copy, of which the last
+   *     is there
+   */
+  record Marks(long floor, Set<String> restorations) {}
+
+  /** The oldest number still promised. */
+  default long floor() {
+    return marks().floor();
+  }
+
+  /** Makes known, durably, that the lake was put back from a copy. */
+  void markRestored(String id);
+
+  /** Forgets all times that the lake was put back but one. */
+  void forgetRestoredBut(String id);
 
   /** Makes a floor known, and the hash of the entry of that number. */
   void raiseFloor(long number, String hash);

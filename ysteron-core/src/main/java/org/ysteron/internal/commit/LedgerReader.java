@@ -32,6 +32,9 @@ final class LedgerReader {
   private final PageStore pages;
   private final Set<String> known;
 
+  /** The times that the lake was put back from a copy before what was seen of it was looked at. */
+  private volatile Set<String> restorations = Set.of();
+
   LedgerReader(ObjectStore store, Ledger ledger, PageStore pages, Set<String> known) {
     this.store = store;
     this.ledger = ledger;
@@ -59,14 +62,19 @@ final class LedgerReader {
       }
       try {
         if (before != null && number == before.number()) {
-          if (ledger.floor() <= number) {
+          Ledger.Marks marks = ledger.marks();
+          if (marks.floor() <= number) {
+            checkNotPutBack(marks, before);
             return before;
           }
         } else {
           EntryHead head = head(number);
-          if (ledger.floor() <= number) {
+          Ledger.Marks marks = ledger.marks();
+          if (marks.floor() <= number) {
             LakeState state = state(head);
             checkLine(state, head, before);
+            // What is newer may be of somebody who has not noticed either.
+            checkNotPutBack(marks, before == null ? state : before);
             return state;
           }
         }
@@ -92,22 +100,43 @@ final class LedgerReader {
    * floor.
    *
    * @throws WrongLakeException when another one is there, or none
+   * @throws DamagedException when what is there is no entry
    */
   boolean isThere(LakeState seen) {
     try {
-      byte[] lines = store.readRange(ledger.nameOf(seen.number()), 0, seen.headLength());
-      if (EntryHead.hex(Sha256.of(lines)).equals(seen.hash())) {
+      if (isAs(seen)) {
         return true;
       }
-    } catch (ShortObjectException e) {
-      // another entry
-    } catch (MissingObjectException e) {
+      head(seen.number()); // another entry, or damage
+    } catch (MissingObjectException | ExpiredException e) {
       // trimmed, or gone
     }
     if (ledger.floor() > seen.number()) {
       return false;
     }
     throw gone(seen);
+  }
+
+  /**
+   * When the lake was put back from a copy since it was looked at, what was seen of it must be in
+   * that copy, too.
+   *
+   * @throws WrongLakeException when it is not
+   */
+  void checkNotPutBack(Ledger.Marks marks, LakeState seen) {
+    if (!marks.restorations().equals(restorations)) {
+      isThere(seen);
+      restorations = marks.restorations();
+    }
+  }
+
+  private boolean isAs(LakeState seen) {
+    try {
+      byte[] lines = store.readRange(ledger.nameOf(seen.number()), 0, seen.headLength());
+      return EntryHead.hex(Sha256.of(lines)).equals(seen.hash());
+    } catch (ShortObjectException e) {
+      return false;
+    }
   }
 
   /**

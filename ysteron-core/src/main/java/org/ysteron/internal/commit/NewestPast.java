@@ -54,9 +54,24 @@ final class NewestPast implements Past {
     return looking(false, state -> state.page().upkeep().horizon() > 0);
   }
 
-  /** What fails for this is told of as needed, unless the state moved on meanwhile. */
   @Override
   public boolean isNeeded(PageHome object) {
+    return object.kind() == PageHome.Kind.ENTRY ? isPromised(object) : isReferredTo(object);
+  }
+
+  private boolean isPromised(PageHome entry) {
+    if (entry.number() < ledger.floor()) {
+      return false;
+    }
+    try {
+      return looking(true, state -> true); // of this lake and not of another
+    } catch (DamagedException | ExpiredException e) {
+      return entry.number() >= ledger.floor();
+    }
+  }
+
+  /** What fails for this is told of as needed, unless the state moved on meanwhile. */
+  private boolean isReferredTo(PageHome object) {
     return looking(
         true,
         first -> {

@@ -6,6 +6,8 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.TreeSet;
 import org.ysteron.data.Json;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
@@ -22,6 +24,7 @@ import org.ysteron.store.ObjectStore;
 public final class StoreLedger implements Ledger {
   private static final String DIRECTORY = "ledger";
   private static final String FLOOR = "floor";
+  private static final String RESTORED = "restored-";
   private static final int FAN_OUT = 1000;
 
   private final ObjectStore store;
@@ -84,14 +87,20 @@ public final class StoreLedger implements Ledger {
     if (numbers.get(0) == 0 && isDense(numbers)) {
       return base + last;
     }
-    long floor = floor();
-    int first = (int) Math.max(0, Math.min(FAN_OUT, floor - base));
+    Marks marks = marks();
+    int first = (int) Math.max(0, Math.min(FAN_OUT, marks.floor() - base));
     numbers.removeIf(number -> number < first);
     for (int i = 0; i < numbers.size(); i++) {
       if (numbers.get(i) != first + i) {
         throw new DamagedException(
-            "The ledger of %s has a hole: entry %s/%s is missing, but later ones exist. Nothing can be read or written safely; restore it from a copy of the lake."
-                .formatted(store.location(), directory, group(first + i)));
+            "The ledger of %s has a hole: entry %s/%s is missing, but later ones exist. Nothing can be read or written safely; %s."
+                .formatted(
+                    store.location(),
+                    directory,
+                    group(first + i),
+                    marks.restorations().isEmpty()
+                        ? "restore it from a copy of the lake"
+                        : "if the lake was put back from a copy just now, and a program wrote to it that was at work before, wait a moment, stop that program, and delete the entries behind the hole; else restore it from a copy of the lake"));
       }
     }
     return base + last;
@@ -180,8 +189,11 @@ public final class StoreLedger implements Ledger {
 
   @Override
   public boolean isFloorAlone(long number) {
-    List<ObjectStore.Child> floors = children(FLOOR, "");
-    return floors.size() == 1 && Numbering.leading(floors.get(0).segment()).orElse(0) == number;
+    long[] floors =
+        children(FLOOR, "").stream()
+            .flatMapToLong(child -> Numbering.leading(child.segment()).stream())
+            .toArray();
+    return floors.length == 1 && floors[0] == number;
   }
 
   @Override
@@ -225,12 +237,32 @@ public final class StoreLedger implements Ledger {
   }
 
   @Override
-  public long floor() {
+  public Marks marks() {
     long floor = 0;
+    Set<String> restorations = new TreeSet<>();
     for (ObjectStore.Child child : children(FLOOR, "")) {
       floor = Math.max(floor, Numbering.leading(child.segment()).orElse(0));
+      if (child.segment().startsWith(RESTORED)) {
+        restorations.add(child.segment().substring(RESTORED.length()));
+      }
     }
-    return floor;
+    return new Marks(floor, restorations);
+  }
+
+  @Override
+  public void markRestored(String id) {
+    store.createIfAbsent(
+        FLOOR + "/" + RESTORED + id,
+        "{\"ysteron\":\"restored\"}\n".getBytes(StandardCharsets.UTF_8));
+  }
+
+  @Override
+  public void forgetRestoredBut(String id) {
+    for (String other : marks().restorations()) {
+      if (!other.equals(id)) {
+        store.delete(FLOOR + "/" + RESTORED + other);
+      }
+    }
   }
 
   @Override

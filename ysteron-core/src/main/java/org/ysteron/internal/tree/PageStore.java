@@ -126,9 +126,7 @@ public final class PageStore {
   /** Nothing is called damaged before it was asked whether it may be gone. */
   private RuntimeException gone(PageRef ref, String damage, RuntimeException cause) {
     PageHome home = ref.home();
-    boolean isGone =
-        home.kind() == PageHome.Kind.ENTRY ? home.number() < past.floor() : !past.isNeeded(home);
-    if (isGone) {
+    if (!past.isNeeded(home)) {
       return new ExpiredException(
           "What was asked for has expired: it was in %s of %s, which is no longer kept. Look at the newest state."
               .formatted(home.objectName(), store.location()),

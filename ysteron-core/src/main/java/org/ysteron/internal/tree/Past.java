@@ -5,8 +5,10 @@ import java.util.UUID;
 
 /**
  * What the newest state says of what is not there any more. Whoever misses an object asks before
- * anything is called damaged, since old versions expire, and pages that are still needed are copied
- * elsewhere. Implementations look the newest state up when they are asked.
+ * anything is called damaged, since old versions expire, pages that are still needed are copied
+ * elsewhere, and another lake may have taken the place of the one that was opened. Implementations
+ * look the newest state up when they are asked, and throw a {@link
+ * org.ysteron.error.WrongLakeException} when it is another lake's.
  */
 public interface Past {
   /** Nothing ever went. */
@@ -20,7 +22,10 @@ public interface Past {
   /** Entries below it may be gone. */
   long floor();
 
-  /** Whether the newest state refers to an object of pages, so that it has to be there. */
+  /**
+   * Whether an object that holds pages has to be there: an entry from the floor on, or what the
+   * newest state refers to.
+   */
   default boolean isNeeded(PageHome object) {
     return true;
   }

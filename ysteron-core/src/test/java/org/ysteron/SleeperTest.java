@@ -1,0 +1,277 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.nio.charset.StandardCharsets;
+import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
+import org.junit.jupiter.api.Test;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.error.WrongLakeException;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.option.Retention;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.MemoryStore;
+
+/** Processes that stop between two calls of theirs, while others do a good deal. */
+class SleeperTest {
+  private static final Schema SCHEMA = Schema.of(Field.of("k", Types.INTEGER));
+
+  private final KeepingStore store = new KeepingStore();
+
+  /**
+   * A store of which one call, once it has begun with some name, first lets others do something.
+   */
+  private final class Drowsy extends ForwardingStore {
+    private Runnable meanwhile;
+    private String create = "";
+    private String delete = "";
+    private String list = "";
+
+    Drowsy() {
+      super(store);
+    }
+
+    private void sleep() {
+      Runnable others = meanwhile;
+      meanwhile = null;
+      if (others != null) {
+        others.run();
+      }
+    }
+
+    @Override
+    public boolean createIfAbsent(String name, byte[] content) {
+      if (!create.isEmpty() && name.startsWith(create)) {
+        sleep();
+      }
+      return super.createIfAbsent(name, content);
+    }
+
+    @Override
+    public void delete(String name) {
+      if (!delete.isEmpty() && name.startsWith(delete)) {
+        sleep();
+      }
+      super.delete(name);
+    }
+
+    @Override
+    public List<Child> list(String directory, String after, int limit) {
+      List<Child> found = super.list(directory, after, limit);
+      if (directory.equals(list)) {
+        sleep();
+      }
+      return found;
+    }
+  }
+
+  private final Drowsy drowsy = new Drowsy();
+
+  private static void append(Lake lake, int... keys) {
+    for (int key : keys) {
+      try (Append append = lake.table("t.x").append()) {
+        append.add(key);
+        append.commit();
+      }
+    }
+  }
+
+  private Lake made() {
+    Lake lake = Lake.create(store);
+    lake.createTable("t.x", SCHEMA);
+    append(lake, 1, 2, 3);
+    return lake;
+  }
+
+  private static void trim(Lake lake) {
+    lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+    lake.sweep().now().withEntries().run();
+    lake.sweep().now().withEntries().run();
+  }
+
+  private static String entry(long number) {
+    return "ledger/000/000/%03d".formatted(number);
+  }
+
+  /** List, read the entry, and only then the floor: else what is below it would be believed. */
+  @Test
+  void anEntryIsBelievedOnlyAfterTheFloorWasLookedAt() {
+    try (Lake lake = Lake.create(store)) {
+      lake.createTable("t.x", SCHEMA);
+      append(lake, 1, 2);
+      MemoryStore elsewhere = store.copy().now();
+      append(lake, 3);
+      byte[] junk;
+      try (Lake loser = Lake.open(elsewhere)) {
+        append(loser, 99);
+        junk = elsewhere.read(entry(4));
+      }
+      UUID genuine = lake.now().commit().commitId();
+      drowsy.list = "floor";
+      drowsy.meanwhile =
+          () -> {
+            append(lake, 4);
+            trim(lake);
+            assertThat(store.createIfAbsent(entry(4), junk)).isTrue();
+          };
+      try (LakeCore opened = LakeCore.open(drowsy, LakeCore.Settings.standard())) {
+        assertThat(opened.newestSeen().commit().commitId())
+            .isIn(genuine, lake.now().commit().commitId());
+        assertThat(opened.refresh().number()).isEqualTo(lake.now().commit().entry());
+      }
+    }
+  }
+
+  @Test
+  void theNewestOfAFreshLakeIsNotWhatASleeperMadeWhileItWasOpened() {
+    try (Lake lake = made()) {
+      byte[] junk = store.read(entry(4));
+      drowsy.list = "ledger/000/000";
+      drowsy.meanwhile =
+          () -> {
+            append(lake, 4);
+            trim(lake);
+            assertThat(store.createIfAbsent(entry(4), junk)).isTrue();
+          };
+      try (Lake fresh = Lake.open(drowsy)) {
+        assertThat(fresh.now().commit().entry()).isEqualTo(lake.now().commit().entry());
+      }
+    }
+  }
+
+  @Test
+  void whoseEntryLandsBehindTheEndOfALakeThatWasPutBackTakesItAway() {
+    try (Lake lake = made()) {
+      KeepingStore.Copy copy = store.copy();
+      append(lake, 4, 5, 6);
+      Lake late = Lake.open(drowsy);
+      drowsy.create = "ledger";
+      drowsy.meanwhile =
+          () -> {
+            store.putBack(copy);
+            try (Lake back = Lake.open(store)) {
+              back.restored();
+            }
+          };
+      assertThatThrownBy(() -> append(late, 7))
+          .isInstanceOf(WrongLakeException.class)
+          .hasMessageContaining("entry 8")
+          .hasMessageContaining("open the lake again");
+      assertThatThrownBy(() -> store.open(entry(8))).hasMessageContaining(entry(8));
+      try (Lake back = Lake.open(store)) {
+        append(back, 40);
+        assertThat(back.table("t.x").scan().count()).isEqualTo(4);
+      }
+    }
+  }
+
+  @Test
+  void nobodyGoesOnFromAnEntryThatIsTakenAwayAgain() {
+    try (Lake lake = made()) {
+      KeepingStore.Copy copy = store.copy();
+      append(lake, 4, 5, 6);
+      Lake late = Lake.open(drowsy);
+      Lake later = Lake.open(store);
+      drowsy.create = "ledger";
+      drowsy.meanwhile =
+          () -> {
+            store.putBack(copy);
+            try (Lake back = Lake.open(store)) {
+              back.restored();
+              append(back, 40, 50);
+            }
+            drowsy.delete = "ledger";
+            drowsy.meanwhile =
+                () ->
+                    assertThatThrownBy(() -> append(later, 8))
+                        .isInstanceOf(WrongLakeException.class);
+          };
+      assertThatThrownBy(() -> append(late, 7)).isInstanceOf(WrongLakeException.class);
+      assertThat(drowsy.meanwhile).isNull();
+      try (Lake back = Lake.open(store)) {
+        assertThat(back.now().commit().entry()).isEqualTo(7);
+        assertThat(back.table("t.x").scan().count()).isEqualTo(5);
+      }
+    }
+  }
+
+  @Test
+  void whoReadsALakeThatWasPutBackIsToldSoAlsoWhenItHasAsManyEntries() {
+    try (Lake lake = made()) {
+      KeepingStore.Copy copy = store.copy();
+      append(lake, 4, 5);
+      LakeView seen = lake.now();
+      LakeView unread = Lake.open(store).now();
+      store.putBack(copy);
+      try (Lake back = Lake.open(store)) {
+        back.restored();
+        append(back, 40);
+        assertThat(back.now().commit().entry()).isEqualTo(seen.commit().entry());
+      }
+      assertThatThrownBy(lake::now).isInstanceOf(WrongLakeException.class);
+      assertThatThrownBy(() -> append(lake, 9)).isInstanceOf(WrongLakeException.class);
+      // What it has not read yet is not there, which is no damage.
+      assertThatThrownBy(() -> unread.table("t.x").files()).isInstanceOf(WrongLakeException.class);
+      assertThatThrownBy(() -> seen.table("t.x").scan().rows().forEach(row -> {}))
+          .isInstanceOf(WrongLakeException.class);
+    }
+  }
+
+  @Test
+  void anEntryThatIsDamagedIsNotTakenForAnotherLakes() {
+    try (Lake lake = made()) {
+      byte[] newest = store.read(entry(4));
+      newest[40] ^= 1;
+      store.delete(entry(4));
+      store.createIfAbsent(entry(4), newest);
+      assertThatThrownBy(() -> append(lake, 9)).isInstanceOf(DamagedException.class);
+    }
+  }
+
+  @Test
+  void aLakePutBackTwiceIsNoticedEachTime() {
+    try (Lake first = made()) {
+      KeepingStore.Copy copy = store.copy();
+      KeepingStore.Copy again = store.copy();
+      append(first, 4, 5);
+      store.putBack(copy);
+      Lake second = Lake.open(store);
+      second.restored();
+      append(second, 6);
+      store.putBack(again);
+      try (Lake third = Lake.open(store)) {
+        third.restored();
+        third.restored(); // once more does no harm
+        assertThat(
+                store.list("floor", "", 9).stream()
+                    .filter(child -> child.segment().startsWith("restored-")))
+            .hasSize(1);
+        for (Lake old : List.of(first, second)) {
+          assertThatThrownBy(() -> append(old, 9)).isInstanceOf(WrongLakeException.class);
+        }
+        append(third, 7);
+        assertThat(third.table("t.x").scan().count()).isEqualTo(4);
+      }
+    }
+  }
+
+  @Test
+  void aBookmarkOfTheLakeLooksAgainWhetherAllItNamesIsKept() {
+    try (Lake lake = made()) {
+      Instant then = lake.table("t.x").history(9).get(2).commit().time();
+      Lake other = Lake.open(drowsy);
+      drowsy.create = "ledger";
+      drowsy.meanwhile = () -> lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+      assertThatThrownBy(() -> other.bookmark("then", then)).isInstanceOf(ExpiredException.class);
+      assertThat(lake.bookmarks()).isEmpty();
+      assertThat(new String(store.read(entry(5)), StandardCharsets.UTF_8)).contains("\"expire");
+    }
+  }
+}
