@@ -12,6 +12,7 @@ import java.util.function.Function;
 import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.check.CheckRun;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
@@ -34,6 +35,7 @@ import org.ysteron.option.Isolation;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
+import org.ysteron.proof.LakeCheck;
 import org.ysteron.report.Bookmark;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.CommitStamp;
@@ -390,6 +392,11 @@ public final class Lake implements AutoCloseable {
   /** What upkeep has to do, and when. */
   public LakeHealth health() {
     return new LakeCheckup(core).run();
+  }
+
+  /** Starts looking whether everything that the lake refers to is there, whole and in agreement. */
+  public LakeCheck check() {
+    return new CheckRun(core);
   }
 
   /** Starts all that is due by the settings of the lake and of its tables. */

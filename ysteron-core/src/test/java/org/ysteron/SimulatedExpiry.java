@@ -17,6 +17,9 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.option.Budget;
 import org.ysteron.option.Retention;
+import org.ysteron.proof.CheckDepth;
+import org.ysteron.proof.CheckReport;
+import org.ysteron.proof.LakeCheck;
 import org.ysteron.report.TableInfo;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.ObjectStore;
@@ -65,7 +68,8 @@ final class SimulatedExpiry {
 
   void round(SimulatedActors.Actor actor, Lake lake) {
     try {
-      switch (random.nextInt(8)) {
+      switch (random.nextInt(9)) {
+        case 8 -> look(actor, lake);
         case 0 -> bookmark(actor, lake);
         case 1 -> drop(actor, lake);
         case 2, 3 -> actor.tell("expired " + lake.expire().keeping(any(random)).run().versions());
@@ -85,6 +89,18 @@ final class SimulatedExpiry {
         | ExpiredException
         | ConflictException e) {
       actor.tell("could not keep the lake: " + e.getMessage());
+    }
+  }
+
+  /** Whoever else is at work, a check finds nothing wrong. */
+  private void look(SimulatedActors.Actor actor, Lake lake) {
+    CheckDepth depth = CheckDepth.values()[random.nextInt(4)];
+    LakeCheck check = lake.check().to(depth);
+    CheckReport report =
+        (random.nextInt(3) == 0 ? check.within(Budget.ALL.ofFiles(2)) : check).run();
+    actor.tell("checked " + depth + ": " + report.counts());
+    if (isOfNow.test(lake)) {
+      assertThat(report.findings()).isEmpty();
     }
   }
 
@@ -202,6 +218,7 @@ final class SimulatedExpiry {
   static void checkNothingIsLeft(ObjectStore store) {
     try (Lake lake = Lake.open(store)) {
       lake.bookmarks().forEach(mark -> lake.dropBookmark(mark.name()));
+      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
       lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
       lake.sweep().now().withEntries().run();
       lake.sweep().now().withEntries().thoroughly().run();

@@ -129,7 +129,7 @@ public final class LakeCore implements AutoCloseable {
   }
 
   /** The newest state, of the lake that was opened, not of another that has as many entries. */
-  private LakeState refreshHere() {
+  public LakeState refreshHere() {
     LakeState state = refresh();
     reader.isThere(state);
     return state;
@@ -151,6 +151,16 @@ public final class LakeCore implements AutoCloseable {
   /** The commits from the newest back, at most so many; their entries are checked. */
   public List<CommitStamp> commits(int limit) {
     return reader.commits(refresh(), limit);
+  }
+
+  /**
+   * An entry, read now.
+   *
+   * @throws org.ysteron.error.DamagedException when its lines are damaged, or it is missing
+   * @throws org.ysteron.error.ExpiredException when it is below the floor and not there
+   */
+  public LedgerEntry entry(long number) {
+    return LedgerEntry.of(reader.head(number));
   }
 
   /** The newest state that was seen. */

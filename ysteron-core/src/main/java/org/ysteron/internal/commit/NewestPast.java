@@ -6,6 +6,7 @@ import java.util.function.Function;
 import java.util.function.Supplier;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
+import org.ysteron.internal.lake.LakeWalk;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
@@ -94,9 +95,13 @@ final class NewestPast implements Past {
   private boolean refers(LakeState state, PageHome object) {
     boolean[] found = new boolean[1];
     if (object.kind() == PageHome.Kind.LAKE_PAGES) {
-      state
-          .page()
-          .eachPage(state.pageRef(), pages.get(), ref -> found[0] |= ref.home().equals(object));
+      new LakeWalk(
+              pages.get(),
+              ref -> {
+                found[0] |= ref.home().equals(object);
+                return !found[0];
+              })
+          .through(state.page(), state.pageRef());
     } else {
       state
           .page()

@@ -16,8 +16,6 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
-import java.util.function.Consumer;
-import java.util.function.Predicate;
 import java.util.stream.Stream;
 import org.ysteron.data.Values;
 import org.ysteron.error.DamagedException;
@@ -36,8 +34,7 @@ import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.Reach;
 import org.ysteron.internal.tree.TreeCursor;
-import org.ysteron.internal.tree.TreeFormat;
-import org.ysteron.internal.tree.TreeWalk;
+
 
 /**
  * All that a lake is at one entry of its ledger. Immutable.
@@ -318,50 +315,6 @@ public record LakePage(
   /** The remembered entries from a number on. */
   public TreeCursor<EntryRecord, ?> entriesFrom(long number, PageStore pages) {
     return entryTree(pages).cursorFrom(VersionPage.versionKey(number));
-  }
-
-  /**
-   * Tells of all pages of the lake's own that are needed: this one, its trees, and the names of the
-   * entries that are remembered.
-   *
-   * @param self where this page is
-   */
-  public void eachPage(PageRef self, PageStore pages, Consumer<PageRef> told) {
-    Set<PageRef> seen = new HashSet<>();
-    told.accept(self);
-    Predicate<PageRef> enters =
-        ref -> {
-          boolean isNew = seen.add(ref);
-          if (isNew) {
-            told.accept(ref);
-          }
-          return isNew;
-        };
-    walk(pages, TableListing.NameFormat.INSTANCE, names, enters, named -> {});
-    walk(pages, TableListing.Format.INSTANCE, tables, enters, listing -> {});
-    walk(pages, FreeObject.Format.INSTANCE, upkeep.free(), enters, object -> {});
-    walk(pages, HoldRecord.Format.INSTANCE, upkeep.holds(), enters, hold -> {});
-    walk(
-        pages,
-        EntryRecord.Format.INSTANCE,
-        entries,
-        enters,
-        record -> {
-          if (enters.test(record.page())) {
-            PageTree.Root then = read(record.page(), pages).names;
-            walk(pages, TableListing.NameFormat.INSTANCE, then, enters, named -> {});
-          }
-        });
-  }
-
-  /** Goes through a tree of the lake's own. */
-  private static <V, S> void walk(
-      PageStore pages,
-      TreeFormat<V, S> format,
-      PageTree.Root root,
-      Predicate<PageRef> enters,
-      Consumer<V> values) {
-    new TreeWalk<>(pages, format, enters, found -> found.forEach(values)).through(root);
   }
 
   /** This page, with copies of what hangs on it, but for tables, where copies have to be. */

@@ -2,11 +2,15 @@ package org.ysteron.internal.lake;
 
 import java.util.HashSet;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.function.Consumer;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileFormat;
 import org.ysteron.internal.table.FileSummary;
+import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
@@ -34,6 +38,20 @@ public final class TableWalk {
 
     /** Data files, of a page that was read. */
     default void files(List<FileEntry> entries) {}
+
+    /** A page that was entered and on which nothing hangs. */
+    default void plain(PageRef ref) {}
+
+    /** A version whose pages come next; the newest one first. */
+    default void version(VersionPage version) {}
+
+    /** A version that the newest one has superseded. */
+    default void record(HistoryRecord record) {}
+
+    /** Goes on where a page cannot be read; empty for an exception then. */
+    default Optional<TreeWalk.Inspection> inspection() {
+      return Optional.empty();
+    }
   }
 
   /** Has gone nowhere yet. */
@@ -47,17 +65,41 @@ public final class TableWalk {
             visitor::page,
             entries -> {
               visitor.files(entries);
-              entries.forEach(entry -> FileFormat.INSTANCE.references(entry).forEach(this::enter));
-            });
+              entries.forEach(entry -> FileFormat.INSTANCE.references(entry).forEach(this::plain));
+            },
+            visitor.inspection());
   }
 
   /** Goes through a table. */
   public void through(TableListing listing) {
     version(listing.page());
     if (enter(listing.head())) {
-      TableHead head = TableHead.read(listing.head(), pages);
-      small(head.historyTree(pages), record -> record.page().ifPresent(this::version));
-      small(head.writerTree(pages), writer -> {});
+      reading(
+          listing.head(),
+          () -> {
+            TableHead head = TableHead.read(listing.head(), pages);
+            small(head.historyTree(pages), this::superseded);
+            small(head.writerTree(pages), writer -> {});
+          });
+    }
+  }
+
+  private void superseded(HistoryRecord record) {
+    visitor.record(record);
+    record.page().ifPresent(this::version);
+  }
+
+  private void plain(PageRef ref) {
+    if (enter(ref)) {
+      visitor.plain(ref);
+    }
+  }
+
+  private void reading(PageRef ref, Runnable read) {
+    try {
+      read.run();
+    } catch (DamagedException | ExpiredException e) {
+      visitor.inspection().orElseThrow(() -> e).unreadable(ref, e);
     }
   }
 
@@ -67,15 +109,25 @@ public final class TableWalk {
 
   private void version(PageRef ref) {
     if (enter(ref)) {
-      VersionPage page = VersionPage.read(ref, pages);
-      page.plainPages().forEach(this::enter);
-      page.olderForms(pages).forEach(tree -> small(tree, form -> {}));
-      files.through(page.files());
+      reading(
+          ref,
+          () -> {
+            VersionPage page = VersionPage.read(ref, pages);
+            visitor.version(page);
+            page.plainPages().forEach(this::plain);
+            page.olderForms(pages).forEach(tree -> small(tree, form -> {}));
+            files.through(page.files());
+          });
     }
   }
 
   private <V, S> void small(PageTree<V, S> tree, Consumer<V> values) {
-    new TreeWalk<>(pages, tree.format(), this::enter, found -> found.forEach(values))
+    new TreeWalk<>(
+            pages,
+            tree.format(),
+            this::enter,
+            found -> found.forEach(values),
+            visitor.inspection())
         .through(tree.root());
   }
 }

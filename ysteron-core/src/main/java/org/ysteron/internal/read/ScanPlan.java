@@ -1,6 +1,7 @@
 package org.ysteron.internal.read;
 
 import java.util.Optional;
+import java.util.UUID;
 import org.ysteron.data.Schema;
 import org.ysteron.internal.file.DataFile;
 import org.ysteron.internal.filter.Filter;
@@ -30,14 +31,19 @@ public final class ScanPlan {
   public record Task(VersionPage table, FileEntry entry, boolean filtered) {
     /** How to open it. */
     public DataFile file() {
-      return new DataFile(
-          entry.objectName(table.id()),
-          entry.size(),
-          entry.rows(),
-          entry.numbers().footerLength(),
-          entry.footerHash(),
-          entry.fieldIds());
+      return fileOf(table.id(), entry);
     }
+  }
+
+  /** How to open a file of a table. */
+  public static DataFile fileOf(UUID table, FileEntry entry) {
+    return new DataFile(
+        entry.objectName(table),
+        entry.size(),
+        entry.rows(),
+        entry.numbers().footerLength(),
+        entry.footerHash(),
+        entry.fieldIds());
   }
 
   /** Plans a scan of a version. */

@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import java.util.function.UnaryOperator;
 import org.ysteron.error.DamagedException;
@@ -45,6 +46,21 @@ public final class FileFormat implements TreeFormat<FileEntry, FileSummary> {
   @Override
   public int code() {
     return CODE;
+  }
+
+  @Override
+  public Optional<String> contradiction(
+      FileSummary told, List<FileEntry> entries, boolean isClose) {
+    return isClose
+        ? contradictionOf(told, entries.stream().map(FileSummary::of).toList(), true)
+        : told.contradiction(FileSummary.numbersOf(entries));
+  }
+
+  @Override
+  public Optional<String> contradictionOf(
+      FileSummary told, List<FileSummary> parts, boolean isClose) {
+    return told.contradiction(FileSummary.numbers(parts))
+        .or(() -> isClose ? told.loosenedBy(FileSummary.combine(parts)) : Optional.empty());
   }
 
   @Override

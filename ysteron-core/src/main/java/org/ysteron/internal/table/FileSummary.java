@@ -2,6 +2,7 @@ package org.ysteron.internal.table;
 
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
 import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Ranges;
@@ -28,7 +29,19 @@ public final class FileSummary implements Ranges {
       long maskedRows,
       long greatestBirth,
       long leastLastFieldId,
-      long greatestLastFieldId) {}
+      long greatestLastFieldId) {
+    private static final Numbers NONE = new Numbers(0, 0, 0, 0, Long.MAX_VALUE, 0);
+
+    private Numbers and(Numbers other) {
+      return new Numbers(
+          rows + other.rows,
+          bytes + other.bytes,
+          maskedRows + other.maskedRows,
+          Math.max(greatestBirth, other.greatestBirth),
+          Math.min(leastLastFieldId, other.leastLastFieldId),
+          Math.max(greatestLastFieldId, other.greatestLastFieldId));
+    }
+  }
 
   FileSummary(Numbers numbers, RangeTable.RowOf ranges) {
     this.numbers = numbers;
@@ -36,16 +49,18 @@ public final class FileSummary implements Ranges {
   }
 
   static FileSummary of(FileEntry entry) {
+    return new FileSummary(numbersOf(entry), entry.ranges());
+  }
+
+  private static Numbers numbersOf(FileEntry entry) {
     FileEntry.Numbers of = entry.numbers();
-    return new FileSummary(
-        new Numbers(
-            of.rows(),
-            of.size(),
-            of.maskedRows(),
-            of.births().greatest(),
-            of.lastFieldId(),
-            of.lastFieldId()),
-        entry.ranges());
+    return new Numbers(
+        of.rows(),
+        of.size(),
+        of.maskedRows(),
+        of.births().greatest(),
+        of.lastFieldId(),
+        of.lastFieldId());
   }
 
   static FileSummary combine(List<FileSummary> parts) {
@@ -54,23 +69,43 @@ public final class FileSummary implements Ranges {
     for (int id : RangeTable.fieldIds(rowsOf)) {
       ranges.put(id, unite(parts, RangeTable.column(rowsOf, id), id));
     }
-    long rows = 0;
-    long bytes = 0;
-    long masked = 0;
-    long birth = 0;
-    long least = Long.MAX_VALUE;
-    long greatest = 0;
-    for (FileSummary part : parts) {
-      rows += part.numbers.rows;
-      bytes += part.numbers.bytes;
-      masked += part.numbers.maskedRows;
-      birth = Math.max(birth, part.numbers.greatestBirth);
-      least = Math.min(least, part.numbers.leastLastFieldId);
-      greatest = Math.max(greatest, part.numbers.greatestLastFieldId);
+    return new FileSummary(numbers(parts), new RangeTable.RowOf(RangeTable.of(ranges), 0));
+  }
+
+  /** The numbers of all parts. */
+  static Numbers numbers(List<FileSummary> parts) {
+    return parts.stream().map(FileSummary::numbers).reduce(Numbers.NONE, Numbers::and);
+  }
+
+  /** The numbers of some files. */
+  static Numbers numbersOf(List<FileEntry> entries) {
+    return entries.stream().map(FileSummary::numbersOf).reduce(Numbers.NONE, Numbers::and);
+  }
+
+  /** Where the numbers are others than those that were found. */
+  Optional<String> contradiction(Numbers found) {
+    return numbers.equals(found)
+        ? Optional.empty()
+        : Optional.of("what is below it is summarized as %s and is %s".formatted(numbers, found));
+  }
+
+  /** A column whose range is not wide enough for what was found. */
+  Optional<String> loosenedBy(FileSummary found) {
+    for (Map.Entry<Integer, ColumnRange> told : ranges.all().entrySet()) {
+      ColumnRange range = told.getValue();
+      ColumnRange actual = found.range(told.getKey());
+      ColumnRange bounds = range.withNulls(-1);
+      boolean isTrue =
+          range.state() == ColumnRange.State.UNKNOWN
+              || (bounds.unite(actual.withNulls(-1)).equals(bounds)
+                  && (range.nulls() < 0 || range.nulls() == actual.nulls()));
+      if (!isTrue) {
+        return Optional.of(
+            "the range of field %d below it is said to be %s and is %s"
+                .formatted(told.getKey(), range, actual));
+      }
     }
-    return new FileSummary(
-        new Numbers(rows, bytes, masked, birth, least, greatest),
-        new RangeTable.RowOf(RangeTable.of(ranges), 0));
+    return Optional.empty();
   }
 
   private static ColumnRange unite(List<FileSummary> parts, ColumnRange[] known, int id) {

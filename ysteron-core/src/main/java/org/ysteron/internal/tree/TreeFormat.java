@@ -1,6 +1,7 @@
 package org.ysteron.internal.tree;
 
 import java.util.List;
+import java.util.Optional;
 import java.util.function.UnaryOperator;
 
 /**
@@ -56,6 +57,23 @@ public interface TreeFormat<V, S> {
   S summarize(List<V> values);
 
   S combine(List<S> parts);
+
+  /**
+   * Says where the summary that a page has is not true of the values of a leaf.
+   *
+   * @param isClose whether all of it is looked at, or what costs little
+   */
+  default Optional<String> contradiction(S told, List<V> values, boolean isClose) {
+    return contradictionOf(told, List.of(summarize(values)), isClose);
+  }
+
+  /** Says where a summary is not true of what is said of the parts; looser is true. */
+  default Optional<String> contradictionOf(S told, List<S> parts, boolean isClose) {
+    S found = combine(parts);
+    return found.equals(told)
+        ? Optional.empty()
+        : Optional.of("what is below it is summarized as %s and is %s".formatted(told, found));
+  }
 
   void writeSummaries(List<S> summaries, Sections.Builder out);
 

@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.UUID;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.LakeWalk;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.tree.PageHome;
@@ -58,12 +59,13 @@ final class CopyCosts {
     long stored = stored(PageHome.LAKE_DIRECTORY);
     long[] living = new long[1];
     if (stored > least) {
-      state
-          .page()
-          .eachPage(
-              state.pageRef(),
+      new LakeWalk(
               core.pages(),
-              ref -> living[0] += ref.home().kind() == PageHome.Kind.ENTRY ? 0 : ref.length());
+              ref -> {
+                living[0] += ref.home().kind() == PageHome.Kind.ENTRY ? 0 : ref.length();
+                return true;
+              })
+          .through(state.page(), state.pageRef());
     }
     return stored > least && stored > TIMES_LIVING * living[0];
   }

@@ -12,6 +12,7 @@ import java.util.UUID;
 import java.util.function.Consumer;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.LakeWalk;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.table.FileEntry;
@@ -132,16 +133,15 @@ final class Strays {
     Map<String, StartedObject> left = new LinkedHashMap<>();
     listed(PageHome.LAKE_DIRECTORY, 0).forEach(object -> left.put(object.name(), object));
     if (!left.isEmpty()) {
-      state
-          .page()
-          .eachPage(
-              state.pageRef(),
+      new LakeWalk(
               core.pages(),
               ref -> {
                 if (ref.home().kind() == PageHome.Kind.LAKE_PAGES) {
                   left.remove(ref.home().objectName());
                 }
-              });
+                return true;
+              })
+          .through(state.page(), state.pageRef());
     }
     return left.values();
   }

@@ -1,0 +1,152 @@
+package org.ysteron.internal.check;
+
+import java.time.Duration;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.file.DataFile;
+import org.ysteron.internal.file.FileProof;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.read.ScanPlan;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.work.Ahead;
+import org.ysteron.option.Budget;
+import org.ysteron.proof.Finding;
+
+/**
+ * Looks at data files, each once, in the order of their names, several at a time. Is told of them by
+ * one thread, and run by it.
+ */
+final class FileCheck {
+  private final LakeCore core;
+  private final PageStore pages;
+  private final Findings findings;
+  private final boolean everyByte;
+  private final Map<UUID, OfTable> files = new HashMap<>();
+  private final long began = System.nanoTime();
+  private long looked;
+  private long bytes;
+
+  /** A file of a table. */
+  private record OfTable(TableListing table, FileEntry file) {
+    String name() {
+      return file.objectName(table.id());
+    }
+  }
+
+  FileCheck(LakeCore core, PageStore pages, Findings findings, boolean everyByte) {
+    this.core = core;
+    this.pages = pages;
+    this.findings = findings;
+    this.everyByte = everyByte;
+  }
+
+  /** Is told a file, often more than once. */
+  void add(TableListing table, FileEntry file) {
+    OfTable known = files.putIfAbsent(file.id(), new OfTable(table, file));
+    boolean isSame =
+        known == null
+            || (known.file.hash().equals(file.hash())
+                && known.file.numbers().number() == file.numbers().number()
+                && known.file.size() == file.size()
+                && known.file.rows() == file.rows());
+    if (!isSame) {
+      findings.add(
+          Finding.Kind.CONTRADICTION,
+          file.objectName(table.id()),
+          "Two versions of table %s know it as different files.".formatted(table.name()),
+          new Findings.OfFile(table.id(), file));
+    }
+    if (file.mask().isPresent()) {
+      mask(table, file);
+    }
+  }
+
+  private void mask(TableListing table, FileEntry file) {
+    try {
+      RoaringBitmap masked = file.maskedPositions(pages);
+      boolean isRight =
+          masked.getLongCardinality() == file.numbers().maskedRows()
+              && Integer.toUnsignedLong(masked.last()) < file.rows();
+      if (!isRight) {
+        findings.add(
+            Finding.Kind.CONTRADICTION,
+            file.objectName(table.id()),
+            "%d of its %d rows are said not to count, and its mask has %d."
+                .formatted(
+                    file.numbers().maskedRows(), file.rows(), masked.getLongCardinality()),
+            new Findings.OfFile(table.id(), file));
+      }
+    } catch (DamagedException | ExpiredException e) {
+      return; // told where that page is
+    }
+  }
+
+  /**
+   * Looks at them.
+   *
+   * @param after only at those whose names come behind it
+   * @return the last name, when a budget was spent before all were looked at
+   */
+  Optional<String> run(String after, Budget budget) {
+    List<OfTable> ordered = new ArrayList<>();
+    for (OfTable file : files.values()) {
+      if (file.name().compareTo(after) > 0) {
+        ordered.add(file);
+      }
+    }
+    ordered.sort((a, b) -> a.name().compareTo(b.name()));
+    String last = after;
+    try (Ahead<Long> ahead = new Ahead<>(core.workers(), this::took)) {
+      long begun = 0;
+      long begunBytes = 0;
+      for (OfTable file : ordered) {
+        if (begun > 0
+            && budget.isSpent(begunBytes, begun, Duration.ofNanos(System.nanoTime() - began))) {
+          ahead.finish();
+          return Optional.of(last);
+        }
+        begun++;
+        begunBytes += everyByte ? file.file.size() : file.file.numbers().footerLength();
+        last = file.name();
+        ahead.add(() -> look(file));
+      }
+      ahead.finish();
+    }
+    return Optional.empty();
+  }
+
+  private void took(long read) {
+    looked++;
+    bytes += read;
+  }
+
+  private long look(OfTable of) {
+    DataFile file = ScanPlan.fileOf(of.table.id(), of.file);
+    try {
+      return everyByte
+          ? FileProof.bytes(core.store(), file, of.table.id(), of.file.hash())
+          : FileProof.footer(core.store(), file, of.table.id());
+    } catch (DamagedException e) {
+      findings.unreadable(
+          Finding.Kind.FILE, of.name(), e, new Findings.OfFile(of.table.id(), of.file));
+      return 0;
+    }
+  }
+
+  long looked() {
+    return looked;
+  }
+
+  long bytes() {
+    return bytes;
+  }
+}

@@ -1,0 +1,172 @@
+package org.ysteron.internal.check;
+
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.commit.LedgerEntry;
+import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.LakePage;
+import org.ysteron.internal.lake.LakeWalk;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.TableWalk;
+import org.ysteron.internal.tree.PageHome;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.TreeWalk;
+import org.ysteron.proof.Finding;
+
+/**
+ * Looks at each entry of the ledger from the floor on: that it can be read, follows from the one
+ * before it, is the one that later ones remember, and, when every byte is looked at, that each page
+ * in it is whole, also those that nothing needs any more. For one thread.
+ */
+final class LedgerCheck {
+  private final LakeCore core;
+  private final LakeState state;
+  private final PageStore pages;
+  private final Findings findings;
+  private final Map<Long, String> remembered = new HashMap<>();
+  private long entries;
+  private long bytes;
+
+  LedgerCheck(LakeCore core, LakeState state, PageStore pages, Findings findings) {
+    this.core = core;
+    this.state = state;
+    this.pages = pages;
+    this.findings = findings;
+  }
+
+  /** Is told what the newest state remembers of an entry. */
+  void remember(EntryRecord record) {
+    remembered.put(record.number(), record.hash());
+  }
+
+  long entries() {
+    return entries;
+  }
+
+  long bytes() {
+    return bytes;
+  }
+
+  /** Looks at all; {@code isClose}: also at the pages in them. */
+  void run(boolean isClose) {
+    long floor = core.ledger().floor();
+    LedgerEntry before = null;
+    for (long number = floor; number <= state.number(); number++) {
+      String name = core.ledger().nameOf(number);
+      try {
+        LedgerEntry entry = core.entry(number);
+        entries++;
+        bytes += entry.headLength();
+        follows(before, entry, name);
+        isRemembered(entry, name);
+        if (isClose) {
+          new OwnPages(entry).run();
+        }
+        before = entry;
+      } catch (DamagedException | ExpiredException e) {
+        findings.unreadable(Finding.Kind.ENTRY, name, e, new Findings.OfLake());
+        before = null;
+      }
+    }
+  }
+
+  private void follows(LedgerEntry before, LedgerEntry entry, String name) {
+    if (before != null && !before.hash().equals(entry.parent())) {
+      findings.add(
+          Finding.Kind.CONTRADICTION,
+          name,
+          "It was made on another entry %d than the one that is there.".formatted(before.number()),
+          new Findings.OfLake());
+    }
+  }
+
+  private void isRemembered(LedgerEntry entry, String name) {
+    String hash =
+        entry.number() == state.number() ? state.hash() : remembered.get(entry.number());
+    boolean isKept = entry.number() >= state.page().upkeep().floor();
+    if (hash == null ? isKept && !remembered.isEmpty() : !hash.equals(entry.hash())) {
+      findings.add(
+          Finding.Kind.CONTRADICTION,
+          name,
+          hash == null
+              ? "The newest entry does not remember it."
+              : "It is not the entry %d that the newest one remembers.".formatted(entry.number()),
+          new Findings.OfLake());
+    }
+  }
+
+  /** The pages that an entry brought, found from its own lake page. */
+  private final class OwnPages implements LakeWalk.Visitor, TableWalk.Visitor, TreeWalk.Inspection {
+    private final LedgerEntry entry;
+    private final Set<PageRef> seen = new HashSet<>();
+
+    OwnPages(LedgerEntry entry) {
+      this.entry = entry;
+    }
+
+    void run() {
+      if (!page(entry.page())) {
+        return;
+      }
+      try {
+        new LakeWalk(pages, this).through(LakePage.read(entry.page(), pages), entry.page());
+      } catch (DamagedException | ExpiredException e) {
+        unreadable(entry.page(), e);
+      }
+    }
+
+    /** What lies elsewhere is another entry's, or needed no more. */
+    @Override
+    public boolean page(PageRef ref) {
+      boolean isOwn =
+          ref.home().kind() == PageHome.Kind.ENTRY && ref.home().number() == entry.number();
+      if (isOwn && seen.add(ref)) {
+        bytes += ref.length();
+      }
+      return isOwn;
+    }
+
+    @Override
+    public void table(TableListing table) {
+      new TableWalk(pages, this).through(table);
+    }
+
+    @Override
+    public void plain(PageRef ref) {
+      try {
+        pages.read(ref);
+      } catch (DamagedException | ExpiredException e) {
+        unreadable(ref, e);
+      }
+    }
+
+    @Override
+    public Optional<TreeWalk.Inspection> inspection() {
+      return Optional.of(this);
+    }
+
+    @Override
+    public void unreadable(PageRef page, RuntimeException why) {
+      findings.unreadable(
+          Finding.Kind.PAGE, page.home().objectName(), why, new Findings.OfPage(page));
+    }
+
+    @Override
+    public void contradiction(PageRef page, String what) {
+      // What refers to it from now on is looked at elsewhere.
+    }
+
+    @Override
+    public boolean isClose() {
+      return false;
+    }
+  }
+}

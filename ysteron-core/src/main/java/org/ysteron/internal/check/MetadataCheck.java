@@ -1,0 +1,318 @@
+package org.ysteron.internal.check;
+
+import java.util.ArrayList;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.function.BiConsumer;
+import org.roaringbitmap.longlong.Roaring64Bitmap;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.FreeObject;
+import org.ysteron.internal.lake.HoldRecord;
+import org.ysteron.internal.lake.LakeWalk;
+import org.ysteron.internal.lake.TableHistory;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.TableWalk;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.PageHome;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.TreeWalk;
+import org.ysteron.proof.CheckDepth;
+import org.ysteron.proof.Finding;
+import org.ysteron.report.TableVersion;
+
+/**
+ * Goes through all pages that the newest state needs, each once, and compares what they say of one
+ * another. For one thread.
+ */
+final class MetadataCheck {
+  private final LakeCore core;
+  private final LakeState state;
+  private final PageStore pages;
+  private final Findings findings;
+  private final CheckDepth depth;
+  private final BiConsumer<TableListing, FileEntry> files;
+  private final LedgerCheck ledger;
+  private final List<TableListing> tables = new ArrayList<>();
+  private final List<HoldRecord> holds = new ArrayList<>();
+  private final Set<String> free = new HashSet<>();
+  private long pagesRead;
+  private long bytes;
+  private long versions;
+
+  /** {@code files}: is told each data file of each page of files that is read. */
+  MetadataCheck(
+      LakeCore core,
+      LakeState state,
+      PageStore pages,
+      Findings findings,
+      CheckDepth depth,
+      BiConsumer<TableListing, FileEntry> files) {
+    this.core = core;
+    this.state = state;
+    this.pages = pages;
+    this.findings = findings;
+    this.depth = depth;
+    this.files = files;
+    this.ledger = new LedgerCheck(core, state, pages, findings);
+  }
+
+  void run() {
+    new LakeWalk(pages, new OfLake()).through(state.page(), state.pageRef());
+    ledger.run(depth.compareTo(CheckDepth.BYTES) >= 0);
+    for (TableListing table : tables) {
+      OfTable visitor = new OfTable(table);
+      new TableWalk(pages, visitor).through(table);
+      versions++;
+    }
+    holds.forEach(this::isKept);
+  }
+
+  List<TableListing> tables() {
+    return tables;
+  }
+
+  long entries() {
+    return ledger.entries();
+  }
+
+  long pagesRead() {
+    return pagesRead;
+  }
+
+  long bytes() {
+    return bytes + ledger.bytes();
+  }
+
+  long versions() {
+    return versions;
+  }
+
+  private void isKept(HoldRecord hold) {
+    for (Map.Entry<UUID, Long> version : hold.versions().entrySet()) {
+      try {
+        Optional<TableListing> table = state.page().table(version.getKey(), pages);
+        if (table.isEmpty()
+            || TableHistory.of(table.get(), pages).hasExpired(version.getValue())) {
+          findings.add(
+              Finding.Kind.CONTRADICTION,
+              "hold " + hold.name(),
+              "It keeps version %d of table %s, which is not there any more."
+                  .formatted(
+                      version.getValue(),
+                      table.map(TableListing::name).orElse(version.getKey().toString())),
+              new Findings.OfLake());
+        }
+      } catch (DamagedException | ExpiredException e) {
+        continue; // told where that page is
+      }
+    }
+  }
+
+  /** What all pages have in common. */
+  private abstract class Inspected implements TreeWalk.Inspection {
+    /** Counts a page, and finds it among what nothing is to need. */
+    boolean entered(PageRef ref) {
+      pagesRead++;
+      bytes += ref.length();
+      if (ref.home().kind() != PageHome.Kind.ENTRY && free.contains(ref.home().objectName())) {
+        isFreeAndNeeded(ref.home().objectName(), new Findings.OfPage(ref));
+      }
+      return true;
+    }
+
+    void isFreeAndNeeded(String name, Findings.Subject subject) {
+      findings.add(
+          Finding.Kind.CONTRADICTION,
+          name,
+          "It is recorded as needed by nothing, and is needed.",
+          subject);
+    }
+
+    @Override
+    public void unreadable(PageRef page, RuntimeException why) {
+      findings.unreadable(
+          Finding.Kind.PAGE, page.home().objectName(), why, new Findings.OfPage(page));
+    }
+
+    @Override
+    public void contradiction(PageRef page, String what) {
+      findings.add(
+          Finding.Kind.CONTRADICTION,
+          page.home().objectName(),
+          "The page at %d of %d bytes: %s.".formatted(page.position(), page.length(), what),
+          new Findings.OfPage(page));
+    }
+
+    @Override
+    public boolean isClose() {
+      return depth.compareTo(CheckDepth.BYTES) >= 0;
+    }
+
+    public Optional<TreeWalk.Inspection> inspection() {
+      return Optional.of(this);
+    }
+  }
+
+  private final class OfLake extends Inspected implements LakeWalk.Visitor {
+    @Override
+    public boolean page(PageRef ref) {
+      return entered(ref);
+    }
+
+    @Override
+    public void table(TableListing table) {
+      tables.add(table);
+    }
+
+    @Override
+    public void entry(EntryRecord entry) {
+      ledger.remember(entry);
+    }
+
+    @Override
+    public void hold(HoldRecord hold) {
+      holds.add(hold);
+    }
+
+    @Override
+    public void free(FreeObject object) {
+      free.add(object.name());
+    }
+  }
+
+  private final class OfTable extends Inspected implements TableWalk.Visitor {
+    private final TableListing table;
+    private final Roaring64Bitmap numbers = new Roaring64Bitmap();
+    private boolean isNewest = true;
+    private HistoryRecord last;
+    private VersionPage current;
+
+    OfTable(TableListing table) {
+      this.table = table;
+      if (free.contains(FileEntry.directory(table.id()) + "/")) {
+        isFreeAndNeeded(
+            FileEntry.directory(table.id()) + "/",
+            new Findings.OfVersions(table.id(), 0, table.version()));
+      }
+    }
+
+    @Override
+    public boolean page(PageRef ref) {
+      return entered(ref);
+    }
+
+    @Override
+    public void plain(PageRef ref) {
+      try {
+        pages.read(ref);
+      } catch (DamagedException | ExpiredException e) {
+        unreadable(ref, e);
+      }
+    }
+
+    private void wrong(long version, String what) {
+      findings.add(
+          Finding.Kind.CONTRADICTION,
+          "table %s, version %d".formatted(table.name(), version),
+          what,
+          new Findings.OfVersions(table.id(), version, version));
+    }
+
+    @Override
+    public void version(VersionPage page) {
+      current = page;
+      HistoryRecord record = page.record();
+      TableVersion.Totals totals = record.totals();
+      if (isNewest) {
+        isNewest = false;
+        boolean isListed =
+            page.version() == table.version()
+                && page.id().equals(table.id())
+                && page.name().equals(table.name())
+                && totals.equals(table.totals());
+        if (!isListed) {
+          wrong(
+              table.version(),
+              "The lake lists it as version %d of %s with %s, and its page is version %d of %s with %s."
+                  .formatted(
+                      table.version(),
+                      table.name(),
+                      table.totals(),
+                      page.version(),
+                      page.name(),
+                      totals));
+        }
+      } else if (last != null && page.version() != last.version()) {
+        wrong(last.version(), "Its page is that of version %d.".formatted(page.version()));
+      }
+      if (totals.files() != page.files().count()) {
+        wrong(
+            page.version(),
+            "It is said to have %d files and has %d."
+                .formatted(totals.files(), page.files().count()));
+      }
+      if (record.nextSerial() > table.numbers().serial()) {
+        wrong(
+            page.version(),
+            "It gave out serials up to %d, and the table only up to %d."
+                .formatted(record.nextSerial(), table.numbers().serial()));
+      }
+    }
+
+    @Override
+    public void record(HistoryRecord record) {
+      versions++;
+      boolean isLater =
+          last == null
+              || (record.version() > last.version()
+                  && record.commit().entry() >= last.commit().entry()
+                  && !record.commit().time().isBefore(last.commit().time()));
+      if (!isLater || record.version() >= table.version()) {
+        wrong(record.version(), "It does not come after the version before it.");
+      }
+      last = record;
+    }
+
+    @Override
+    public void files(List<FileEntry> entries) {
+      for (FileEntry file : entries) {
+        FileEntry.Numbers of = file.numbers();
+        boolean isGiven =
+            of.number() < table.numbers().file()
+                && of.firstSerial() + of.rows() <= table.numbers().serial()
+                && of.maskedRows() <= of.rows()
+                && of.births().least() <= of.births().greatest();
+        if (!isGiven) {
+          findings.add(
+              Finding.Kind.CONTRADICTION,
+              file.objectName(table.id()),
+              "Its numbers are not those that table %s has given out: %s."
+                  .formatted(table.name(), of),
+              new Findings.OfFile(table.id(), file));
+        }
+        // The first version is walked whole, so that its files are those of one state.
+        if (last == null && current != null) {
+          if (numbers.contains(of.number())) {
+            wrong(current.version(), "Two of its files have the number %d.".formatted(of.number()));
+          }
+          numbers.addLong(of.number());
+        }
+        if (free.contains(file.objectName(table.id()))) {
+          isFreeAndNeeded(file.objectName(table.id()), new Findings.OfFile(table.id(), file));
+        }
+        files.accept(table, file);
+      }
+    }
+  }
+}

@@ -1,0 +1,207 @@
+package org.ysteron.internal.check;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.roaringbitmap.longlong.Roaring64Bitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Vector;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.filter.ColumnRange;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.keys.Doubles;
+import org.ysteron.internal.keys.KeyRule;
+import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.work.Ahead;
+import org.ysteron.option.Check;
+import org.ysteron.option.KeyTesting;
+import org.ysteron.proof.Finding;
+import org.ysteron.report.KeySharer;
+
+/**
+ * Reads the rows of the newest version of a table: as many as are told, within the ranges that are
+ * told, each serial once, births within bounds, no null where none is allowed, no check false, no
+ * key twice where writes see to it. Ranges of fields inside others are not compared. For one thread, beside which others
+ * read files.
+ */
+final class RowCheck {
+  private static final int MOST_KEYS = 10;
+
+  private final LakeCore core;
+  private final Findings findings;
+  private final VersionPage table;
+  private final Schema wanted;
+  private final List<Filter> broken = new ArrayList<>();
+  private final Roaring64Bitmap serials = new Roaring64Bitmap();
+  private long rows;
+
+  RowCheck(LakeCore core, Findings findings, VersionPage table) {
+    this.core = core;
+    this.findings = findings;
+    this.table = table;
+    this.wanted = HiddenColumns.with(table.schema());
+    for (Check check : table.form().checks()) {
+      broken.add(Filter.bind(check.condition().not(), table.schema()));
+    }
+  }
+
+  long rows() {
+    return rows;
+  }
+
+  void run() {
+    try (Ahead<OfFile> ahead = new Ahead<>(core.workers(), this::take)) {
+      var files = table.fileTree(core.pages()).cursor();
+      while (files.next()) {
+        FileEntry file = files.value();
+        ahead.add(() -> new OfFile(file).read());
+      }
+      ahead.finish();
+      if (KeyRule.of(table) == KeyTesting.EXACT) {
+        keys();
+      }
+    } catch (DamagedException | ExpiredException e) {
+      return; // told where that is
+    }
+    if (rows != table.record().totals().rows()) {
+      wrong(
+          "It is said to have %d rows and has %d."
+              .formatted(table.record().totals().rows(), rows));
+    }
+  }
+
+  private void keys() {
+    List<KeySharer> sharers = Doubles.of(core.reading(), table, MOST_KEYS);
+    if (!sharers.isEmpty()) {
+      wrong(
+          "Rows share their primary key: %s%s."
+              .formatted(
+                  sharers.get(0).key(), sharers.size() > 2 ? " and others" : ""));
+    }
+  }
+
+  private void wrong(String what) {
+    findings.add(
+        Finding.Kind.ROWS,
+        "table %s, version %d".formatted(table.name(), table.version()),
+        what,
+        new Findings.OfVersions(table.id(), table.version(), table.version()));
+  }
+
+  private void take(OfFile file) {
+    rows += file.rows;
+    long before = serials.getLongCardinality();
+    serials.or(file.serials);
+    if (file.isRead && serials.getLongCardinality() != before + file.rows) {
+      file.wrong("Rows of it have serials that rows of others, or of its own, have, too.");
+    }
+  }
+
+  /** The rows of a file. */
+  private final class OfFile {
+    private final FileEntry file;
+    private final Roaring64Bitmap serials = new Roaring64Bitmap();
+    private final List<SeenRange> ranges = new ArrayList<>();
+    private final long[] fails = new long[broken.size()];
+    private long rows;
+    private boolean isRead;
+
+    OfFile(FileEntry file) {
+      this.file = file;
+      wanted.columns().forEach(column -> ranges.add(new SeenRange()));
+    }
+
+    OfFile read() {
+      try (FileScan scan = FileScan.all(core.reading(), table, file, wanted)) {
+        for (Optional<Batch> batch = scan.next(); batch.isPresent(); batch = scan.next()) {
+          add(batch.get(), scan);
+        }
+        isRead = true;
+      } catch (DamagedException | ExpiredException e) {
+        findings.unreadable(
+            Finding.Kind.FILE,
+            file.objectName(table.id()),
+            e,
+            new Findings.OfFile(table.id(), file));
+        return this;
+      }
+      judge();
+      return this;
+    }
+
+    private void add(Batch batch, FileScan scan) {
+      int hidden = table.schema().columns().size();
+      Vector serial = batch.vectors().get(hidden);
+      Vector birth = batch.vectors().get(hidden + 1);
+      FileEntry.Births births = file.numbers().births();
+      long least = Long.MAX_VALUE;
+      long greatest = Long.MIN_VALUE;
+      for (int row = 0; row < batch.size(); row++) {
+        serials.addLong(file.serial(serial, row, scan.position(row)));
+        long born = file.birth(birth, row);
+        least = Math.min(least, born);
+        greatest = Math.max(greatest, born);
+      }
+      if (batch.size() > 0 && (least < births.least() || greatest > births.greatest())) {
+        wrong(
+            "Rows of it were born by commits %d to %d, and %d to %d are said."
+                .formatted(least, greatest, births.least(), births.greatest()));
+      }
+      rows += batch.size();
+      for (int column = 0; column < hidden; column++) {
+        if (isPlain(batch.vectors().get(column))) {
+          ranges.get(column).add(batch.vectors().get(column));
+        }
+      }
+      for (int i = 0; i < broken.size(); i++) {
+        for (long word : broken.get(i).select(batch)) {
+          fails[i] += Long.bitCount(word);
+        }
+      }
+    }
+
+    private boolean isPlain(Vector vector) {
+      return !(vector instanceof Vector.OfList
+          || vector instanceof Vector.OfMap
+          || vector instanceof Vector.OfStruct);
+    }
+
+    private void judge() {
+      if (rows != file.liveRows()) {
+        wrong("It has %d rows that count, and %d are said.".formatted(rows, file.liveRows()));
+      }
+      for (int i = 0; i < table.schema().columns().size(); i++) {
+        Field column = table.schema().columns().get(i);
+        ColumnRange told = file.range(column.id());
+        if (!ranges.get(i).isWithin(told.widen(column.type()))) {
+          wrong("Values of column %s are outside of %s.".formatted(column.name(), told));
+        }
+        if (column.required() && ranges.get(i).hasNulls()) {
+          wrong("Column %s has nulls, which it may not have.".formatted(column.name()));
+        }
+      }
+      for (int i = 0; i < fails.length; i++) {
+        if (fails[i] > 0) {
+          wrong(
+              "%d rows break the check %s."
+                  .formatted(fails[i], table.form().checks().get(i).name()));
+        }
+      }
+    }
+
+    private void wrong(String what) {
+      findings.add(
+          Finding.Kind.ROWS,
+          file.objectName(table.id()),
+          what,
+          new Findings.OfFile(table.id(), file));
+    }
+  }
+}

@@ -1,0 +1,28 @@
+package org.ysteron.proof;
+
+import org.ysteron.option.Budget;
+
+/**
+ * A check of a lake: whether everything that it refers to is there, is what was written, and agrees
+ * with the rest. It changes nothing, and may run beside writers and sweeps. Immutable: each method
+ * returns another one.
+ */
+public interface LakeCheck {
+
+  /** The same, to another depth; {@link CheckDepth#FILES} if nothing is said. */
+  LakeCheck to(CheckDepth depth);
+
+  /** The same, of the data files behind those that an earlier one looked at last. */
+  LakeCheck after(String position);
+
+  /** The same, which begins no further data file once a budget is spent. */
+  LakeCheck within(Budget budget);
+
+  /**
+   * Looks at everything.
+   *
+   * @throws org.ysteron.error.WrongLakeException when another lake is there than was opened
+   * @throws org.ysteron.store.StoreException when the store does not answer
+   */
+  CheckReport run();
+}

@@ -1,0 +1,159 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+
+import java.time.Clock;
+import java.util.Arrays;
+import java.util.BitSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Random;
+import java.util.TreeMap;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.UnsupportedLakeException;
+import org.ysteron.error.WrongLakeException;
+import org.ysteron.proof.CheckDepth;
+import org.ysteron.proof.CheckReport;
+import org.ysteron.proof.Finding;
+import org.ysteron.store.ObjectStore;
+
+/** What a check says of a lake that has everything in it, whole and damaged. */
+class CheckTest {
+  private static final int STEP = Integer.getInteger("ysteron.damage", 29);
+
+  private final Random random = new Random();
+  private final DamagingStore store = new DamagingStore();
+
+  @BeforeEach
+  void makeALake() {
+    RichLake.make(store);
+  }
+
+  private CheckReport check(CheckDepth depth) {
+    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+      return lake.check().to(depth).run();
+    }
+  }
+
+  /** Which bytes a check of all of them asks for. */
+  private Map<String, BitSet> used() {
+    store.used.clear();
+    check(CheckDepth.BYTES);
+    Map<String, BitSet> used = new TreeMap<>();
+    store.used.forEach((name, bytes) -> used.put(name, (BitSet) bytes.clone()));
+    return used;
+  }
+
+  private Map<String, byte[]> objects() {
+    Map<String, byte[]> objects = new TreeMap<>();
+    collect("", objects);
+    return objects;
+  }
+
+  private void collect(String directory, Map<String, byte[]> objects) {
+    for (ObjectStore.Child child : store.list(directory, "", 1000)) {
+      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
+      if (child.directory()) {
+        collect(name, objects);
+      } else {
+        objects.put(name, store.read(name));
+      }
+    }
+  }
+
+  @Test
+  void nothingIsFoundWhereNothingIs() {
+    for (CheckDepth depth : CheckDepth.values()) {
+      CheckReport report = check(depth);
+      assertThat(report.findings()).as("%s", depth).isEmpty();
+      assertThat(report.counts().gone()).isZero();
+      assertThat(report.counts().tables()).isEqualTo(2);
+      assertThat(report.counts().files()).matches(files -> (files > 0) == (depth != CheckDepth.METADATA));
+      assertThat(report.counts().rows()).matches(rows -> (rows > 0) == (depth == CheckDepth.ROWS));
+    }
+  }
+
+  @Test
+  void everyByteThatIsLookedAtIsFoundWhenItFlips() {
+    Map<String, byte[]> objects = objects();
+    Map<String, BitSet> used = used();
+    long all = 0;
+    long unused = 0;
+    for (Map.Entry<String, byte[]> object : objects.entrySet()) {
+      byte[] bytes = object.getValue();
+      BitSet of = used.getOrDefault(object.getKey(), new BitSet());
+      all += bytes.length;
+      unused += bytes.length - of.cardinality();
+      int step = object.getKey().startsWith("data/") ? 9 * STEP : STEP;
+      for (int i = random.nextInt(step); i < bytes.length; i += step) {
+        if (of.get(i)) {
+          byte[] flipped = bytes.clone();
+          flipped[i] ^= (byte) (1 << (i % 8));
+          store.damage(object.getKey(), flipped);
+          isFound(object.getKey(), "byte " + i + " flipped of " + new String(bytes, Math.max(0, i - 60), Math.min(120, bytes.length - Math.max(0, i - 60)), java.nio.charset.StandardCharsets.ISO_8859_1).replaceAll("[^ -~]", "."));
+        }
+      }
+    }
+  }
+
+  private void isFound(String object, String what) {
+    CheckReport report;
+    try {
+      report = check(CheckDepth.BYTES);
+    } catch (UnsupportedLakeException | WrongLakeException e) {
+      return; // what is known is judged before any sum
+    } catch (DamagedException e) {
+      assertThat(e).as("%s %s", object, what).hasMessageContaining(object.substring(0, 5));
+      return; // it is the newest entry
+    }
+    assertThat(report.findings()).as("%s %s %s", object, what, report).isNotEmpty();
+    assertThat(report.findings())
+        .as("%s %s", object, what)
+        .anyMatch(finding -> finding.object().equals(object) || finding.problem().contains(object));
+  }
+
+  @Test
+  void everyObjectThatIsCutShortOrRemovedOrSwappedIsFound() {
+    Map<String, byte[]> objects = objects();
+    Map<String, BitSet> used = used();
+    List<String> needed =
+        objects.keySet().stream()
+            .filter(name -> used.containsKey(name) && !name.startsWith("floor"))
+            .toList();
+    for (String name : needed) {
+      byte[] bytes = objects.get(name);
+      store.damage(name, Arrays.copyOf(bytes, random.nextInt(used.get(name).length())));
+      isFound(name, "cut");
+      store.remove(name);
+      isFound(name, "removed");
+      String other = needed.get(random.nextInt(needed.size()));
+      if (!other.equals(name)) {
+        store.damage(name, objects.get(other));
+        isFound(name, "swapped with " + other);
+      }
+    }
+  }
+
+  @Test
+  void aLostDataFileTellsWhichVersionsAndRowsItConcerns() {
+    String file;
+    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+      file = lake.table("tide.other").now().files().get(0).name();
+    }
+    store.remove(file);
+    CheckReport report = check(CheckDepth.FILES);
+    assertThat(report.isWhole()).isFalse();
+    Finding finding = report.findings().get(0);
+    assertThat(report.findings()).hasSize(1);
+    assertThat(finding.kind()).isEqualTo(Finding.Kind.FILE);
+    assertThat(finding.object()).isEqualTo(file);
+    assertThat(finding.affected()).isNotEmpty();
+    Finding.Affected affected = finding.affected().get(finding.affected().size() - 1);
+    assertThat(affected.table()).isEqualTo("tide.other");
+    assertThat(affected.rows()).isPositive();
+    assertThat(affected.until()).isEmpty();
+    assertThat(check(CheckDepth.METADATA).isWhole()).isTrue();
+  }
+}
