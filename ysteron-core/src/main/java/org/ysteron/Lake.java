@@ -16,7 +16,6 @@ import org.ysteron.internal.check.CheckRun;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
-import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.layout.LayoutText;
@@ -207,15 +206,17 @@ public final class Lake implements AutoCloseable {
    * @throws NotFoundException when there is none; the message has the near names
    */
   public Table table(String name) {
-    TableListing listing = LakeView.find(core.refresh(), name, core);
+    TableListing listing = find(name);
     return new Table(core, note, listing.id(), listing.name());
+  }
+
+  private TableListing find(String name) {
+    return core.ofNewest(state -> LakeView.find(state, name, core));
   }
 
   /** A table by name, if there is one. */
   public Optional<Table> findTable(String name) {
-    return core.refresh()
-        .page()
-        .table(name, core.pages())
+    return core.ofNewest(state -> state.page().table(name, core.pages()))
         .map(listing -> new Table(core, note, listing.id(), listing.name()));
   }
 
@@ -241,13 +242,13 @@ public final class Lake implements AutoCloseable {
 
   /** Drops a table; it can be brought back. */
   public WriteResult dropTable(String name) {
-    TableListing listing = LakeView.find(core.refresh(), name, core);
+    TableListing listing = find(name);
     return committed(TableEdits.drop(listing.id(), name));
   }
 
   /** Gives a table another name. */
   public WriteResult renameTable(String name, String newName) {
-    TableListing listing = LakeView.find(core.refresh(), name, core);
+    TableListing listing = find(name);
     return committed(TableEdits.rename(listing.id(), name, newName));
   }
 
@@ -288,7 +289,7 @@ public final class Lake implements AutoCloseable {
   /** Brings the dropped table of a name back; of several, the one dropped last. */
   public Table bringBackTable(String name) {
     TableNames.check(name);
-    TableListing listing = LakeView.lastDropped(core.refresh(), name, core);
+    TableListing listing = core.ofNewest(now -> LakeView.lastDropped(now, name, core));
     core.commit(TableEdits.bringBack(listing.id(), name), note);
     return new Table(core, note, listing.id(), name);
   }
@@ -323,8 +324,7 @@ public final class Lake implements AutoCloseable {
    * @throws NotFoundException when there is no such bookmark, or it names a version of a table
    */
   public LakeView atBookmark(String bookmark) {
-    LakeState state = core.refresh();
-    return atEntry(Bookmarks.entryOf(state, bookmark, core.pages()));
+    return atEntry(core.ofNewest(now -> Bookmarks.entryOf(now, bookmark, core.pages())));
   }
 
   /**
@@ -366,7 +366,7 @@ public final class Lake implements AutoCloseable {
 
   /** All bookmarks, by name. */
   public List<Bookmark> bookmarks() {
-    return Bookmarks.all(core.refresh(), core.pages());
+    return core.ofNewest(now -> Bookmarks.all(now, core.pages()));
   }
 
   /** What upkeep does when, and which versions tables keep that say nothing of it themselves. */

@@ -7,6 +7,7 @@ import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.UUID;
 import java.util.function.Consumer;
+import java.util.function.Function;
 import java.util.function.UnaryOperator;
 import org.ysteron.data.Schema;
 import org.ysteron.error.ExpiredException;
@@ -71,17 +72,21 @@ public final class Table extends EditableTable {
                     "Table %s was dropped. Bring it back to read or write it.".formatted(name)));
   }
 
+  private VersionPage newest() {
+    return core.ofNewest(this::newest);
+  }
+
   private VersionPage newest(LakeState state) {
     return VersionPage.read(listing(state).page(), core.pages());
   }
 
-  private TableHistory history() {
-    return TableHistory.of(listing(core.refresh()), core.pages());
+  private TableHistory history(LakeState state) {
+    return TableHistory.of(listing(state), core.pages());
   }
 
   /** The newest version, pinned. */
   public TableView now() {
-    return new TableView(core, newest(core.refresh()));
+    return new TableView(core, newest());
   }
 
   /**
@@ -91,9 +96,7 @@ public final class Table extends EditableTable {
    * @throws ExpiredException when there was one, and it is not kept any more
    */
   public TableView at(long version) {
-    TableHistory history = history();
-    HistoryRecord record = history.byNumber(version);
-    return new TableView(core, history.pageOf(record));
+    return chosen(history -> history.byNumber(version));
   }
 
   /**
@@ -103,9 +106,15 @@ public final class Table extends EditableTable {
    * @throws ExpiredException when the version of then is not kept any more
    */
   public TableView at(Instant time) {
-    TableHistory history = history();
-    HistoryRecord record = history.byTime(time);
-    return new TableView(core, history.pageOf(record));
+    return chosen(history -> history.byTime(time));
+  }
+
+  private TableView chosen(Function<TableHistory, HistoryRecord> choice) {
+    return core.ofNewest(
+        state -> {
+          TableHistory history = history(state);
+          return new TableView(core, history.pageOf(choice.apply(history)));
+        });
   }
 
   /**
@@ -114,8 +123,8 @@ public final class Table extends EditableTable {
    * @throws NotFoundException when there is no such bookmark, or it names no version of this table
    */
   public TableView atBookmark(String bookmark) {
-    LakeState state = core.refresh();
-    return at(Bookmarks.versionOf(id, state, bookmark, core.pages()));
+    long version = core.ofNewest(now -> Bookmarks.versionOf(id, now, bookmark, core.pages()));
+    return at(version);
   }
 
   /** The version that was the newest some time ago. */
@@ -141,18 +150,18 @@ public final class Table extends EditableTable {
 
   /** How many versions there are that have not expired. */
   public long versionCount() {
-    return history().count();
+    return core.ofNewest(state -> history(state).count());
   }
 
   @Override
   StatementRunner statements() {
-    return new StatementRunner.Alone(core, note, newest(core.refresh()));
+    return new StatementRunner.Alone(core, note, newest());
   }
 
   /** This table for statements that only say what they would do. */
   public EditableTable rehearsed() {
     return new RehearsedTable(
-        this, () -> new StatementRunner.Rehearsed(core, note, newest(core.refresh())));
+        this, () -> new StatementRunner.Rehearsed(core, note, newest()));
   }
 
   /**
@@ -198,7 +207,7 @@ public final class Table extends EditableTable {
    * @param done starts behind this version; -1 starts with the first
    */
   public Follower follow(long done) {
-    return new Follower(core, this::history, done);
+    return new Follower(core, () -> core.ofNewest(this::history), done);
   }
 
   /** Starts an append by the newest version's schema and the table's own rules for drift. */
@@ -263,7 +272,7 @@ public final class Table extends EditableTable {
    * @param columns their paths; none for all that hold single values
    */
   public TableStatistics measure(String... columns) {
-    VersionPage now = newest(core.refresh());
+    VersionPage now = newest();
     StatisticsPage found = Measuring.of(now, List.of(columns), core.reading());
     core.commit(TableEdits.measured(id, name, found), note);
     return found.told(now.schema());
@@ -271,11 +280,11 @@ public final class Table extends EditableTable {
 
   /** What the newest version's files are like, and what would help; opens none. */
   public TableHealth health() {
-    return new HealthCheck(newest(core.refresh()), core.reading()).run();
+    return new HealthCheck(newest(), core.reading()).run();
   }
 
   /** What the leftovers column holds: its keys, the most frequent first. */
   public List<LeftoverKey> leftovers() {
-    return Leftovers.keys(core.reading(), history());
+    return core.ofNewest(state -> Leftovers.keys(core.reading(), history(state)));
   }
 }

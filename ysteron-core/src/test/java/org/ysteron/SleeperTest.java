@@ -33,6 +33,7 @@ class SleeperTest {
     private String create = "";
     private String delete = "";
     private String list = "";
+    private String beforeList = "";
 
     Drowsy() {
       super(store);
@@ -64,6 +65,9 @@ class SleeperTest {
 
     @Override
     public List<Child> list(String directory, String after, int limit) {
+      if (directory.equals(beforeList)) {
+        sleep();
+      }
       List<Child> found = super.list(directory, after, limit);
       if (directory.equals(list)) {
         sleep();
@@ -168,6 +172,51 @@ class SleeperTest {
       try (Lake back = Lake.open(store)) {
         append(back, 40);
         assertThat(back.table("t.x").scan().count()).isEqualTo(4);
+      }
+    }
+  }
+
+  @Test
+  void onlyHisOwnEntryIsTakenAway() {
+    try (Lake lake = made()) {
+      KeepingStore.Copy copy = store.copy();
+      append(lake, 4, 5);
+      Lake late = Lake.open(drowsy);
+      drowsy.create = "ledger";
+      drowsy.meanwhile =
+          () -> {
+            drowsy.create = "";
+            drowsy.beforeList = "floor";
+            drowsy.meanwhile =
+                () -> { // after his entry 7 was won, before he has looked
+                  store.putBack(copy);
+                  try (Lake back = Lake.open(store)) {
+                    back.restored();
+                    append(back, 40, 50, 60);
+                  }
+                };
+          };
+      assertThatThrownBy(() -> append(late, 7)).isInstanceOf(WrongLakeException.class);
+      try (Lake back = Lake.open(store)) {
+        assertThat(back.now().commit().entry()).isEqualTo(8);
+        assertThat(back.table("t.x").scan().count()).isEqualTo(6);
+      }
+    }
+  }
+
+  @Test
+  void whoIsAskedForTheNewestLooksAgainWhenThatWasLetGoWhileHeRead() {
+    try (Lake lake = made()) {
+      try (Lake slow = Lake.open(drowsy)) {
+        Table table = slow.table("t.x");
+        append(lake, 4);
+        drowsy.list = "floor";
+        drowsy.meanwhile =
+            () -> {
+              append(lake, 5);
+              trim(lake);
+            };
+        assertThat(table.now().scan().count()).isIn(4L, 5L);
       }
     }
   }

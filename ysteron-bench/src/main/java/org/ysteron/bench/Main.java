@@ -40,6 +40,7 @@ public final class Main {
     all.put("expire", new ExpireBenchmark());
     all.put("sweep", new SweepBenchmark());
     all.put("long-lake", new LongLakeBenchmark());
+    all.put("check", new CheckBenchmark());
     String names = String.join("|", all.keySet());
     String name = String.join(" ", arguments);
     all.put("scan --duckdb", new OtherScanBenchmark());

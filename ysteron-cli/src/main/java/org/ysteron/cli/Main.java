@@ -23,7 +23,8 @@ import picocli.CommandLine.Spec;
     exitCodeList = {
       "0:It was done, or there was nothing to do.",
       "1:It failed; what stands behind 'error:' says why, and what was changed.",
-      "2:The call was wrong: an unknown option, a missing value."
+      "2:The call was wrong: an unknown option, a missing value.",
+      "3:A check has found something wrong."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron demo",
@@ -57,6 +58,7 @@ import picocli.CommandLine.Spec;
       HistoryCommand.class,
       FilesCommand.class,
       HealthCommand.class,
+      CheckCommand.class,
       StatisticsCommand.class,
       DropCommand.class,
       RenameCommand.class,

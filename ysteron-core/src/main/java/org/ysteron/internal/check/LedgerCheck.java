@@ -19,6 +19,7 @@ import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeWalk;
+import org.ysteron.internal.work.Workers;
 import org.ysteron.proof.Finding;
 
 /**
@@ -162,6 +163,11 @@ final class LedgerCheck {
     @Override
     public void contradiction(PageRef page, String what) {
       // What refers to it from now on is looked at elsewhere.
+    }
+
+    @Override
+    public Workers workers() {
+      return core.workers();
     }
 
     @Override

@@ -8,7 +8,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.function.BiConsumer;
-import org.roaringbitmap.longlong.Roaring64Bitmap;
+import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.LakeCore;
@@ -27,6 +27,7 @@ import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeWalk;
+import org.ysteron.internal.work.Workers;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.Finding;
 import org.ysteron.report.TableVersion;
@@ -36,6 +37,8 @@ import org.ysteron.report.TableVersion;
  * another. For one thread.
  */
 final class MetadataCheck {
+  private static final long MOST_NUMBERS = 0xffff_ffffL;
+
   private final LakeCore core;
   private final LakeState state;
   private final PageStore pages;
@@ -46,6 +49,7 @@ final class MetadataCheck {
   private final List<TableListing> tables = new ArrayList<>();
   private final List<HoldRecord> holds = new ArrayList<>();
   private final Set<String> free = new HashSet<>();
+  private final Set<UUID> freeFiles = new HashSet<>();
   private long pagesRead;
   private long bytes;
   private long versions;
@@ -155,6 +159,11 @@ final class MetadataCheck {
     }
 
     @Override
+    public Workers workers() {
+      return core.workers();
+    }
+
+    @Override
     public boolean isClose() {
       return depth.compareTo(CheckDepth.BYTES) >= 0;
     }
@@ -188,12 +197,13 @@ final class MetadataCheck {
     @Override
     public void free(FreeObject object) {
       free.add(object.name());
+      FileEntry.idOf(object.name()).ifPresent(freeFiles::add);
     }
   }
 
   private final class OfTable extends Inspected implements TableWalk.Visitor {
     private final TableListing table;
-    private final Roaring64Bitmap numbers = new Roaring64Bitmap();
+    private final RoaringBitmap numbers = new RoaringBitmap();
     private boolean isNewest = true;
     private HistoryRecord last;
     private VersionPage current;
@@ -302,13 +312,13 @@ final class MetadataCheck {
               new Findings.OfFile(table.id(), file));
         }
         // The first version is walked whole, so that its files are those of one state.
-        if (last == null && current != null) {
-          if (numbers.contains(of.number())) {
-            wrong(current.version(), "Two of its files have the number %d.".formatted(of.number()));
-          }
-          numbers.addLong(of.number());
+        boolean isOfNewest = last == null && current != null;
+        if (isOfNewest && of.number() <= MOST_NUMBERS && !numbers.checkedAdd((int) of.number())) {
+          wrong(current.version(), "Two of its files have the number %d.".formatted(of.number()));
         }
-        if (free.contains(file.objectName(table.id()))) {
+        if (!freeFiles.isEmpty()
+            && freeFiles.contains(file.id())
+            && free.contains(file.objectName(table.id()))) {
           isFreeAndNeeded(file.objectName(table.id()), new Findings.OfFile(table.id(), file));
         }
         files.accept(table, file);

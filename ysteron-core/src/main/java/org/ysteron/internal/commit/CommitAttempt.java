@@ -397,10 +397,17 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     try {
       core.ledgerReader().checkNotPutBack(marks, proposal.base);
     } catch (WrongLakeException e) {
-      core.store().delete(core.ledger().nameOf(proposal.number()));
+      takeAway();
       return Slot.ASTRAY;
     }
     return Slot.OURS;
+  }
+
+  /** Ours may have been won before the copy was put back; then the number may be another's now. */
+  private void takeAway() {
+    if (core.ledger().exists(proposal.number()) && isOurs()) {
+      core.store().delete(core.ledger().nameOf(proposal.number()));
+    }
   }
 
   /** Later entries remember whose a slot below the floor was. */

@@ -8,6 +8,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.locks.ReentrantLock;
+import java.util.function.Function;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
@@ -34,6 +35,8 @@ public final class LakeCore implements AutoCloseable {
   private static final int MOST_STARTS = 20;
 
   private final ReadContext reading;
+  private static final int MOST_TRIES = 8;
+
   private final Ledger ledger;
   private final LedgerReader reader;
   private final Stamps stamps;
@@ -126,6 +129,22 @@ public final class LakeCore implements AutoCloseable {
     LakeState state = reader.newest(newest);
     committed(state);
     return state;
+  }
+
+  /** Reads something of the newest state; anew when that was superseded and let go meanwhile. */
+  public <T> T ofNewest(Function<LakeState, T> read) {
+    LakeState state = refresh();
+    for (int tries = 1; ; tries++) {
+      try {
+        return read.apply(state);
+      } catch (ExpiredException e) {
+        LakeState later = refresh();
+        if (later.number() == state.number() || tries == MOST_TRIES) {
+          throw e;
+        }
+        state = later;
+      }
+    }
   }
 
   /** The newest state, of the lake that was opened, not of another that has as many entries. */

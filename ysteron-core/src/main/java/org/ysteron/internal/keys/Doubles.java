@@ -68,7 +68,11 @@ public final class Doubles {
   }
 
   private Map<Integer, List<KeySharer>> part(int part, int parts, int most) {
-    KeyIndex all = new KeyIndex(table.schema().keyIds(), 1 << 16);
+    // As large as it will become: growing takes half as much again.
+    long expected = table.record().totals().rows() / parts;
+    KeyIndex all =
+        new KeyIndex(
+            table.schema().keyIds(), (int) Math.min(expected + expected / 2, 2L * KeyIndex.most()));
     KeyIndex shared = new KeyIndex(table.schema().keyIds(), 16);
     KeyScan keys = new KeyScan(context, table, KeyScan.everything(table));
     each(

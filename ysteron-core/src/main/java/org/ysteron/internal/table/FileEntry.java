@@ -23,6 +23,8 @@ import org.ysteron.internal.tree.PageStore;
 
 /** What a table knows of one data file. Immutable, thread-safe. */
 public final class FileEntry implements Ranges {
+  private static final int ID_LENGTH = 36;
+
   private final Numbers numbers;
   private final UUID id;
   private final byte[] footerHash;
@@ -332,6 +334,19 @@ public final class FileEntry implements Ranges {
   /** The name of a data file in the store. */
   public static String objectName(UUID tableId, long start, UUID id) {
     return directory(tableId) + "/" + Numbering.flat(start) + "-" + id + ".parquet";
+  }
+
+  /** The id in a name of a data file; empty when it is none. */
+  public static Optional<UUID> idOf(String objectName) {
+    int end = objectName.length() - ".parquet".length();
+    if (!objectName.endsWith(".parquet") || end < ID_LENGTH) {
+      return Optional.empty();
+    }
+    try {
+      return Optional.of(UUID.fromString(objectName.substring(end - ID_LENGTH, end)));
+    } catch (IllegalArgumentException e) {
+      return Optional.empty();
+    }
   }
 
   /** Where the data files of a table are. */

@@ -1,5 +1,6 @@
 package org.ysteron.internal.tree;
 
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
@@ -9,6 +10,8 @@ import java.util.function.Consumer;
 import java.util.function.Predicate;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
+import org.ysteron.internal.work.Ahead;
+import org.ysteron.internal.work.Workers;
 
 /**
  * Goes through the pages of trees that share pages, each page once. For one thread.
@@ -34,6 +37,9 @@ public final class TreeWalk<V, S> {
 
     /** Whether all that parents say is compared, or what costs little. */
     boolean isClose();
+
+    /** Who reads leaves ahead, and calls the others of these meanwhile. */
+    Workers workers();
   }
 
   /**
@@ -75,23 +81,28 @@ public final class TreeWalk<V, S> {
     }
   }
 
+  private boolean enter(PageRef ref) {
+    return seen.add(ref) && enters.test(ref);
+  }
+
   private void through(PageTree<V, S> tree, Node.Piece<S> piece, int height) {
-    PageRef ref = piece.ref();
-    if (!seen.add(ref) || !enters.test(ref)) {
+    if (!enter(piece.ref())) {
       return;
     }
     Node<V, S> node;
     try {
-      node = tree.node(ref, height, piece.count(), false);
-      if (inspection.isPresent()) {
-        inspect(node, piece, inspection.get());
-      }
+      node = tree.node(piece.ref(), height, piece.count(), false);
       if (node.leaf) {
-        values.accept(node.values);
+        take(new Leaf<>(piece.ref(), inspected(node, piece), null));
         return;
       }
+      inspection.ifPresent(found -> inspect(node, List.of(), piece, found));
     } catch (DamagedException | ExpiredException e) {
-      inspection.orElseThrow(() -> e).unreadable(ref, e);
+      inspection.orElseThrow(() -> e).unreadable(piece.ref(), e);
+      return;
+    }
+    if (height == 1 && inspection.isPresent()) {
+      leaves(tree, node, inspection.get());
       return;
     }
     for (int i = 0; i < node.size; i++) {
@@ -103,25 +114,71 @@ public final class TreeWalk<V, S> {
     }
   }
 
-  private void inspect(Node<V, S> node, Node.Piece<S> told, Inspection found) {
+  /** The values of a leaf, or why it cannot be read. */
+  private record Leaf<V>(PageRef ref, List<V> values, RuntimeException failure) {}
+
+  /** Reads leaves ahead; their values are told in order, by this thread. */
+  private void leaves(PageTree<V, S> tree, Node<V, S> parent, Inspection found) {
+    try (Ahead<Leaf<V>> ahead = new Ahead<>(found.workers(), this::take)) {
+      for (int i = 0; i < parent.size; i++) {
+        Node.Piece<S> piece = parent.child(i);
+        if (enter(piece.ref())) {
+          ahead.add(() -> leaf(tree, piece));
+        }
+      }
+      ahead.finish();
+    }
+  }
+
+  private Leaf<V> leaf(PageTree<V, S> tree, Node.Piece<S> piece) {
+    try {
+      Node<V, S> node = tree.node(piece.ref(), 0, piece.count(), false);
+      return new Leaf<>(piece.ref(), inspected(node, piece), null);
+    } catch (DamagedException | ExpiredException e) {
+      return new Leaf<>(piece.ref(), List.of(), e);
+    }
+  }
+
+  /** A leaf's values, made once, for they are made anew each time that they are asked for. */
+  private List<V> inspected(Node<V, S> leaf, Node.Piece<S> piece) {
+    if (inspection.isEmpty()) {
+      return leaf.values;
+    }
+    List<V> made = new ArrayList<>(leaf.values);
+    inspect(leaf, made, piece, inspection.get());
+    return made;
+  }
+
+  private void take(Leaf<V> leaf) {
+    try {
+      if (leaf.failure != null) {
+        throw leaf.failure;
+      }
+      values.accept(leaf.values);
+    } catch (DamagedException | ExpiredException e) {
+      inspection.orElseThrow(() -> e).unreadable(leaf.ref, e);
+    }
+  }
+
+  private void inspect(Node<V, S> node, List<V> found, Node.Piece<S> told, Inspection inspecting) {
     PageRef ref = told.ref();
     if (told.key() != null && !Arrays.equals(node.key(0), told.key())) {
-      found.contradiction(ref, "its first key is another than the page above it says");
+      inspecting.contradiction(ref, "its first key is another than the page above it says");
     }
     Reach reach =
         node.leaf
-            ? format.below(node.values, ref.home())
+            ? format.below(found, ref.home())
             : Reach.below(ref.home(), Arrays.asList(node.children));
     if (ref.below().entry() > reach.entry() || ref.below().start() > reach.start()) {
-      found.contradiction(
+      inspecting.contradiction(
           ref, "it refers back to %s, further than is said of it, %s".formatted(reach, ref.below()));
     }
     if (told.summary() != null) {
       Optional<String> wrong =
           node.leaf
-              ? format.contradiction(told.summary(), node.values, found.isClose())
-              : format.contradictionOf(told.summary(), node.summaries, found.isClose());
-      wrong.ifPresent(what -> found.contradiction(ref, what));
+              ? format.contradiction(told.summary(), found, inspecting.isClose())
+              : format.contradictionOf(told.summary(), node.summaries, inspecting.isClose());
+      wrong.ifPresent(what -> inspecting.contradiction(ref, what));
     }
   }
 }

@@ -1,0 +1,235 @@
+package org.ysteron.cli;
+
+import java.io.IOException;
+import java.io.UncheckedIOException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.LinkedHashMap;
+import java.util.Locale;
+import java.util.Map;
+import org.ysteron.Lake;
+import org.ysteron.data.Json;
+import org.ysteron.error.DamagedException;
+import org.ysteron.internal.text.Visible;
+import org.ysteron.proof.CheckDepth;
+import org.ysteron.proof.CheckReport;
+import org.ysteron.proof.Finding;
+import org.ysteron.proof.LakeCheck;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+
+/** {@code ysteron check}. */
+@Command(
+    name = "check",
+    description = {
+      "Look whether everything that the lake refers to is there, is what was written, and agrees with the rest. Nothing is changed.",
+      "Others may write, expire and sweep meanwhile. With --resume and a budget it is done in slices: each goes on behind the data file at which the one before ended; entries and pages are looked at each time."
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron check --depth bytes --time PT30M --resume checked.json")
+final class CheckCommand extends LakeCommand {
+  private static final int FOUND = 3;
+  private static final String AFTER = "after";
+
+  @Option(
+      names = "--depth",
+      paramLabel = "DEPTH",
+      defaultValue = "files",
+      description =
+          "metadata: entries and pages; files: data files too, their sizes, footers and numbers of rows (default); bytes: every byte; rows: also the rows of the newest versions: ranges, serials, keys, checks.")
+  private CheckDepth depth;
+
+  @Option(
+      names = "--resume",
+      paramLabel = "FILE",
+      description = "Go on where this file says that the last check ended, and note there how far this one came.")
+  private Path resume;
+
+  @Mixin private BudgetOptions budget;
+  @Mixin private Listing.Options listing;
+
+  private int code;
+
+  @Override
+  public Integer call() {
+    try {
+      int failed = super.call();
+      return failed == 0 ? code : failed;
+    } catch (DamagedException e) {
+      out().println("entry  the newest\n  " + Visible.lines(e.getMessage()));
+      out().println("1 thing is wrong, and keeps the rest from being looked at.");
+      return FOUND;
+    }
+  }
+
+  @Override
+  void run(Lake opened) {
+    LakeCheck check = opened.check().to(depth).within(budget.budget());
+    String from = resume == null ? "" : position();
+    CheckReport report = (from.isEmpty() ? check : check.after(from)).run();
+    if (resume != null) {
+      note(report);
+    }
+    code = report.isWhole() ? 0 : FOUND;
+    if (listing.isJson()) {
+      out().println(Visible.of(Json.write(Listing.plain(json(report)))));
+    } else if (listing.isText()) {
+      tell(report, from);
+    } else {
+      list(report);
+    }
+  }
+
+  private String position() {
+    try {
+      return Files.exists(resume)
+          && Json.parse(Files.readString(resume)) instanceof Map<?, ?> noted
+          && noted.get(AFTER) instanceof String after
+          ? after
+          : "";
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  private void note(CheckReport report) {
+    Map<String, Object> noted = new LinkedHashMap<>();
+    noted.put("lake", report.lake().toString());
+    noted.put("entry", report.entry());
+    noted.put("depth", word(report.depth()));
+    noted.put(AFTER, report.position().orElse(""));
+    try {
+      Files.writeString(resume, Json.write(noted) + "\n");
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+  }
+
+  private void tell(CheckReport report, String from) {
+    for (Finding finding : report.findings()) {
+      out().println(word(finding.kind()) + "  " + Visible.of(finding.object()));
+      out().println("  " + Visible.lines(finding.problem()));
+      finding.affected().forEach(affected -> out().println("  " + Visible.of(words(affected))));
+      out().println("  " + finding.remedy());
+    }
+    CheckReport.Counts counts = report.counts();
+    out()
+        .println(
+            "%s: %s, %s, %s, %s, %s%s, %s read."
+                .formatted(
+                    result(report),
+                    Listing.count(counts.tables(), "table", "tables"),
+                    Listing.count(counts.versions(), "version", "versions"),
+                    Listing.count(counts.entries(), "entry", "entries"),
+                    Listing.count(counts.pages(), "page", "pages"),
+                    Listing.count(counts.files(), "data file", "data files"),
+                    counts.rows() == 0
+                        ? ""
+                        : ", " + Listing.count(counts.rows(), "row", "rows"),
+                    Listing.bytes(counts.bytes())));
+    out()
+        .println(
+            "Looked at to the depth %s, up to entry %d (%s) of %s."
+                .formatted(
+                    word(report.depth()), report.entry(), report.hash(), report.time()));
+    if (!from.isEmpty()) {
+      out().println("Of the data files, those behind " + from + ".");
+    }
+    if (counts.gone() > 0) {
+      out()
+          .println(
+              "%s let go by others meanwhile."
+                  .formatted(Listing.count(counts.gone(), "object was", "objects were")));
+    }
+    report
+        .position()
+        .ifPresent(
+            last ->
+                out().println("The budget is spent; data files behind " + last + " are left."));
+  }
+
+  private static String result(CheckReport report) {
+    long all = report.findings().size() + report.unlisted();
+    if (all == 0) {
+      return "Nothing is wrong";
+    }
+    String wrong = all == 1 ? "1 thing is wrong" : all + " things are wrong";
+    return report.unlisted() == 0
+        ? wrong
+        : "%s, of which the first %d are told".formatted(wrong, report.findings().size());
+  }
+
+  private static String words(Finding.Affected affected) {
+    String versions =
+        affected.first() == affected.last()
+            ? "version " + affected.first()
+            : "versions %d to %d".formatted(affected.first(), affected.last());
+    return "Concerns table %s, %s: %s of the %s, %s."
+        .formatted(
+            affected.table(),
+            versions,
+            Listing.count(affected.rows(), "row", "rows"),
+            affected.first() == affected.last() ? "version" : "last",
+            affected
+                .until()
+                .map(until -> "current from %s to %s".formatted(affected.from(), until))
+                .orElse("current since " + affected.from()));
+  }
+
+  private void list(CheckReport report) {
+    Listing list = listing.listing(out(), "kind", "object", "problem", "remedy");
+    for (Finding finding : report.findings()) {
+      list.row(word(finding.kind()), finding.object(), finding.problem(), finding.remedy());
+    }
+    list.end();
+  }
+
+  private static String word(Enum<?> value) {
+    return value.name().toLowerCase(Locale.ROOT);
+  }
+
+  private static Map<String, Object> json(CheckReport report) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("lake", report.lake());
+    json.put("entry", report.entry());
+    json.put("hash", report.hash());
+    json.put("time", report.time());
+    json.put("depth", word(report.depth()));
+    json.put("is_whole", report.isWhole());
+    CheckReport.Counts counts = report.counts();
+    json.put("tables", counts.tables());
+    json.put("versions", counts.versions());
+    json.put("entries", counts.entries());
+    json.put("pages", counts.pages());
+    json.put("files", counts.files());
+    json.put("bytes", counts.bytes());
+    json.put("rows", counts.rows());
+    json.put("let_go_meanwhile", counts.gone());
+    json.put("findings", report.findings().stream().map(CheckCommand::json).toList());
+    json.put("unlisted", report.unlisted());
+    json.put("position", report.position());
+    return json;
+  }
+
+  private static Map<String, Object> json(Finding finding) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("kind", word(finding.kind()));
+    json.put("object", finding.object());
+    json.put("problem", finding.problem());
+    json.put("affected", finding.affected().stream().map(CheckCommand::json).toList());
+    json.put("remedy", finding.remedy());
+    return json;
+  }
+
+  private static Map<String, Object> json(Finding.Affected affected) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("table", affected.table());
+    json.put("first_version", affected.first());
+    json.put("last_version", affected.last());
+    json.put("rows", affected.rows());
+    json.put("from", affected.from());
+    json.put("until", affected.until());
+    return json;
+  }
+}
