@@ -13,6 +13,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.check.CheckRun;
+import org.ysteron.internal.check.MendRun;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
@@ -35,6 +36,7 @@ import org.ysteron.option.LakeSettings;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.proof.LakeCheck;
+import org.ysteron.proof.LakeMend;
 import org.ysteron.report.Bookmark;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.CommitStamp;
@@ -397,6 +399,11 @@ public final class Lake implements AutoCloseable {
   /** Starts looking whether everything that the lake refers to is there, whole and in agreement. */
   public LakeCheck check() {
     return new CheckRun(core);
+  }
+
+  /** Starts taking data files that are lost or damaged out of the newest versions. */
+  public LakeMend mend() {
+    return new MendRun(core, note);
   }
 
   /** Starts all that is due by the settings of the lake and of its tables. */

@@ -160,8 +160,7 @@ public final class Table extends EditableTable {
 
   /** This table for statements that only say what they would do. */
   public EditableTable rehearsed() {
-    return new RehearsedTable(
-        this, () -> new StatementRunner.Rehearsed(core, note, newest()));
+    return new RehearsedTable(this, () -> new StatementRunner.Rehearsed(core, note, newest()));
   }
 
   /**

@@ -40,7 +40,7 @@ class ArchitectureTest {
 
   /** What a user imports; everything else is below {@code org.ysteron.internal}. */
   private static final Set<String> PUBLIC =
-      Set.of("", "intake", "task", "option", "report", "expr", "data", "store", "error");
+      Set.of("", "intake", "task", "proof", "option", "report", "expr", "data", "store", "error");
 
   /** From the top down; a room may use those below it. */
   private static final List<String> ROOMS =
@@ -49,6 +49,7 @@ class ArchitectureTest {
           "intake",
           "task",
           "remote",
+          "check",
           "upkeep",
           "merge",
           "statement",
@@ -68,6 +69,7 @@ class ArchitectureTest {
           "tree",
           "json",
           "rows",
+          "proof",
           "option",
           "report",
           "expr",

@@ -1,6 +1,7 @@
 package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.time.Clock;
 import java.util.Arrays;
@@ -11,12 +12,18 @@ import java.util.Random;
 import java.util.TreeMap;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.ysteron.data.Row;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.UnsupportedLakeException;
 import org.ysteron.error.WrongLakeException;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.option.Budget;
+import org.ysteron.option.Retention;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.CheckReport;
 import org.ysteron.proof.Finding;
+import org.ysteron.proof.MendReport;
+import org.ysteron.report.TableVersion;
 import org.ysteron.store.ObjectStore;
 
 /** What a check says of a lake that has everything in it, whole and damaged. */
@@ -70,7 +77,8 @@ class CheckTest {
       assertThat(report.findings()).as("%s", depth).isEmpty();
       assertThat(report.counts().gone()).isZero();
       assertThat(report.counts().tables()).isEqualTo(2);
-      assertThat(report.counts().files()).matches(files -> (files > 0) == (depth != CheckDepth.METADATA));
+      assertThat(report.counts().files())
+          .matches(files -> (files > 0) == (depth != CheckDepth.METADATA));
       assertThat(report.counts().rows()).matches(rows -> (rows > 0) == (depth == CheckDepth.ROWS));
     }
   }
@@ -92,7 +100,17 @@ class CheckTest {
           byte[] flipped = bytes.clone();
           flipped[i] ^= (byte) (1 << (i % 8));
           store.damage(object.getKey(), flipped);
-          isFound(object.getKey(), "byte " + i + " flipped of " + new String(bytes, Math.max(0, i - 60), Math.min(120, bytes.length - Math.max(0, i - 60)), java.nio.charset.StandardCharsets.ISO_8859_1).replaceAll("[^ -~]", "."));
+          isFound(
+              object.getKey(),
+              "byte "
+                  + i
+                  + " flipped of "
+                  + new String(
+                          bytes,
+                          Math.max(0, i - 60),
+                          Math.min(120, bytes.length - Math.max(0, i - 60)),
+                          java.nio.charset.StandardCharsets.ISO_8859_1)
+                      .replaceAll("[^ -~]", "."));
         }
       }
     }
@@ -133,6 +151,75 @@ class CheckTest {
         store.damage(name, objects.get(other));
         isFound(name, "swapped with " + other);
       }
+    }
+  }
+
+  @Test
+  void whatIsLostIsTakenOutOfTheNewestVersionAndEarlierOnesSayWhatTheyLack() {
+    String file;
+    long rows;
+    long before;
+    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+      assertThat(lake.mend().run().lost()).isEmpty();
+      TableView now = lake.table("tide.readings").now();
+      before = now.scan().count();
+      FileEntry lost =
+          now.entries().stream()
+              .filter(entry -> entry.mask().isPresent())
+              .findFirst()
+              .orElseThrow();
+      file = lost.objectName(now.page().id());
+      rows = lost.liveRows();
+    }
+    store.remove(file);
+    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+      Table table = lake.table("tide.readings");
+      assertThatThrownBy(() -> table.scan().rows().forEach(row -> {}))
+          .isInstanceOf(DamagedException.class);
+      long version = table.now().version();
+      assertThat(lake.mend().rehearse().rows()).isEqualTo(rows);
+      assertThat(table.now().version()).isEqualTo(version);
+      MendReport report = lake.noting("a disk died").mend().run();
+      assertThat(report.rows()).isEqualTo(rows);
+      assertThat(report.commits()).hasSize(1);
+      assertThat(report.left()).isEmpty();
+      TableVersion mended = table.history(1).get(0);
+      assertThat(mended.operation()).isEqualTo("mend");
+      assertThat(mended.counts().rowsRemoved()).isEqualTo(rows);
+      assertThat(mended.commit().note()).isEqualTo("a disk died");
+      long read = 0;
+      for (Row row : table.scan().rows()) {
+        read += row.fields().isEmpty() ? 0 : 1;
+      }
+      assertThat(read).isEqualTo(before - rows);
+      // Earlier versions still lack it, and no version does once they have expired.
+      List<Finding> findings = lake.check().run().findings();
+      assertThat(findings).hasSize(1);
+      assertThat(findings.get(0).affected()).allMatch(affected -> affected.last() <= version);
+      assertThat(lake.mend().run().lost()).isEmpty();
+      lake.bookmarks().forEach(mark -> lake.dropBookmark(mark.name()));
+      table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    }
+  }
+
+  @Test
+  void slicesGoOnWhereTheLastOneEnded() {
+    long all = check(CheckDepth.BYTES).counts().files();
+    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+      String position = "";
+      long looked = 0;
+      int slices = 0;
+      while (slices == 0 || !position.isEmpty()) {
+        CheckReport report =
+            lake.check().to(CheckDepth.BYTES).after(position).within(Budget.ALL.ofFiles(4)).run();
+        looked += report.counts().files();
+        assertThat(report.findings()).isEmpty();
+        position = report.position().orElse("");
+        slices++;
+      }
+      assertThat(looked).isEqualTo(all);
+      assertThat(slices).isEqualTo((int) ((all + 3) / 4));
     }
   }
 

@@ -34,9 +34,7 @@ final class DamagingStore extends ForwardingStore {
 
   final Map<String, BitSet> used = new TreeMap<>();
 
-  /**
-   * Notes which bytes were asked for; of an entry that is opened only its lines are looked at.
-   */
+  /** Notes which bytes were asked for; of an entry that is opened only its lines are looked at. */
   private void use(String name, long from, long to) {
     used.computeIfAbsent(name, n -> new BitSet()).set((int) from, (int) to);
   }

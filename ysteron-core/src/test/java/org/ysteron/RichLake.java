@@ -1,5 +1,7 @@
 package org.ysteron;
 
+import static org.assertj.core.api.Assertions.assertThat;
+
 import java.time.Clock;
 import java.util.List;
 import java.util.Map;
@@ -18,8 +20,6 @@ import org.ysteron.option.WriteRules;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.task.RowWriter;
 import org.ysteron.task.ScanTask;
-
-import static org.assertj.core.api.Assertions.assertThat;
 
 /** A small lake that has everything in it. */
 final class RichLake {

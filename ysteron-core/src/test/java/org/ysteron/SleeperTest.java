@@ -177,6 +177,29 @@ class SleeperTest {
   }
 
   @Test
+  void anEntryThatWasReadBeforeTheCopyWasPutBackIsNotGoneOnFrom() {
+    try (Lake lake = made()) {
+      Lake late = Lake.open(drowsy);
+      KeepingStore.Copy copy = store.copy();
+      append(lake, 4); // so that there is something new to be read
+      drowsy.beforeList = "floor";
+      drowsy.meanwhile =
+          () -> {
+            store.putBack(copy);
+            try (Lake back = Lake.open(store)) {
+              back.restored();
+            }
+          };
+      assertThat(late.now().table("t.x").scan().count()).isEqualTo(3);
+      assertThat(drowsy.meanwhile).isNull();
+      append(late, 40);
+      try (Lake back = Lake.open(store)) {
+        assertThat(back.table("t.x").scan().count()).isEqualTo(4);
+      }
+    }
+  }
+
+  @Test
   void onlyHisOwnEntryIsTakenAway() {
     try (Lake lake = made()) {
       KeepingStore.Copy copy = store.copy();

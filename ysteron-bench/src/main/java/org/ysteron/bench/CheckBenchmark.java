@@ -22,8 +22,8 @@ import org.ysteron.store.LocalStore;
 /**
  * Checks: of the metadata of a table of 1,000,000 files, by a process that has read nothing before,
  * against a plan of all of it (no data file is behind the entries, so that none is opened); and of
- * some six million rows of 16 columns in files of some 250,000, every byte and every row, with a key and a
- * check, against one scan of all of them, both with two threads.
+ * some six million rows of 16 columns in files of some 250,000, every byte and every row, with a
+ * key and a check, against one scan of all of them, both with two threads.
  */
 final class CheckBenchmark implements Main.Benchmark {
   private static final int FILES = 1_000_000;

@@ -43,7 +43,8 @@ final class CheckCommand extends LakeCommand {
   @Option(
       names = "--resume",
       paramLabel = "FILE",
-      description = "Go on where this file says that the last check ended, and note there how far this one came.")
+      description =
+          "Go on where this file says that the last check ended, and note there how far this one came.")
   private Path resume;
 
   @Mixin private BudgetOptions budget;
@@ -84,8 +85,8 @@ final class CheckCommand extends LakeCommand {
   private String position() {
     try {
       return Files.exists(resume)
-          && Json.parse(Files.readString(resume)) instanceof Map<?, ?> noted
-          && noted.get(AFTER) instanceof String after
+              && Json.parse(Files.readString(resume)) instanceof Map<?, ?> noted
+              && noted.get(AFTER) instanceof String after
           ? after
           : "";
     } catch (IOException e) {
@@ -124,15 +125,12 @@ final class CheckCommand extends LakeCommand {
                     Listing.count(counts.entries(), "entry", "entries"),
                     Listing.count(counts.pages(), "page", "pages"),
                     Listing.count(counts.files(), "data file", "data files"),
-                    counts.rows() == 0
-                        ? ""
-                        : ", " + Listing.count(counts.rows(), "row", "rows"),
+                    counts.rows() == 0 ? "" : ", " + Listing.count(counts.rows(), "row", "rows"),
                     Listing.bytes(counts.bytes())));
     out()
         .println(
             "Looked at to the depth %s, up to entry %d (%s) of %s."
-                .formatted(
-                    word(report.depth()), report.entry(), report.hash(), report.time()));
+                .formatted(word(report.depth()), report.entry(), report.hash(), report.time()));
     if (!from.isEmpty()) {
       out().println("Of the data files, those behind " + from + ".");
     }
@@ -145,8 +143,7 @@ final class CheckCommand extends LakeCommand {
     report
         .position()
         .ifPresent(
-            last ->
-                out().println("The budget is spent; data files behind " + last + " are left."));
+            last -> out().println("The budget is spent; data files behind " + last + " are left."));
   }
 
   private static String result(CheckReport report) {

@@ -4,6 +4,7 @@ import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.PrintStream;
 import java.io.PrintWriter;
+import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
@@ -19,6 +20,7 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.examples.LiveStreams;
 import org.ysteron.examples.TideOffice;
+import org.ysteron.store.LocalStore;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Help.Ansi;
 import picocli.CommandLine.Option;
@@ -165,9 +167,35 @@ final class DemoCommand extends StandardCommand {
     run("scan", gauges, "--at", "@the-register", "--count");
     tell("Delete what nothing needs any more. Nobody else is at work here, so that it may go now.");
     run("sweep", "--now", "--entries");
+    prove();
     tell("From now on by rules: 'ysteron upkeep', run by a clock, does what is due.");
     run("settings", "keep.for=P14D", "keep.thinned=day P3M");
     run("upkeep", "--rehearse");
+  }
+
+  /** A file is lost on purpose, found, and put back. */
+  private void prove() {
+    tell("Prove that all is there and whole: every byte, and every row of the newest versions.");
+    run("check", "--depth", "rows");
+    tell("Somebody deletes a data file behind our back. What is lost, and what would a mend do?");
+    Path lost = Path.of(lakeDirectory()).resolve(firstFile("tide.gauges"));
+    Path aside = lost.resolveSibling("aside");
+    try {
+      Files.move(lost, aside);
+      fail("check");
+      run("mend", "--rehearse");
+      tell("There is a copy of that file: put it back, and nothing is lost.");
+      Files.move(aside, lost);
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
+    }
+    run("check");
+  }
+
+  private String firstFile(String table) {
+    try (Lake lake = Lake.open(LocalStore.existing(Path.of(lakeDirectory())))) {
+      return lake.table(table).now().files().get(0).name();
+    }
   }
 
   private void changeIt(Path drops) {

@@ -59,6 +59,7 @@ import picocli.CommandLine.Spec;
       FilesCommand.class,
       HealthCommand.class,
       CheckCommand.class,
+      MendCommand.class,
       StatisticsCommand.class,
       DropCommand.class,
       RenameCommand.class,

@@ -227,7 +227,33 @@ class JsonOutputTest {
   }
 
   @Test
-  void noCommandThatListsIsForgotten() {
+  void aCheckIsOneObjectWithWhatItFound() throws IOException {
+    Map<?, ?> report = named((Map<?, ?>) json("check"));
+    assertThat(report.get("is_whole")).isEqualTo(true);
+    assertThat(report.get("findings")).isEqualTo(List.of());
+    assertThat(report.get("position")).isNull();
+    assertThat((int) report.get("files")).isPositive();
+    assertThat(rows("mend")).isEmpty();
+    Map<?, ?> file = (Map<?, ?>) ((List<?>) json("files", "tide.readings")).get(0);
+    Path lost = tool.lake().resolve((String) file.get("name"));
+    byte[] content = Files.readAllBytes(lost);
+    Files.delete(lost);
+    Tool.Answer answer = tool.on("check", "--format", "json");
+    assertThat(answer.code()).isEqualTo(3);
+    Map<?, ?> finding =
+        (Map<?, ?>) ((List<?>) ((Map<?, ?>) Json.parse(answer.out())).get("findings")).get(0);
+    assertThat(finding.get("kind")).isEqualTo("file");
+    Map<?, ?> affected = named((Map<?, ?>) ((List<?>) finding.get("affected")).get(0));
+    assertThat(affected.get("table")).isEqualTo("tide.readings");
+    assertThat(Instant.parse((String) affected.get("from"))).isAfter(Instant.EPOCH);
+    assertThat(affected.get("until")).isNull();
+    assertThat(rows("mend", "--rehearse").get(0).get("rows")).isEqualTo(affected.get("rows"));
+    Files.write(lost, content);
+    assertThat(tool.on("check").code()).isZero();
+  }
+
+  @Test
+  void noCommandThatListsIsForgotten() throws IOException {
     versionsHaveNumbersAndTimes();
     filesHaveNestedRanges();
     columnsHaveTruthsAndNulls();
@@ -237,6 +263,7 @@ class JsonOutputTest {
     packingIsToldAsItWouldBeAndAsItWas();
     statisticsAreOfEachColumn();
     whatGoesIsToldInNumbersAndTimes();
+    aCheckIsOneObjectWithWhatItFound();
     Set<String> listing = new HashSet<>();
     for (Map.Entry<String, CommandLine> command : Main.commandLine().getSubcommands().entrySet()) {
       CommandSpec spec = command.getValue().getCommandSpec();

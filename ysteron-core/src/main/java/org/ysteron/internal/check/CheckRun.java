@@ -62,8 +62,20 @@ public final class CheckRun implements LakeCheck {
     return depth.compareTo(other) >= 0;
   }
 
+  /** What a check has found, as it is told and as it was found. */
+  record Looked(CheckReport report, List<Findings.Found> found) {}
+
   @Override
   public CheckReport run() {
+    return look().report;
+  }
+
+  /** Looks at all to another depth. */
+  Looked looked(CheckDepth other) {
+    return new CheckRun(core, other, "", Budget.ALL).look();
+  }
+
+  private Looked look() {
     LakeState state = core.refreshHere();
     Findings findings = new Findings();
     PageStore pages = new PageStore(core.store(), core.pages().past());
@@ -86,24 +98,26 @@ public final class CheckRun implements LakeCheck {
       }
     }
     List<Finding> found = judged(findings, pages);
-    return new CheckReport(
-        state.lakeId(),
-        state.number(),
-        state.hash(),
-        state.entry().time(),
-        depth,
-        new CheckReport.Counts(
-            metadata.tables().size(),
-            metadata.versions(),
-            metadata.entries(),
-            metadata.pagesRead(),
-            files.looked(),
-            metadata.bytes() + files.bytes(),
-            rows,
-            findings.gone()),
-        found,
-        findings.unlisted(),
-        next);
+    CheckReport report =
+        new CheckReport(
+            state.lakeId(),
+            state.number(),
+            state.hash(),
+            state.entry().time(),
+            depth,
+            new CheckReport.Counts(
+                metadata.tables().size(),
+                metadata.versions(),
+                metadata.entries(),
+                metadata.pagesRead(),
+                files.looked(),
+                metadata.bytes() + files.bytes(),
+                rows,
+                findings.gone()),
+            found,
+            findings.unlisted(),
+            next);
+    return new Looked(report, findings.all());
   }
 
   private long rows(TableListing table, PageStore pages, Findings findings) {
@@ -151,11 +165,10 @@ public final class CheckRun implements LakeCheck {
       case ENTRY, PAGE ->
           "Put the object back from a copy of the lake; objects never change, so that any copy that has it will do.";
       case FILE ->
-          "Put the file back from a copy of the lake; data files never change, so that any copy that has it will do.";
+          "Put the file back from a copy of the lake (data files never change, so that any copy that has it will do), or have it taken out of the newest version by a mend.";
       case CONTRADICTION ->
           "This is no damage of a disk. Keep a copy of the lake as it is, go back to a version or a copy that is sound, and report it.";
-      case ROWS ->
-          "Look at the rows; correct or delete them, or go back to an earlier version.";
+      case ROWS -> "Look at the rows; correct or delete them, or go back to an earlier version.";
     };
   }
 }

@@ -64,9 +64,7 @@ final class Consequences {
             among(
                 table,
                 version ->
-                    version.leads.contains(page.page())
-                        ? version.record.totals().rows()
-                        : -1));
+                    version.leads.contains(page.page()) ? version.record.totals().rows() : -1));
       }
       if (subject instanceof Findings.OfVersions some && some.table().equals(table.id())) {
         affected.addAll(
@@ -131,8 +129,7 @@ final class Consequences {
 
   private List<Version> read(TableListing table) {
     List<Version> read = new ArrayList<>();
-    TreeLeads<FileEntry, FileSummary> leads =
-        new TreeLeads<>(pages, FileFormat.INSTANCE, damaged);
+    TreeLeads<FileEntry, FileSummary> leads = new TreeLeads<>(pages, FileFormat.INSTANCE, damaged);
     try {
       TableHistory history = TableHistory.of(table, pages);
       for (HistoryRecord record : history.all()) {

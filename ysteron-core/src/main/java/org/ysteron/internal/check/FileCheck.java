@@ -22,8 +22,8 @@ import org.ysteron.option.Budget;
 import org.ysteron.proof.Finding;
 
 /**
- * Looks at data files, each once, in the order of their names, several at a time. Is told of them by
- * one thread, and run by it.
+ * Looks at data files, each once, in the order of their names, several at a time. Is told of them
+ * by one thread, and run by it.
  */
 final class FileCheck {
   private final LakeCore core;
@@ -81,8 +81,7 @@ final class FileCheck {
             Finding.Kind.CONTRADICTION,
             file.objectName(table.id()),
             "%d of its %d rows are said not to count, and its mask has %d."
-                .formatted(
-                    file.numbers().maskedRows(), file.rows(), masked.getLongCardinality()),
+                .formatted(file.numbers().maskedRows(), file.rows(), masked.getLongCardinality()),
             new Findings.OfFile(table.id(), file));
       }
     } catch (DamagedException | ExpiredException e) {

@@ -51,7 +51,9 @@ final class Findings {
     if (why instanceof ExpiredException) {
       gone(1);
     } else {
-      add(kind, object, why.getMessage(), subject);
+      // The finding says what can be done.
+      String problem = why.getMessage().replaceAll(" Restore [^.]*a copy of the lake\\.$", "");
+      add(kind, object, problem, subject);
     }
   }
 

@@ -90,8 +90,7 @@ final class LedgerCheck {
   }
 
   private void isRemembered(LedgerEntry entry, String name) {
-    String hash =
-        entry.number() == state.number() ? state.hash() : remembered.get(entry.number());
+    String hash = entry.number() == state.number() ? state.hash() : remembered.get(entry.number());
     boolean isKept = entry.number() >= state.page().upkeep().floor();
     if (hash == null ? isKept && !remembered.isEmpty() : !hash.equals(entry.hash())) {
       findings.add(

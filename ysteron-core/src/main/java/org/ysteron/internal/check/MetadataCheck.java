@@ -106,8 +106,7 @@ final class MetadataCheck {
     for (Map.Entry<UUID, Long> version : hold.versions().entrySet()) {
       try {
         Optional<TableListing> table = state.page().table(version.getKey(), pages);
-        if (table.isEmpty()
-            || TableHistory.of(table.get(), pages).hasExpired(version.getValue())) {
+        if (table.isEmpty() || TableHistory.of(table.get(), pages).hasExpired(version.getValue())) {
           findings.add(
               Finding.Kind.CONTRADICTION,
               "hold " + hold.name(),

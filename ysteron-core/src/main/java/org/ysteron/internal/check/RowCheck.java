@@ -28,8 +28,8 @@ import org.ysteron.report.KeySharer;
 /**
  * Reads the rows of the newest version of a table: as many as are told, within the ranges that are
  * told, each serial once, births within bounds, no null where none is allowed, no check false, no
- * key twice where writes see to it. Ranges of fields inside others are not compared. For one thread, beside which others
- * read files.
+ * key twice where writes see to it. Ranges of fields inside others are not compared. For one
+ * thread, beside which others read files.
  */
 final class RowCheck {
   private static final int MOST_KEYS = 10;
@@ -72,8 +72,7 @@ final class RowCheck {
     }
     if (rows != table.record().totals().rows()) {
       wrong(
-          "It is said to have %d rows and has %d."
-              .formatted(table.record().totals().rows(), rows));
+          "It is said to have %d rows and has %d.".formatted(table.record().totals().rows(), rows));
     }
   }
 
@@ -82,8 +81,7 @@ final class RowCheck {
     if (!sharers.isEmpty()) {
       wrong(
           "Rows share their primary key: %s%s."
-              .formatted(
-                  sharers.get(0).key(), sharers.size() > 2 ? " and others" : ""));
+              .formatted(sharers.get(0).key(), sharers.size() > 2 ? " and others" : ""));
     }
   }
 

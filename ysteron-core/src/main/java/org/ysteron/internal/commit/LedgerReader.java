@@ -70,11 +70,12 @@ final class LedgerReader {
         } else {
           EntryHead head = head(number);
           Ledger.Marks marks = ledger.marks();
+          if (checkNotPutBack(marks, before)) {
+            continue; // the entry may have been read before that
+          }
           if (marks.floor() <= number) {
             LakeState state = state(head);
             checkLine(state, head, before);
-            // What is newer may be of somebody who has not noticed either.
-            checkNotPutBack(marks, before == null ? state : before);
             return state;
           }
         }
@@ -121,13 +122,19 @@ final class LedgerReader {
    * When the lake was put back from a copy since it was looked at, what was seen of it must be in
    * that copy, too.
    *
-   * @throws WrongLakeException when it is not
+   * @param seen null for nothing yet
+   * @return whether it was put back
+   * @throws WrongLakeException when what was seen is not there
    */
-  void checkNotPutBack(Ledger.Marks marks, LakeState seen) {
-    if (!marks.restorations().equals(restorations)) {
-      isThere(seen);
+  boolean checkNotPutBack(Ledger.Marks marks, LakeState seen) {
+    boolean isPutBack = !marks.restorations().equals(restorations);
+    if (isPutBack) {
+      if (seen != null) {
+        isThere(seen);
+      }
       restorations = marks.restorations();
     }
+    return isPutBack;
   }
 
   private boolean isAs(LakeState seen) {

@@ -35,7 +35,6 @@ import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.Reach;
 import org.ysteron.internal.tree.TreeCursor;
 
-
 /**
  * All that a lake is at one entry of its ledger. Immutable.
  *

@@ -123,11 +123,7 @@ public final class TableWalk {
 
   private <V, S> void small(PageTree<V, S> tree, Consumer<V> values) {
     new TreeWalk<>(
-            pages,
-            tree.format(),
-            this::enter,
-            found -> found.forEach(values),
-            visitor.inspection())
+            pages, tree.format(), this::enter, found -> found.forEach(values), visitor.inspection())
         .through(tree.root());
   }
 }

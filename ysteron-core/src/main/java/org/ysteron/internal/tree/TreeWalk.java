@@ -171,7 +171,8 @@ public final class TreeWalk<V, S> {
             : Reach.below(ref.home(), Arrays.asList(node.children));
     if (ref.below().entry() > reach.entry() || ref.below().start() > reach.start()) {
       inspecting.contradiction(
-          ref, "it refers back to %s, further than is said of it, %s".formatted(reach, ref.below()));
+          ref,
+          "it refers back to %s, further than is said of it, %s".formatted(reach, ref.below()));
     }
     if (told.summary() != null) {
       Optional<String> wrong =

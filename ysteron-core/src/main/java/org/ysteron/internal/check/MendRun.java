@@ -1,0 +1,133 @@
+package org.ysteron.internal.check;
+
+import java.util.ArrayList;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.error.DamagedException;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.transact.ChangeSet;
+import org.ysteron.internal.transact.Effect;
+import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.transact.Touch;
+import org.ysteron.option.Isolation;
+import org.ysteron.proof.CheckDepth;
+import org.ysteron.proof.Finding;
+import org.ysteron.proof.LakeMend;
+import org.ysteron.proof.MendReport;
+import org.ysteron.report.Committed;
+
+/**
+ * Takes data files out of the newest versions of tables that a check has found to be lost or
+ * damaged. Immutable; a run is for one thread.
+ */
+public final class MendRun implements LakeMend {
+  private static final String OPERATION = "mend";
+
+  private final LakeCore core;
+  private final CommitNote note;
+  private final CheckDepth depth;
+
+  /** Has looked at nothing yet. */
+  public MendRun(LakeCore core, CommitNote note) {
+    this(core, note, CheckDepth.FILES);
+  }
+
+  private MendRun(LakeCore core, CommitNote note, CheckDepth depth) {
+    this.core = core;
+    this.note = note;
+    this.depth = depth;
+  }
+
+  @Override
+  public LakeMend to(CheckDepth other) {
+    return new MendRun(core, note, other);
+  }
+
+  @Override
+  public MendReport rehearse() {
+    return mend(true);
+  }
+
+  @Override
+  public MendReport run() {
+    return mend(false);
+  }
+
+  private MendReport mend(boolean isRehearsal) {
+    CheckRun.Looked looked = new CheckRun(core).looked(depth);
+    Map<UUID, List<Findings.Found>> broken = new LinkedHashMap<>();
+    for (Findings.Found found : looked.found()) {
+      if (isFile(found)) {
+        UUID table = ((Findings.OfFile) found.subject()).table();
+        broken.computeIfAbsent(table, id -> new ArrayList<>()).add(found);
+      }
+    }
+    List<MendReport.Lost> lost = new ArrayList<>();
+    List<Committed> commits = new ArrayList<>();
+    LakeState state = core.refresh();
+    for (Map.Entry<UUID, List<Findings.Found>> of : broken.entrySet()) {
+      Optional<TableListing> table = state.page().table(of.getKey(), core.pages());
+      if (table.isPresent() && !table.get().dropped()) {
+        mend(table.get(), of.getValue(), isRehearsal, lost).ifPresent(commits::add);
+      }
+    }
+    List<String> mended = lost.stream().map(MendReport.Lost::object).toList();
+    List<Finding> left =
+        looked.report().findings().stream()
+            .filter(
+                finding ->
+                    finding.kind() != Finding.Kind.FILE || !mended.contains(finding.object()))
+            .toList();
+    return new MendReport(lost, commits, left);
+  }
+
+  private static boolean isFile(Findings.Found found) {
+    return found.kind() == Finding.Kind.FILE && found.subject() instanceof Findings.OfFile;
+  }
+
+  private Optional<Committed> mend(
+      TableListing table,
+      List<Findings.Found> broken,
+      boolean isRehearsal,
+      List<MendReport.Lost> lost) {
+    ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
+    TableChange change = set.table(table.id(), table.name());
+    VersionPage page = change.draft();
+    List<Touch> touches = new ArrayList<>();
+    for (Findings.Found found : broken) {
+      FileEntry file = ((Findings.OfFile) found.subject()).file();
+      page.fileTree(core.pages())
+          .get(file.key())
+          .filter(there -> there.id().equals(file.id()))
+          .ifPresent(
+              there -> {
+                RoaringBitmap all = RoaringBitmap.bitmapOfRange(0, there.rows());
+                all.andNot(there.maskedPositions(core.pages()));
+                touches.add(new Touch(there, all, true));
+                lost.add(
+                    new MendReport.Lost(
+                        table.name(), found.object(), there.liveRows(), found.problem()));
+              });
+    }
+    if (touches.isEmpty() || isRehearsal) {
+      return Optional.empty();
+    }
+    Effect effect = new Effect(OPERATION, List.of(), touches, List.of());
+    change.take(effect, change.after(effect));
+    try {
+      return set.commit(note);
+    } catch (DamagedException e) {
+      throw new DamagedException(
+          "Table %s was not mended: %s".formatted(table.name(), e.getMessage()), e);
+    }
+  }
+}

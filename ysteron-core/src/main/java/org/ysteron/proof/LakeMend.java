@@ -1,0 +1,26 @@
+package org.ysteron.proof;
+
+/**
+ * Takes data files that are lost or damaged out of the newest versions of tables, so that these can
+ * be read again, without the rows of those files. It is a commit like any other, {@code mend} in
+ * the history; earlier versions stay as they are, and cannot be read where they have such a file,
+ * until they expire or the file is put back. Immutable: each method returns another one.
+ */
+public interface LakeMend {
+
+  /**
+   * The same, which finds damage as a check to that depth does; files that are there are opened.
+   */
+  LakeMend to(CheckDepth depth);
+
+  /** What would be taken out; changes nothing. */
+  MendReport rehearse();
+
+  /**
+   * Takes them out, each table in a commit of its own.
+   *
+   * @throws org.ysteron.error.ConflictException when others change such files meanwhile; tables
+   *     before that one are mended
+   */
+  MendReport run();
+}
