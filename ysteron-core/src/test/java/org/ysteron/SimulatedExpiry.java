@@ -235,7 +235,7 @@ final class SimulatedExpiry {
             .as("data files that are left")
             .containsExactlyInAnyOrderElementsOf(needed);
       }
-      assertThat(under(store, "ledger")).as("entries that are left").hasSizeLessThan(14);
+      assertThat(under(store, "ledger")).as("entries that are left").hasSizeLessThan(20);
       assertThat(under(store, "floor"))
           .filteredOn(name -> !name.startsWith("floor/restored"))
           .hasSizeLessThan(2);

@@ -15,6 +15,7 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.StoreLedger;
 import org.ysteron.option.Retention;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
@@ -130,6 +131,27 @@ class SleeperTest {
             .isIn(genuine, lake.now().commit().commitId());
         assertThat(opened.refresh().number()).isEqualTo(lake.now().commit().entry());
       }
+    }
+  }
+
+  @Test
+  void whatASleeperMadeBelowTheFloorSaysNothingOfTheEntryBehindIt() {
+    try (Lake lake = made()) {
+      Lake other = Lake.open(drowsy);
+      MemoryStore elsewhere = store.copy().now();
+      try (Lake loser = Lake.open(elsewhere)) {
+        append(loser, 98);
+      }
+      append(lake, 4, 5);
+      drowsy.list = "ledger/000/000";
+      drowsy.meanwhile =
+          () -> {
+            lake.sweep().now().withEntries().run();
+            assertThat(new StoreLedger(store).floor()).isEqualTo(6);
+            store.createIfAbsent(entry(5), elsewhere.read(entry(5)));
+          };
+      assertThat(other.now().table("t.x").scan().count()).isEqualTo(5);
+      assertThat(drowsy.meanwhile).isNull();
     }
   }
 

@@ -179,7 +179,8 @@ final class LedgerReader {
     } catch (ExpiredException e) {
       return;
     }
-    if (!parent.equals(head.parent())) {
+    // Below the floor there may be what a sleeper made.
+    if (!parent.equals(head.parent()) && ledger.floor() < number) {
       throw new DamagedException(
           "The ledger of %s is broken: entry %d was made on another entry %d than the one that is there. Restore both from one copy of the lake."
               .formatted(store.location(), number, number - 1));
