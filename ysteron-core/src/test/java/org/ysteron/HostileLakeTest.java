@@ -26,6 +26,7 @@ import org.ysteron.internal.bytes.Sha256;
 import org.ysteron.internal.file.Trust;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.LayoutPlan;
+import org.ysteron.proof.CheckDepth;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectStore;
 
@@ -137,7 +138,9 @@ class HostileLakeTest {
           lake -> lake.table("t.x").delete().where(column("id").equalTo(255)).run(),
           lake -> lake.table("t.x").alter().rename("more", "less").run(),
           lake -> lake.table("t.x").openWriter("w").lastApplied(),
-          lake -> assertThat(lake.droppedTables().toString()).isNotEmpty());
+          lake -> assertThat(lake.droppedTables().toString()).isNotEmpty(),
+          lake -> assertThat(lake.check().to(CheckDepth.ROWS).run().toString()).isNotEmpty(),
+          lake -> assertThat(lake.mend().rehearse().toString()).isNotEmpty());
 
   /** Changes an object, in one place or a few. */
   private static byte[] mutated(byte[] content, Random random) {
@@ -190,6 +193,12 @@ class HostileLakeTest {
     collect(lake(), "", objects);
     List<String> names = objects.keySet().stream().filter(n -> objects.get(n).length > 0).toList();
     assertThat(names).anyMatch(n -> n.startsWith("pages/")).anyMatch(n -> n.startsWith("data/"));
+    MemoryStore sound = lake();
+    for (Consumer<Lake> question : QUESTIONS) {
+      try (Lake lake = open(sound)) {
+        question.accept(lake); // what is asked first takes longest
+      }
+    }
     int refused = 0;
     for (long seed = FIRST; seed < FIRST + MUTATIONS; seed++) {
       refused += isRefused(seed, names) ? 1 : 0;

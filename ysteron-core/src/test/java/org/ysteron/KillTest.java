@@ -17,6 +17,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.proof.CheckDepth;
 import org.ysteron.report.Bookmark;
 import org.ysteron.report.TableVersion;
 
@@ -104,6 +105,7 @@ class KillTest {
       for (Bookmark mark : lake.bookmarks()) {
         lake.atBookmark(mark.name()).table("t.x").scan().count();
       }
+      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
     }
     assertThat(keys).doesNotHaveDuplicates();
     int found = values.stream().mapToInt(v -> v).max().orElse(-1);

@@ -29,6 +29,7 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
+import org.ysteron.proof.CheckDepth;
 import org.ysteron.report.TableInfo;
 import org.ysteron.report.TableVersion;
 import org.ysteron.store.MemoryStore;
@@ -181,6 +182,8 @@ class ModelTest {
     dropped.values().forEach(table -> table.expire(newest));
     Sweep sweep = random.nextBoolean() ? lake.sweep().now() : lake.sweep();
     (random.nextBoolean() ? sweep.withEntries() : sweep).run();
+    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    assertThat(lake.mend().run().lost()).isEmpty();
   }
 
   private static void step(

@@ -33,6 +33,7 @@ import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
+import org.ysteron.proof.CheckDepth;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.TableStatistics;
 import org.ysteron.report.WriteResult;
@@ -225,6 +226,8 @@ class RowChangeModelTest {
     }
     Sweep sweep = random.nextBoolean() ? lake.sweep().now() : lake.sweep();
     (random.nextBoolean() ? sweep.withEntries() : sweep).run();
+    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    assertThat(lake.mend().run().lost()).isEmpty();
     checkVersions(table);
   }
 

@@ -101,6 +101,9 @@ final class SimulatedExpiry {
     actor.tell("checked " + depth + ": " + report.counts());
     if (isOfNow.test(lake)) {
       assertThat(report.findings()).isEmpty();
+      if (random.nextInt(4) == 0) {
+        assertThat(lake.mend().run().lost()).isEmpty();
+      }
     }
   }
 
