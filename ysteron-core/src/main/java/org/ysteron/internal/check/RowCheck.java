@@ -37,7 +37,6 @@ final class RowCheck {
   private final LakeCore core;
   private final Findings findings;
   private final VersionPage table;
-  private final Schema wanted;
   private final List<Filter> broken = new ArrayList<>();
   private final Roaring64Bitmap serials = new Roaring64Bitmap();
   private long rows;
@@ -46,7 +45,6 @@ final class RowCheck {
     this.core = core;
     this.findings = findings;
     this.table = table;
-    this.wanted = HiddenColumns.with(table.schema());
     for (Check check : table.form().checks()) {
       broken.add(Filter.bind(check.condition().not(), table.schema()));
     }
@@ -113,11 +111,13 @@ final class RowCheck {
 
     OfFile(FileEntry file) {
       this.file = file;
-      wanted.columns().forEach(column -> ranges.add(new SeenRange()));
+      table.schema().columns().forEach(column -> ranges.add(new SeenRange()));
     }
 
     OfFile read() {
-      try (FileScan scan = FileScan.all(core.reading(), table, file, wanted)) {
+      boolean tells = file.tellsSerials() || file.tellsBirths();
+      Schema columns = tells ? HiddenColumns.with(table.schema()) : table.schema();
+      try (FileScan scan = FileScan.all(core.reading(), table, file, columns)) {
         for (Optional<Batch> batch = scan.next(); batch.isPresent(); batch = scan.next()) {
           add(batch.get(), scan);
         }
@@ -136,8 +136,37 @@ final class RowCheck {
 
     private void add(Batch batch, FileScan scan) {
       int hidden = table.schema().columns().size();
-      Vector serial = batch.vectors().get(hidden);
-      Vector birth = batch.vectors().get(hidden + 1);
+      if (batch.vectors().size() == hidden) {
+        addOwn(batch.size(), scan);
+      } else {
+        addTold(batch, batch.vectors().get(hidden), batch.vectors().get(hidden + 1), scan);
+      }
+      rows += batch.size();
+      for (int column = 0; column < hidden; column++) {
+        if (isPlain(batch.vectors().get(column))) {
+          ranges.get(column).add(batch.vectors().get(column));
+        }
+      }
+      for (int i = 0; i < broken.size(); i++) {
+        for (long word : broken.get(i).select(batch)) {
+          fails[i] += Long.bitCount(word);
+        }
+      }
+    }
+
+    /** Serials that follow from where the rows are. */
+    private void addOwn(int size, FileScan scan) {
+      long first = file.numbers().firstSerial() + scan.position(0);
+      if (scan.position(size - 1) - scan.position(0) == size - 1) {
+        serials.addRange(first, first + size);
+        return;
+      }
+      for (int row = 0; row < size; row++) {
+        serials.addLong(file.numbers().firstSerial() + scan.position(row));
+      }
+    }
+
+    private void addTold(Batch batch, Vector serial, Vector birth, FileScan scan) {
       FileEntry.Births births = file.numbers().births();
       long least = Long.MAX_VALUE;
       long greatest = Long.MIN_VALUE;
@@ -151,17 +180,6 @@ final class RowCheck {
         wrong(
             "Rows of it were born by commits %d to %d, and %d to %d are said."
                 .formatted(least, greatest, births.least(), births.greatest()));
-      }
-      rows += batch.size();
-      for (int column = 0; column < hidden; column++) {
-        if (isPlain(batch.vectors().get(column))) {
-          ranges.get(column).add(batch.vectors().get(column));
-        }
-      }
-      for (int i = 0; i < broken.size(); i++) {
-        for (long word : broken.get(i).select(batch)) {
-          fails[i] += Long.bitCount(word);
-        }
       }
     }
 

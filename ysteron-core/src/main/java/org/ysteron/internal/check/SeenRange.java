@@ -18,8 +18,38 @@ final class SeenRange {
     nulls += vector.nullCount();
     if (vector instanceof Vector.OfBytes bytes) {
       add(bytes);
-      return;
+    } else if (vector instanceof Vector.OfLong longs && vector.nulls() == null) {
+      add(longs.values(), longs.size());
+    } else if (vector instanceof Vector.OfInt ints && vector.nulls() == null) {
+      add(ints.values(), ints.size());
+    } else {
+      addEach(vector);
     }
+  }
+
+  private void add(long[] found, int size) {
+    values += size;
+    for (int row = 0; row < size; row++) {
+      min = Math.min(min, found[row]);
+      max = Math.max(max, found[row]);
+    }
+  }
+
+  private void add(int[] found, int size) {
+    int low = Integer.MAX_VALUE;
+    int high = Integer.MIN_VALUE;
+    for (int row = 0; row < size; row++) {
+      low = Math.min(low, found[row]);
+      high = Math.max(high, found[row]);
+    }
+    if (size > 0) {
+      values += size;
+      min = Math.min(min, low);
+      max = Math.max(max, high);
+    }
+  }
+
+  private void addEach(Vector vector) {
     for (int row = 0; row < vector.size(); row++) {
       if (!vector.isNull(row)) {
         long value = Ordered.number(vector, row);

@@ -89,10 +89,11 @@ public final class KeyIndex {
 
   /** Puts a row, 0 or greater, under a key; returns the one that was there, or -1. */
   public int put(long first, long second, int row) {
-    if (size * 3L >= rows.length * 2L) {
-      grow();
-    }
-    int slot = slot(first, second);
+    makeRoom();
+    return put(slot(first, second), first, second, row);
+  }
+
+  private int put(int slot, long first, long second, int row) {
     int before = rows[slot];
     firsts[slot] = first;
     seconds[slot] = second;
@@ -103,11 +104,15 @@ public final class KeyIndex {
 
   /** Puts a row under a key that none is under; returns the one that is there, or -1. */
   public int putIfAbsent(long first, long second, int row) {
-    int before = find(first, second);
-    return before == NONE ? put(first, second, row) : before;
+    makeRoom();
+    int slot = slot(first, second);
+    return rows[slot] == NONE ? put(slot, first, second, row) : rows[slot];
   }
 
-  private void grow() {
+  private void makeRoom() {
+    if (size * 3L < rows.length * 2L) {
+      return;
+    }
     long[] oldFirsts = firsts;
     long[] oldSeconds = seconds;
     int[] oldRows = rows;
