@@ -87,33 +87,30 @@ class CheckTest {
   void everyByteThatIsLookedAtIsFoundWhenItFlips() {
     Map<String, byte[]> objects = objects();
     Map<String, BitSet> used = used();
-    long all = 0;
-    long unused = 0;
+    long ofEntries = 0;
+    long looked = 0;
     for (Map.Entry<String, byte[]> object : objects.entrySet()) {
       byte[] bytes = object.getValue();
       BitSet of = used.getOrDefault(object.getKey(), new BitSet());
-      all += bytes.length;
-      unused += bytes.length - of.cardinality();
+      if (object.getKey().startsWith("ledger/")) {
+        ofEntries += bytes.length;
+        looked += of.cardinality();
+      }
+      if (object.getKey().startsWith("data/")) {
+        assertThat(of.cardinality()).as(object.getKey()).isEqualTo(bytes.length);
+      }
       int step = object.getKey().startsWith("data/") ? 9 * STEP : STEP;
       for (int i = random.nextInt(step); i < bytes.length; i += step) {
         if (of.get(i)) {
           byte[] flipped = bytes.clone();
           flipped[i] ^= (byte) (1 << (i % 8));
           store.damage(object.getKey(), flipped);
-          isFound(
-              object.getKey(),
-              "byte "
-                  + i
-                  + " flipped of "
-                  + new String(
-                          bytes,
-                          Math.max(0, i - 60),
-                          Math.min(120, bytes.length - Math.max(0, i - 60)),
-                          java.nio.charset.StandardCharsets.ISO_8859_1)
-                      .replaceAll("[^ -~]", "."));
+          isFound(object.getKey(), "byte " + i + " flipped");
         }
       }
     }
+    // A copying commit may have made pages anew that it had made before.
+    assertThat(looked).as("bytes of entries that are looked at").isGreaterThan(ofEntries * 8 / 10);
   }
 
   private void isFound(String object, String what) {

@@ -94,7 +94,7 @@ final class SimulatedExpiry {
 
   /** Whoever else is at work, a check finds nothing wrong. */
   private void look(SimulatedActors.Actor actor, Lake lake) {
-    CheckDepth depth = CheckDepth.values()[random.nextInt(4)];
+    CheckDepth depth = List.of(CheckDepth.values()).get(random.nextInt(4));
     LakeCheck check = lake.check().to(depth);
     CheckReport report =
         (random.nextInt(3) == 0 ? check.within(Budget.ALL.ofFiles(2)) : check).run();

@@ -117,15 +117,17 @@ final class MetadataCheck {
               new Findings.OfLake());
         }
       } catch (DamagedException | ExpiredException e) {
-        continue; // told where that page is
+        // told where that page is
       }
     }
   }
 
   /** What all pages have in common. */
-  private abstract class Inspected implements TreeWalk.Inspection {
+  private abstract class Inspected
+      implements LakeWalk.Visitor, TableWalk.Visitor, TreeWalk.Inspection {
     /** Counts a page, and finds it among what nothing is to need. */
-    boolean entered(PageRef ref) {
+    @Override
+    public boolean page(PageRef ref) {
       pagesRead++;
       bytes += ref.length();
       if (ref.home().kind() != PageHome.Kind.ENTRY && free.contains(ref.home().objectName())) {
@@ -167,17 +169,13 @@ final class MetadataCheck {
       return depth.compareTo(CheckDepth.BYTES) >= 0;
     }
 
+    @Override
     public Optional<TreeWalk.Inspection> inspection() {
       return Optional.of(this);
     }
   }
 
-  private final class OfLake extends Inspected implements LakeWalk.Visitor {
-    @Override
-    public boolean page(PageRef ref) {
-      return entered(ref);
-    }
-
+  private final class OfLake extends Inspected {
     @Override
     public void table(TableListing table) {
       tables.add(table);
@@ -200,7 +198,7 @@ final class MetadataCheck {
     }
   }
 
-  private final class OfTable extends Inspected implements TableWalk.Visitor {
+  private final class OfTable extends Inspected {
     private final TableListing table;
     private final RoaringBitmap numbers = new RoaringBitmap();
     private boolean isNewest = true;
@@ -214,11 +212,6 @@ final class MetadataCheck {
             FileEntry.directory(table.id()) + "/",
             new Findings.OfVersions(table.id(), 0, table.version()));
       }
-    }
-
-    @Override
-    public boolean page(PageRef ref) {
-      return entered(ref);
     }
 
     @Override
