@@ -4,6 +4,8 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.LinkedHashMap;
 import java.util.Locale;
 import java.util.Map;
@@ -129,10 +131,11 @@ final class CheckCommand extends LakeCommand {
                     Listing.bytes(counts.bytes())));
     out()
         .println(
-            "Looked at to the depth %s, up to entry %d (%s) of %s."
-                .formatted(word(report.depth()), report.entry(), report.hash(), report.time()));
+            "Looked at to the depth %s, up to entry %d of %s, whose hash is"
+                .formatted(word(report.depth()), report.entry(), second(report.time())));
+    out().println(report.hash());
     if (!from.isEmpty()) {
-      out().println("Of the data files, those behind " + from + ".");
+      out().println("Of the data files, those behind\n" + from);
     }
     if (counts.gone() > 0) {
       out()
@@ -143,7 +146,7 @@ final class CheckCommand extends LakeCommand {
     report
         .position()
         .ifPresent(
-            last -> out().println("The budget is spent; data files behind " + last + " are left."));
+            last -> out().println("The budget is spent. Left are the data files behind\n" + last));
   }
 
   private static String result(CheckReport report) {
@@ -170,8 +173,14 @@ final class CheckCommand extends LakeCommand {
             affected.first() == affected.last() ? "version" : "last",
             affected
                 .until()
-                .map(until -> "current from %s to %s".formatted(affected.from(), until))
-                .orElse("current since " + affected.from()));
+                .map(
+                    until ->
+                        "current from %s to %s".formatted(second(affected.from()), second(until)))
+                .orElse("current since " + second(affected.from())));
+  }
+
+  private static Instant second(Instant time) {
+    return time.truncatedTo(ChronoUnit.SECONDS);
   }
 
   private void list(CheckReport report) {

@@ -15,7 +15,10 @@ public interface LakeCheck {
   /** The same, of the data files behind those that an earlier one looked at last. */
   LakeCheck after(String position);
 
-  /** The same, which begins no further data file once a budget is spent. */
+  /**
+   * The same, which begins no further data file once a budget is spent. Rows are read by the one
+   * that looks at the last of them.
+   */
   LakeCheck within(Budget budget);
 
   /**

@@ -61,13 +61,13 @@ final class NewestPast implements Past {
   }
 
   private boolean isPromised(PageHome entry) {
-    if (entry.number() < ledger.floor()) {
+    if (!Past.super.isNeeded(entry)) {
       return false;
     }
     try {
       return looking(true, state -> true); // of this lake and not of another
     } catch (DamagedException | ExpiredException e) {
-      return entry.number() >= ledger.floor();
+      return Past.super.isNeeded(entry);
     }
   }
 

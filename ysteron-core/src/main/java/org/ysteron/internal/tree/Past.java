@@ -27,7 +27,7 @@ public interface Past {
    * newest state refers to.
    */
   default boolean isNeeded(PageHome object) {
-    return true;
+    return object.kind() != PageHome.Kind.ENTRY || object.number() >= floor();
   }
 
   /**
