@@ -24,6 +24,9 @@ import org.ysteron.proof.CheckReport;
 import org.ysteron.proof.Finding;
 import org.ysteron.proof.MendReport;
 import org.ysteron.report.TableVersion;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectStore;
 
 /** What a check says of a lake that has everything in it, whole and damaged. */
@@ -198,6 +201,53 @@ class CheckTest {
       table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
       assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
     }
+  }
+
+  /** Whatever is looked at first when others let go all that the check has begun with. */
+  @Test
+  void whatOthersLetGoMeanwhileIsNotMissing() {
+    for (String at : List.of("data/", "ledger/", "pages/")) {
+      for (int call = 1; call < 30; call += 3) {
+        MemoryStore shared = new MemoryStore();
+        RichLake.make(shared);
+        int[] calls = {0, call};
+        try (Lake lake = Lake.open(letting(shared, at, calls), Clock.systemUTC(), 1)) {
+          calls[0] = 1;
+          CheckReport report = lake.check().to(CheckDepth.ROWS).run();
+          assertThat(report.findings()).as("at call %d of %s", call, at).isEmpty();
+        }
+      }
+    }
+  }
+
+  private static ObjectStore letting(MemoryStore shared, String at, int[] calls) {
+    return new ForwardingStore(shared) {
+      private void called(String name) {
+        if (calls[0] > 0 && name.startsWith(at) && calls[0]++ == calls[1]) {
+          calls[0] = 0;
+          try (Lake others = Lake.open(shared)) {
+            others.bookmarks().forEach(mark -> others.dropBookmark(mark.name()));
+            others.table("tide.readings").rewrite().run();
+            others.table("tide.other").rewrite().run();
+            others.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+            others.sweep().now().withEntries().run();
+            others.sweep().now().withEntries().thoroughly().run();
+          }
+        }
+      }
+
+      @Override
+      public ObjectInput open(String name) {
+        called(name);
+        return super.open(name);
+      }
+
+      @Override
+      public byte[] readRange(String name, long offset, int length) {
+        called(name);
+        return super.readRange(name, offset, length);
+      }
+    };
   }
 
   @Test

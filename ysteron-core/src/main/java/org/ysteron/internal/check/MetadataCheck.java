@@ -177,6 +177,12 @@ final class MetadataCheck {
 
   private final class OfLake extends Inspected {
     @Override
+    public void unreadable(PageRef page, RuntimeException why) {
+      super.unreadable(page, why);
+      ledger.doesNotKnowAll();
+    }
+
+    @Override
     public void table(TableListing table) {
       tables.add(table);
     }
@@ -201,7 +207,6 @@ final class MetadataCheck {
   private final class OfTable extends Inspected {
     private final TableListing table;
     private final RoaringBitmap numbers = new RoaringBitmap();
-    private boolean isNewest = true;
     private HistoryRecord last;
     private VersionPage current;
 
@@ -236,8 +241,7 @@ final class MetadataCheck {
       current = page;
       HistoryRecord record = page.record();
       TableVersion.Totals totals = record.totals();
-      if (isNewest) {
-        isNewest = false;
+      if (last == null) { // the newest comes before all that it has superseded
         boolean isListed =
             page.version() == table.version()
                 && page.id().equals(table.id())
@@ -255,7 +259,7 @@ final class MetadataCheck {
                       page.name(),
                       totals));
         }
-      } else if (last != null && page.version() != last.version()) {
+      } else if (page.version() != last.version()) {
         wrong(last.version(), "Its page is that of version %d.".formatted(page.version()));
       }
       if (totals.files() != page.files().count()) {
