@@ -72,8 +72,10 @@ class PicturesTest {
     String user = Pattern.quote(System.getProperty("user.name"));
     return lines.stream()
         .map(line -> line.replaceAll("[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}", "ID"))
+        .map(line -> line.replaceAll("\\b[0-9a-f]{64}\\b", "HASH"))
         .map(line -> line.replaceAll("\\b(" + user + "|root)\\b", "somebody"))
         .map(line -> line.replaceAll("\\d+([.,:TZ-]*\\d+)*Z?", "0").replaceAll(" +", " "))
+        .map(line -> line.replaceAll("0 [KM]iB", "0 MiB"))
         .collect(Collectors.joining("\n"));
   }
 }
