@@ -56,23 +56,6 @@ class CheckTest {
     return used;
   }
 
-  private Map<String, byte[]> objects() {
-    Map<String, byte[]> objects = new TreeMap<>();
-    collect("", objects);
-    return objects;
-  }
-
-  private void collect(String directory, Map<String, byte[]> objects) {
-    for (ObjectStore.Child child : store.list(directory, "", 1000)) {
-      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
-      if (child.directory()) {
-        collect(name, objects);
-      } else {
-        objects.put(name, store.read(name));
-      }
-    }
-  }
-
   @Test
   void nothingIsFoundWhereNothingIs() {
     for (CheckDepth depth : CheckDepth.values()) {
@@ -88,7 +71,7 @@ class CheckTest {
 
   @Test
   void everyByteThatIsLookedAtIsFoundWhenItFlips() {
-    Map<String, byte[]> objects = objects();
+    Map<String, byte[]> objects = StoreContents.of(store);
     Map<String, BitSet> used = used();
     long ofEntries = 0;
     long looked = 0;
@@ -134,7 +117,7 @@ class CheckTest {
 
   @Test
   void everyObjectThatIsCutShortOrRemovedOrSwappedIsFound() {
-    Map<String, byte[]> objects = objects();
+    Map<String, byte[]> objects = StoreContents.of(store);
     Map<String, BitSet> used = used();
     List<String> needed =
         objects.keySet().stream()

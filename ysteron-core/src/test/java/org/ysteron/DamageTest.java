@@ -24,7 +24,6 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.lake.TableHead;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.report.CommitStamp;
-import org.ysteron.store.ObjectStore;
 
 /**
  * Every byte of a small lake counts: one that changes is reported, and never changes an answer. Of
@@ -84,21 +83,9 @@ class DamageTest {
 
   /** All objects that anything refers to: a transaction leaves files that it did not need. */
   private Map<String, byte[]> objects() {
-    Map<String, byte[]> objects = new TreeMap<>();
-    collect("", objects);
+    Map<String, byte[]> objects = StoreContents.of(store);
     objects.keySet().retainAll(used.keySet());
     return objects;
-  }
-
-  private void collect(String directory, Map<String, byte[]> objects) {
-    for (ObjectStore.Child child : store.list(directory, "", 1000)) {
-      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
-      if (child.directory()) {
-        collect(name, objects);
-      } else {
-        objects.put(name, store.read(name));
-      }
-    }
   }
 
   @Test

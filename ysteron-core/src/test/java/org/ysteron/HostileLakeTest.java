@@ -112,17 +112,6 @@ class HostileLakeTest {
     return Schema.of(fields);
   }
 
-  private static void collect(ObjectStore store, String directory, Map<String, byte[]> objects) {
-    for (ObjectStore.Child child : store.list(directory, "", 10_000)) {
-      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
-      if (child.directory()) {
-        collect(store, name, objects);
-      } else {
-        objects.put(name, store.read(name));
-      }
-    }
-  }
-
   private static final List<Consumer<Lake>> QUESTIONS =
       List.of(
           lake -> lake.table("t.x").scan().rows().forEach(row -> row.values()),
@@ -190,7 +179,7 @@ class HostileLakeTest {
 
   @Test
   void whateverIsWrittenOverALakeIsAnsweredByItsOwnExceptions() {
-    collect(lake(), "", objects);
+    objects.putAll(StoreContents.of(lake()));
     List<String> names = objects.keySet().stream().filter(n -> objects.get(n).length > 0).toList();
     assertThat(names).anyMatch(n -> n.startsWith("pages/")).anyMatch(n -> n.startsWith("data/"));
     MemoryStore sound = lake();

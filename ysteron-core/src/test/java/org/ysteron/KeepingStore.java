@@ -38,19 +38,8 @@ final class KeepingStore extends ForwardingStore {
 
   private static MemoryStore copyOf(ObjectStore store) {
     MemoryStore copy = new MemoryStore();
-    copy("", store, copy);
+    StoreContents.copy(store, copy);
     return copy;
-  }
-
-  static void copy(String directory, ObjectStore from, MemoryStore to) {
-    for (Child child : from.list(directory, "", Integer.MAX_VALUE)) {
-      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
-      if (child.directory()) {
-        copy(name, from, to);
-      } else {
-        to.createIfAbsent(name, from.read(name));
-      }
-    }
   }
 
   /** From now on there is what a copy has, and what was written since has never been. */

@@ -40,7 +40,7 @@ class RestoredModelTest {
     Set<Integer> rows = new TreeSet<>();
     work(lost, rows, 1 + random.nextInt(6));
     MemoryStore copy = new MemoryStore();
-    KeepingStore.copy("", place, copy);
+    StoreContents.copy(place, copy);
     Set<Integer> copied = new TreeSet<>(rows);
     append(lost.table("t.x"), next++); // else it is the same line
     work(lost, rows, random.nextInt(6));

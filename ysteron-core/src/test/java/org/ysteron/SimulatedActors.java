@@ -18,6 +18,7 @@ final class SimulatedActors {
   private static final int MOST_STEPS = 60_000;
 
   private final Random random;
+  private final boolean sleepers;
   private final List<Actor> awake = new ArrayList<>();
   private final List<Late> late = new ArrayList<>();
   private final List<String> trace = new ArrayList<>();
@@ -25,8 +26,6 @@ final class SimulatedActors {
   private Instant now = START;
   private Throwable failure;
   private int steps;
-
-  private final boolean sleepers;
 
   /** Actors, some of whom sleep now and then, or none. */
   SimulatedActors(Random random, boolean sleepers) {
@@ -154,7 +153,6 @@ final class SimulatedActors {
   void run() {
     awake.get(0).turn.release();
     ended.acquireUninterruptibly();
-    trace.add("STEPS " + steps);
     late.forEach(each -> each.what.run());
     if (failure instanceof Error error) {
       throw error;

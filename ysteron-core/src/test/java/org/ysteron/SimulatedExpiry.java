@@ -234,30 +234,19 @@ final class SimulatedExpiry {
         }
       }
       if (lake.droppedTables().isEmpty()) {
-        assertThat(under(store, "data"))
+        assertThat(StoreContents.names(store, "data"))
             .as("data files that are left")
             .containsExactlyInAnyOrderElementsOf(needed);
       }
-      assertThat(under(store, "ledger")).as("entries that are left").hasSizeLessThan(20);
-      assertThat(under(store, "floor"))
+      assertThat(StoreContents.names(store, "ledger"))
+          .as("entries that are left")
+          .hasSizeLessThan(20);
+      assertThat(StoreContents.names(store, "floor"))
           .filteredOn(name -> !name.startsWith("floor/restored"))
           .hasSizeLessThan(2);
       assertThat(store.unfinished("")).isEmpty();
     } catch (InvalidInputException e) {
       throw new AssertionError(e);
     }
-  }
-
-  private static List<String> under(ObjectStore store, String directory) {
-    List<String> names = new ArrayList<>();
-    for (ObjectStore.Child child : store.list(directory, "", Integer.MAX_VALUE)) {
-      String name = directory + "/" + child.segment();
-      if (child.directory()) {
-        names.addAll(under(store, name));
-      } else {
-        names.add(name);
-      }
-    }
-    return names;
   }
 }

@@ -95,6 +95,27 @@ class SleeperTest {
     return lake;
   }
 
+  /** Puts the lake back from a copy, and goes on with it. */
+  private void putBack(KeepingStore.Copy copy, int... keys) {
+    store.putBack(copy);
+    try (Lake back = Lake.open(store)) {
+      back.restored();
+      append(back, keys);
+    }
+  }
+
+  private long newest() {
+    try (Lake fresh = Lake.open(store)) {
+      return fresh.now().commit().entry();
+    }
+  }
+
+  private long rows() {
+    try (Lake fresh = Lake.open(store)) {
+      return fresh.table("t.x").scan().count();
+    }
+  }
+
   private static void trim(Lake lake) {
     lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
     lake.sweep().now().withEntries().run();
@@ -179,13 +200,7 @@ class SleeperTest {
       append(lake, 4, 5, 6);
       Lake late = Lake.open(drowsy);
       drowsy.create = "ledger";
-      drowsy.meanwhile =
-          () -> {
-            store.putBack(copy);
-            try (Lake back = Lake.open(store)) {
-              back.restored();
-            }
-          };
+      drowsy.meanwhile = () -> putBack(copy);
       assertThatThrownBy(() -> append(late, 7))
           .isInstanceOf(WrongLakeException.class)
           .hasMessageContaining("entry 8")
@@ -193,8 +208,8 @@ class SleeperTest {
       assertThatThrownBy(() -> store.open(entry(8))).hasMessageContaining(entry(8));
       try (Lake back = Lake.open(store)) {
         append(back, 40);
-        assertThat(back.table("t.x").scan().count()).isEqualTo(4);
       }
+      assertThat(rows()).isEqualTo(4);
     }
   }
 
@@ -205,19 +220,11 @@ class SleeperTest {
       KeepingStore.Copy copy = store.copy();
       append(lake, 4); // so that there is something new to be read
       drowsy.beforeList = "floor";
-      drowsy.meanwhile =
-          () -> {
-            store.putBack(copy);
-            try (Lake back = Lake.open(store)) {
-              back.restored();
-            }
-          };
+      drowsy.meanwhile = () -> putBack(copy);
       assertThat(late.now().table("t.x").scan().count()).isEqualTo(3);
       assertThat(drowsy.meanwhile).isNull();
       append(late, 40);
-      try (Lake back = Lake.open(store)) {
-        assertThat(back.table("t.x").scan().count()).isEqualTo(4);
-      }
+      assertThat(rows()).isEqualTo(4);
     }
   }
 
@@ -232,20 +239,12 @@ class SleeperTest {
           () -> {
             drowsy.create = "";
             drowsy.beforeList = "floor";
-            drowsy.meanwhile =
-                () -> { // after his entry 7 was won, before he has looked
-                  store.putBack(copy);
-                  try (Lake back = Lake.open(store)) {
-                    back.restored();
-                    append(back, 40, 50, 60);
-                  }
-                };
+            // after his entry 7 was won, before he has looked
+            drowsy.meanwhile = () -> putBack(copy, 40, 50, 60);
           };
       assertThatThrownBy(() -> append(late, 7)).isInstanceOf(WrongLakeException.class);
-      try (Lake back = Lake.open(store)) {
-        assertThat(back.now().commit().entry()).isEqualTo(8);
-        assertThat(back.table("t.x").scan().count()).isEqualTo(6);
-      }
+      assertThat(newest()).isEqualTo(8);
+      assertThat(rows()).isEqualTo(6);
     }
   }
 
@@ -276,11 +275,7 @@ class SleeperTest {
       drowsy.create = "ledger";
       drowsy.meanwhile =
           () -> {
-            store.putBack(copy);
-            try (Lake back = Lake.open(store)) {
-              back.restored();
-              append(back, 40, 50);
-            }
+            putBack(copy, 40, 50);
             drowsy.delete = "ledger";
             drowsy.meanwhile =
                 () ->
@@ -289,10 +284,8 @@ class SleeperTest {
           };
       assertThatThrownBy(() -> append(late, 7)).isInstanceOf(WrongLakeException.class);
       assertThat(drowsy.meanwhile).isNull();
-      try (Lake back = Lake.open(store)) {
-        assertThat(back.now().commit().entry()).isEqualTo(7);
-        assertThat(back.table("t.x").scan().count()).isEqualTo(5);
-      }
+      assertThat(newest()).isEqualTo(7);
+      assertThat(rows()).isEqualTo(5);
     }
   }
 
@@ -303,12 +296,8 @@ class SleeperTest {
       append(lake, 4, 5);
       LakeView seen = lake.now();
       LakeView unread = Lake.open(store).now();
-      store.putBack(copy);
-      try (Lake back = Lake.open(store)) {
-        back.restored();
-        append(back, 40);
-        assertThat(back.now().commit().entry()).isEqualTo(seen.commit().entry());
-      }
+      putBack(copy, 40);
+      assertThat(newest()).isEqualTo(seen.commit().entry());
       assertThatThrownBy(lake::now).isInstanceOf(WrongLakeException.class);
       assertThatThrownBy(() -> append(lake, 9)).isInstanceOf(WrongLakeException.class);
       // What it has not read yet is not there, which is no damage.

@@ -51,7 +51,6 @@ import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectInput;
-import org.ysteron.store.ObjectStore;
 import org.ysteron.store.StoreException;
 import org.ysteron.task.RowWriter;
 
@@ -86,20 +85,6 @@ class SweepTest {
 
   private static List<Integer> range(int from, int to) {
     return IntStream.range(from, to).boxed().toList();
-  }
-
-  /** All names of a store. */
-  private static Set<String> names(ObjectStore store, String directory) {
-    Set<String> names = new TreeSet<>();
-    for (ObjectStore.Child child : store.list(directory, "", Integer.MAX_VALUE)) {
-      String name = directory.isEmpty() ? child.segment() : directory + "/" + child.segment();
-      if (child.directory()) {
-        names.addAll(names(store, name));
-      } else {
-        names.add(name);
-      }
-    }
-    return names;
   }
 
   @Test
@@ -141,7 +126,7 @@ class SweepTest {
         List<Integer> read = new ArrayList<>(List.of(rows.next().getInt("k")));
         append(table, 100);
         assertThat(other.sweep().now().withEntries().run().copied()).isPositive();
-        assertThat(names(store, "ledger")).hasSizeLessThan(8);
+        assertThat(StoreContents.names(store, "ledger")).hasSizeLessThan(8);
         rows.forEachRemaining(row -> read.add(row.getInt("k")));
         assertThat(read).containsExactlyElementsOf(range(0, 59));
       }
@@ -166,14 +151,14 @@ class SweepTest {
       write("probe/left-0");
       write("data/readme.txt");
       SweepReport would = lake.sweep().now().rehearse();
-      assertThat(names(disk, "data")).hasSize(4);
+      assertThat(StoreContents.names(disk, "data")).hasSize(4);
       SweepReport swept = lake.sweep().now().run();
       assertThat(swept.deleted().get(SweepReport.Kind.STRAY).objects()).isEqualTo(2);
       assertThat(would.deleted().get(SweepReport.Kind.STRAY).objects()).isEqualTo(2);
       assertThat(swept.deleted().get(SweepReport.Kind.UNFINISHED).objects()).isEqualTo(1);
       assertThat(swept.foreign()).containsExactly("data/readme.txt");
       // One that says that its writer starts from an entry to come is not old.
-      assertThat(names(disk, "data")).hasSize(3);
+      assertThat(StoreContents.names(disk, "data")).hasSize(3);
       assertThat(keys(table.scan())).containsExactly(1);
     }
   }
@@ -243,7 +228,7 @@ class SweepTest {
       assertThat(keys(lake.table("t.x").scan())).containsExactlyElementsOf(there);
       lake.expire().keeping(NEWEST).run();
       lake.sweep().now().withEntries().thoroughly().run();
-      assertThat(names(new LocalStore(place), "data"))
+      assertThat(StoreContents.names(new LocalStore(place), "data"))
           .containsExactlyInAnyOrderElementsOf(
               lake.table("t.x").now().files().stream().map(TableFile::name).toList());
     }
@@ -300,7 +285,7 @@ class SweepTest {
       append(table, 2);
       append(table, 3);
     }
-    Set<String> before = names(store, "");
+    Set<String> before = StoreContents.names(store, "");
     damaged[0] = new byte[0];
     assertThatThrownBy(
             () -> {
@@ -309,7 +294,7 @@ class SweepTest {
               }
             })
         .isInstanceOf(DamagedException.class);
-    assertThat(names(store, "")).isEqualTo(before);
+    assertThat(StoreContents.names(store, "")).isEqualTo(before);
   }
 
   /** What is there instead of an entry. */
@@ -345,10 +330,10 @@ class SweepTest {
         append(theirs, i);
       }
     }
-    Set<String> before = names(others, "");
+    Set<String> before = StoreContents.names(others, "");
     switched.now = others;
     assertThatThrownBy(() -> lake.sweep().now().run()).isInstanceOf(WrongLakeException.class);
-    assertThat(names(others, "")).isEqualTo(before);
+    assertThat(StoreContents.names(others, "")).isEqualTo(before);
   }
 
   @Test
@@ -415,7 +400,7 @@ class SweepTest {
     Table table = lake.createTable("t.x", SCHEMA);
     append(table, 1);
     MemoryStore copy = new MemoryStore();
-    names(store, "").forEach(name -> copy.createIfAbsent(name, store.read(name)));
+    StoreContents.copy(store, copy);
     append(table, 2);
     try (Append late = table.append()) {
       late.add(3, "on the line that was lost");
@@ -469,10 +454,10 @@ class SweepTest {
         append(table, k);
       }
       table.expire().keeping(Retention.EVERYTHING.andNewest(2)).run();
-      int before = names(store, "pages").size();
+      int before = StoreContents.names(store, "pages").size();
       lake.sweep().now().withEntries().run();
       lake.sweep().now().withEntries().run();
-      assertThat(names(store, "pages")).hasSizeLessThan(before / 2);
+      assertThat(StoreContents.names(store, "pages")).hasSizeLessThan(before / 2);
       assertThat(keys(table.scan())).containsExactlyElementsOf(range(0, 40));
       assertThat(keys(table.at(39).scan())).containsExactlyElementsOf(range(0, 39));
     }

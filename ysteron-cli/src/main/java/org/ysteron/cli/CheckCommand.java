@@ -76,7 +76,7 @@ final class CheckCommand extends LakeCommand {
     }
     code = report.isWhole() ? 0 : FOUND;
     if (listing.isJson()) {
-      out().println(Visible.of(Json.write(Listing.plain(json(report)))));
+      Listing.object(out(), json(report));
     } else if (listing.isText()) {
       tell(report, from);
     } else {

@@ -3,7 +3,6 @@ package org.ysteron.cli;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.ysteron.Lake;
-import org.ysteron.data.Json;
 import org.ysteron.internal.text.Visible;
 import org.ysteron.report.Explanation;
 import picocli.CommandLine.Command;
@@ -23,7 +22,7 @@ final class ExplainCommand extends LakeCommand {
   void run(Lake opened) {
     Explanation plan = select.scan(opened).explain();
     if (listing.isJson()) {
-      out().println(Visible.of(Json.write(Listing.plain(json(plan)))));
+      Listing.object(out(), json(plan));
       return;
     }
     if (!listing.isText()) {

@@ -246,8 +246,13 @@ final class Listing {
     return plain instanceof Map || plain instanceof List ? Json.write(plain) : "" + plain;
   }
 
+  /** Prints what is no list as one object of JSON. */
+  static void object(PrintWriter out, Map<String, Object> members) {
+    out.println(Visible.of(Json.write(plain(members))));
+  }
+
   /** A value in the form that JSON takes; empty ones are null. */
-  static Object plain(Object value) {
+  private static Object plain(Object value) {
     if (value instanceof Row row) {
       Map<String, Object> object = new LinkedHashMap<>();
       for (int i = 0; i < row.fields().size(); i++) {

@@ -79,14 +79,15 @@ public final class CheckRun implements LakeCheck {
     LakeState state = core.refreshHere();
     Findings findings = new Findings();
     PageStore pages = new PageStore(core.store(), core.pages().past());
-    FileCheck files = new FileCheck(core, pages, findings, goesTo(CheckDepth.BYTES));
+    boolean everyByte = goesTo(CheckDepth.BYTES);
+    FileCheck files = new FileCheck(core, pages, findings, everyByte);
     MetadataCheck metadata =
         new MetadataCheck(
             core,
             state,
             pages,
             findings,
-            depth,
+            everyByte,
             goesTo(CheckDepth.FILES) ? files::add : (table, file) -> {});
     metadata.run();
     Optional<String> next =
@@ -97,7 +98,8 @@ public final class CheckRun implements LakeCheck {
         rows += rows(table, pages, findings);
       }
     }
-    List<Finding> found = judged(findings, pages);
+    List<Findings.Found> found = findings.all();
+    List<Finding> judged = judged(found, findings, pages);
     CheckReport report =
         new CheckReport(
             state.lakeId(),
@@ -114,10 +116,10 @@ public final class CheckRun implements LakeCheck {
                 metadata.bytes() + files.bytes(),
                 rows,
                 findings.gone()),
-            found,
+            judged,
             findings.unlisted(),
             next);
-    return new Looked(report, findings.all());
+    return new Looked(report, found);
   }
 
   private long rows(TableListing table, PageStore pages, Findings findings) {
@@ -131,8 +133,7 @@ public final class CheckRun implements LakeCheck {
   }
 
   /** What was found, without what was let go meanwhile, and with what it concerns. */
-  private List<Finding> judged(Findings findings, PageStore pages) {
-    List<Findings.Found> all = findings.all();
+  private List<Finding> judged(List<Findings.Found> all, Findings findings, PageStore pages) {
     if (all.isEmpty()) {
       return List.of();
     }
@@ -145,17 +146,13 @@ public final class CheckRun implements LakeCheck {
     Consequences consequences = new Consequences(core.refresh(), pages, damaged);
     List<Finding> judged = new ArrayList<>();
     for (Findings.Found one : all) {
-      if (one.subject() instanceof Findings.OfFile file && consequences.isNeededByNone(file)) {
+      List<Finding.Affected> affected = consequences.of(one.subject());
+      if (one.subject() instanceof Findings.OfFile && affected.isEmpty()) {
         findings.gone(1);
-        continue;
+      } else {
+        judged.add(
+            new Finding(one.kind(), one.object(), one.problem(), affected, remedy(one.kind())));
       }
-      judged.add(
-          new Finding(
-              one.kind(),
-              one.object(),
-              one.problem(),
-              consequences.of(one.subject()),
-              remedy(one.kind())));
     }
     return judged;
   }

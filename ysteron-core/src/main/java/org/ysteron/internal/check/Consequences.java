@@ -47,51 +47,49 @@ final class Consequences {
     this.tables = all;
   }
 
-  /** Whether no version has a data file. */
-  boolean isNeededByNone(Findings.OfFile file) {
-    return of(file).isEmpty();
-  }
-
-  /** The versions. */
+  /** The versions; of a data file none when no version needs it. */
   List<Finding.Affected> of(Findings.Subject subject) {
     List<Finding.Affected> affected = new ArrayList<>();
     for (TableListing table : tables) {
-      if (subject instanceof Findings.OfFile file && file.table().equals(table.id())) {
-        affected.addAll(among(table, version -> rowsOf(file.file(), table.id(), version)));
-      }
-      if (subject instanceof Findings.OfPage page) {
-        affected.addAll(
-            among(
-                table,
-                version ->
-                    version.leads.contains(page.page()) ? version.record.totals().rows() : -1));
-      }
-      if (subject instanceof Findings.OfVersions some && some.table().equals(table.id())) {
-        affected.addAll(
-            among(
-                table,
-                version ->
-                    version.record.version() >= some.first()
-                            && version.record.version() <= some.last()
-                        ? version.record.totals().rows()
-                        : -1));
+      if (mayConcern(subject, table.id())) {
+        affected.addAll(among(table, subject));
       }
     }
     return affected;
   }
 
-  /** How many rows of a version are concerned; -1 when it is not. */
-  private interface Concern {
-    long rows(Version version);
+  private static boolean mayConcern(Findings.Subject subject, UUID table) {
+    if (subject instanceof Findings.OfFile file) {
+      return file.table().equals(table);
+    }
+    if (subject instanceof Findings.OfVersions some) {
+      return some.table().equals(table);
+    }
+    return subject instanceof Findings.OfPage;
   }
 
-  private List<Finding.Affected> among(TableListing table, Concern concern) {
+  /** How many rows of a version are concerned; -1 when it is not. */
+  private long rows(Findings.Subject subject, UUID table, Version version) {
+    if (subject instanceof Findings.OfFile file) {
+      return rowsOf(file.file(), table, version);
+    }
+    long number = version.record.version();
+    boolean isConcerned =
+        subject instanceof Findings.OfPage page
+            ? version.leads.contains(page.page())
+            : subject instanceof Findings.OfVersions some
+                && number >= some.first()
+                && number <= some.last();
+    return isConcerned ? version.record.totals().rows() : -1;
+  }
+
+  private List<Finding.Affected> among(TableListing table, Findings.Subject subject) {
     List<Finding.Affected> affected = new ArrayList<>();
     List<Version> all = versions.computeIfAbsent(table.id(), id -> read(table));
     int first = -1;
     long rows = 0;
     for (int i = 0; i <= all.size(); i++) {
-      long here = i == all.size() ? -1 : concern.rows(all.get(i));
+      long here = i == all.size() ? -1 : rows(subject, table.id(), all.get(i));
       if (here >= 0) {
         first = first < 0 ? i : first;
         rows = here;

@@ -1,11 +1,11 @@
 package org.ysteron.internal.check;
 
 import java.time.Duration;
-import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.SortedMap;
+import java.util.TreeMap;
 import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.DamagedException;
@@ -52,13 +52,7 @@ final class FileCheck {
   /** Is told a file, often more than once. */
   void add(TableListing table, FileEntry file) {
     OfTable known = files.putIfAbsent(file.id(), new OfTable(table, file));
-    boolean isSame =
-        known == null
-            || (known.file.hash().equals(file.hash())
-                && known.file.numbers().number() == file.numbers().number()
-                && known.file.size() == file.size()
-                && known.file.rows() == file.rows());
-    if (!isSame) {
+    if (known != null && !known.file.isSameFileAs(file)) {
       findings.add(
           Finding.Kind.CONTRADICTION,
           file.objectName(table.id()),
@@ -96,18 +90,15 @@ final class FileCheck {
    * @return the last name, when a budget was spent before all were looked at
    */
   Optional<String> run(String after, Budget budget) {
-    List<OfTable> ordered = new ArrayList<>();
-    for (OfTable file : files.values()) {
-      if (file.name().compareTo(after) > 0) {
-        ordered.add(file);
-      }
-    }
-    ordered.sort((a, b) -> a.name().compareTo(b.name()));
+    SortedMap<String, OfTable> ordered = new TreeMap<>();
+    files.values().forEach(file -> ordered.put(file.name(), file));
+    SortedMap<String, OfTable> left = ordered.tailMap(after + '\0'); // what comes behind it
     String last = after;
     try (Ahead<Long> ahead = new Ahead<>(core.workers(), this::took)) {
       long begun = 0;
       long begunBytes = 0;
-      for (OfTable file : ordered) {
+      for (Map.Entry<String, OfTable> each : left.entrySet()) {
+        OfTable file = each.getValue();
         if (begun > 0
             && budget.isSpent(begunBytes, begun, Duration.ofNanos(System.nanoTime() - began))) {
           ahead.finish();
@@ -115,7 +106,7 @@ final class FileCheck {
         }
         begun++;
         begunBytes += everyByte ? file.file.size() : file.file.numbers().footerLength();
-        last = file.name();
+        last = each.getKey();
         ahead.add(() -> look(file));
       }
       ahead.finish();

@@ -3,7 +3,6 @@ package org.ysteron.internal.check;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.Map;
-import java.util.Optional;
 import java.util.Set;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
@@ -18,8 +17,6 @@ import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
-import org.ysteron.internal.tree.TreeWalk;
-import org.ysteron.internal.work.Workers;
 import org.ysteron.proof.Finding;
 
 /**
@@ -117,11 +114,12 @@ final class LedgerCheck {
   }
 
   /** The pages that an entry brought, found from its own lake page. */
-  private final class OwnPages implements LakeWalk.Visitor, TableWalk.Visitor, TreeWalk.Inspection {
+  private final class OwnPages extends PageInspection {
     private final LedgerEntry entry;
     private final Set<PageRef> seen = new HashSet<>();
 
     OwnPages(LedgerEntry entry) {
+      super(pages, core.workers(), findings);
       this.entry = entry;
     }
 
@@ -153,33 +151,8 @@ final class LedgerCheck {
     }
 
     @Override
-    public void plain(PageRef ref) {
-      try {
-        pages.read(ref);
-      } catch (DamagedException | ExpiredException e) {
-        unreadable(ref, e);
-      }
-    }
-
-    @Override
-    public Optional<TreeWalk.Inspection> inspection() {
-      return Optional.of(this);
-    }
-
-    @Override
-    public void unreadable(PageRef page, RuntimeException why) {
-      findings.unreadable(
-          Finding.Kind.PAGE, page.home().objectName(), why, new Findings.OfPage(page));
-    }
-
-    @Override
     public void contradiction(PageRef page, String what) {
       // What refers to it from now on is looked at elsewhere.
-    }
-
-    @Override
-    public Workers workers() {
-      return core.workers();
     }
 
     @Override

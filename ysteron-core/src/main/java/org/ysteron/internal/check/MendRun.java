@@ -5,7 +5,9 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.DamagedException;
 import org.ysteron.internal.commit.CommitNote;
@@ -66,9 +68,8 @@ public final class MendRun implements LakeMend {
     CheckRun.Looked looked = new CheckRun(core).looked(depth);
     Map<UUID, List<Findings.Found>> broken = new LinkedHashMap<>();
     for (Findings.Found found : looked.found()) {
-      if (isFile(found)) {
-        UUID table = ((Findings.OfFile) found.subject()).table();
-        broken.computeIfAbsent(table, id -> new ArrayList<>()).add(found);
+      if (found.kind() == Finding.Kind.FILE && found.subject() instanceof Findings.OfFile of) {
+        broken.computeIfAbsent(of.table(), id -> new ArrayList<>()).add(found);
       }
     }
     List<MendReport.Lost> lost = new ArrayList<>();
@@ -80,7 +81,8 @@ public final class MendRun implements LakeMend {
         mend(table.get(), of.getValue(), isRehearsal, lost).ifPresent(commits::add);
       }
     }
-    List<String> mended = lost.stream().map(MendReport.Lost::object).toList();
+    Set<String> mended =
+        lost.stream().map(MendReport.Lost::object).collect(Collectors.toUnmodifiableSet());
     List<Finding> left =
         looked.report().findings().stream()
             .filter(
@@ -88,10 +90,6 @@ public final class MendRun implements LakeMend {
                     finding.kind() != Finding.Kind.FILE || !mended.contains(finding.object()))
             .toList();
     return new MendReport(lost, commits, left);
-  }
-
-  private static boolean isFile(Findings.Found found) {
-    return found.kind() == Finding.Kind.FILE && found.subject() instanceof Findings.OfFile;
   }
 
   private Optional<Committed> mend(

@@ -26,9 +26,6 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
-import org.ysteron.internal.tree.TreeWalk;
-import org.ysteron.internal.work.Workers;
-import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.Finding;
 import org.ysteron.report.TableVersion;
 
@@ -43,7 +40,7 @@ final class MetadataCheck {
   private final LakeState state;
   private final PageStore pages;
   private final Findings findings;
-  private final CheckDepth depth;
+  private final boolean isClose;
   private final BiConsumer<TableListing, FileEntry> files;
   private final LedgerCheck ledger;
   private final List<TableListing> tables = new ArrayList<>();
@@ -54,29 +51,33 @@ final class MetadataCheck {
   private long bytes;
   private long versions;
 
-  /** {@code files}: is told each data file of each page of files that is read. */
+  /**
+   * Has gone nowhere yet.
+   *
+   * @param isClose whether all that pages say of one another is compared, and entries page by page
+   * @param files is told each data file of each page of files that is read
+   */
   MetadataCheck(
       LakeCore core,
       LakeState state,
       PageStore pages,
       Findings findings,
-      CheckDepth depth,
+      boolean isClose,
       BiConsumer<TableListing, FileEntry> files) {
     this.core = core;
     this.state = state;
     this.pages = pages;
     this.findings = findings;
-    this.depth = depth;
+    this.isClose = isClose;
     this.files = files;
     this.ledger = new LedgerCheck(core, state, pages, findings);
   }
 
   void run() {
     new LakeWalk(pages, new OfLake()).through(state.page(), state.pageRef());
-    ledger.run(depth.compareTo(CheckDepth.BYTES) >= 0);
+    ledger.run(isClose);
     for (TableListing table : tables) {
-      OfTable visitor = new OfTable(table);
-      new TableWalk(pages, visitor).through(table);
+      new TableWalk(pages, new OfTable(table)).through(table);
       versions++;
     }
     holds.forEach(this::isKept);
@@ -123,8 +124,11 @@ final class MetadataCheck {
   }
 
   /** What all pages have in common. */
-  private abstract class Inspected
-      implements LakeWalk.Visitor, TableWalk.Visitor, TreeWalk.Inspection {
+  private abstract class Inspected extends PageInspection {
+    Inspected() {
+      super(pages, core.workers(), findings);
+    }
+
     /** Counts a page, and finds it among what nothing is to need. */
     @Override
     public boolean page(PageRef ref) {
@@ -145,12 +149,6 @@ final class MetadataCheck {
     }
 
     @Override
-    public void unreadable(PageRef page, RuntimeException why) {
-      findings.unreadable(
-          Finding.Kind.PAGE, page.home().objectName(), why, new Findings.OfPage(page));
-    }
-
-    @Override
     public void contradiction(PageRef page, String what) {
       findings.add(
           Finding.Kind.CONTRADICTION,
@@ -160,18 +158,8 @@ final class MetadataCheck {
     }
 
     @Override
-    public Workers workers() {
-      return core.workers();
-    }
-
-    @Override
     public boolean isClose() {
-      return depth.compareTo(CheckDepth.BYTES) >= 0;
-    }
-
-    @Override
-    public Optional<TreeWalk.Inspection> inspection() {
-      return Optional.of(this);
+      return isClose;
     }
   }
 
@@ -216,15 +204,6 @@ final class MetadataCheck {
         isFreeAndNeeded(
             FileEntry.directory(table.id()) + "/",
             new Findings.OfVersions(table.id(), 0, table.version()));
-      }
-    }
-
-    @Override
-    public void plain(PageRef ref) {
-      try {
-        pages.read(ref);
-      } catch (DamagedException | ExpiredException e) {
-        unreadable(ref, e);
       }
     }
 

@@ -33,10 +33,9 @@ public final class LakeCore implements AutoCloseable {
   static final Set<String> KNOWN_FEATURES = LakeFeature.words();
 
   private static final int MOST_STARTS = 20;
-
-  private final ReadContext reading;
   private static final int MOST_TRIES = 8;
 
+  private final ReadContext reading;
   private final Ledger ledger;
   private final LedgerReader reader;
   private final Stamps stamps;

@@ -8,20 +8,13 @@ import org.ysteron.internal.tree.PageRef;
  * @param number its number
  * @param hash its hash, in hexadecimal digits
  * @param parent the hash of the entry before, empty for entry 0
- * @param start the entry from which its writer started
  * @param headLength bytes of its lines
  * @param page the lake page after it
  */
-public record LedgerEntry(
-    long number, String hash, String parent, long start, int headLength, PageRef page) {
+public record LedgerEntry(long number, String hash, String parent, int headLength, PageRef page) {
 
   static LedgerEntry of(EntryHead head) {
     return new LedgerEntry(
-        head.number(),
-        head.sum().hash(),
-        head.parent(),
-        head.start(),
-        head.sum().length(),
-        head.page());
+        head.number(), head.sum().hash(), head.parent(), head.sum().length(), head.page());
   }
 }

@@ -391,6 +391,14 @@ public final class FileEntry implements Ranges {
     return key.putLong(place).putLong(number).array();
   }
 
+  /** Whether another entry of this file, of another version, knows it as the same. */
+  public boolean isSameFileAs(FileEntry other) {
+    return Arrays.equals(hash, other.hash)
+        && numbers.number == other.numbers.number
+        && size() == other.size()
+        && rows() == other.rows();
+  }
+
   @Override
   public boolean equals(Object other) {
     return other instanceof FileEntry entry

@@ -89,13 +89,13 @@ public final class TreeWalk<V, S> {
     if (!enter(piece.ref())) {
       return;
     }
+    if (height == 0) {
+      take(leaf(tree, piece));
+      return;
+    }
     Node<V, S> node;
     try {
       node = tree.node(piece.ref(), height, piece.count(), false);
-      if (node.leaf) {
-        take(new Leaf<>(piece.ref(), inspected(node, piece), null));
-        return;
-      }
       inspection.ifPresent(found -> inspect(node, List.of(), piece, found));
     } catch (DamagedException | ExpiredException e) {
       inspection.orElseThrow(() -> e).unreadable(piece.ref(), e);
