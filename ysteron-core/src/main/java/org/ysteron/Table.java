@@ -12,9 +12,11 @@ import java.util.function.UnaryOperator;
 import org.ysteron.data.Schema;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.erase.ErasureRun;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.statement.Leftovers;
@@ -29,6 +31,7 @@ import org.ysteron.internal.upkeep.HealthCheck;
 import org.ysteron.internal.upkeep.Measuring;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.WriteRules;
+import org.ysteron.proof.TableErase;
 import org.ysteron.report.LeftoverKey;
 import org.ysteron.report.TableHealth;
 import org.ysteron.report.TableStatistics;
@@ -257,6 +260,11 @@ public final class Table extends EditableTable {
   /** Starts letting go of old versions. */
   public Expiry expire() {
     return new Expiry(core, note, Optional.of(id), Optional.empty());
+  }
+
+  /** Starts erasing rows from all versions. */
+  public TableErase erase(Condition condition) {
+    return new ErasureRun(core, note.withStatement(""), id, name, condition);
   }
 
   /** Starts packing small files into few of the size that is wanted. */

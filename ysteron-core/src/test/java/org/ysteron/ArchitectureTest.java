@@ -49,6 +49,7 @@ class ArchitectureTest {
           "intake",
           "task",
           "remote",
+          "erase",
           "check",
           "upkeep",
           "merge",

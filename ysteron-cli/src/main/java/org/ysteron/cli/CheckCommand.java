@@ -137,6 +137,7 @@ final class CheckCommand extends LakeCommand {
     if (!from.isEmpty()) {
       out().println("Of the data files, those behind\n" + from);
     }
+    report.erasures().forEach(erasure -> out().println(HealthCommand.words(erasure)));
     if (counts.gone() > 0) {
       out()
           .println(
@@ -214,6 +215,7 @@ final class CheckCommand extends LakeCommand {
     json.put("let_go_meanwhile", counts.gone());
     json.put("findings", report.findings().stream().map(CheckCommand::json).toList());
     json.put("unlisted", report.unlisted());
+    json.put("erasures", report.erasures().stream().map(HealthCommand::members).toList());
     json.put("position", report.position());
     return json;
   }

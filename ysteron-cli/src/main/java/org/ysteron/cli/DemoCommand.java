@@ -145,7 +145,7 @@ final class DemoCommand extends StandardCommand {
     tell("Drop a table by mistake, and bring it back.");
     run("drop", "tide.gauges");
     run("bring-back", "tide.gauges");
-    letGo();
+    letGo(drops);
     out.println();
     out.println(
         "The lake is in " + lakeDirectory() + "; every file in data/ opens in any Parquet reader.");
@@ -156,7 +156,7 @@ final class DemoCommand extends StandardCommand {
     return 0;
   }
 
-  private void letGo() {
+  private void letGo(Path drops) {
     String gauges = "tide.gauges";
     tell("Name a version, so that it stays, and let old ones go. What would that be?");
     run("bookmark", "the-register", gauges, "--at", "1");
@@ -168,6 +168,7 @@ final class DemoCommand extends StandardCommand {
     tell("Delete what nothing needs any more. Nobody else is at work here, so that it may go now.");
     run("sweep", "--now", "--entries");
     prove();
+    leave(drops);
     tell("From now on by rules: 'ysteron upkeep', run by a clock, does what is due.");
     run("settings", "keep.for=P14D", "keep.thinned=day P3M");
     run("upkeep", "--rehearse");
@@ -190,6 +191,33 @@ final class DemoCommand extends StandardCommand {
       throw new UncheckedIOException(e);
     }
     run("check");
+  }
+
+  /** Who asks for it is in the lake no more, not in old versions either. */
+  private void leave(Path drops) {
+    String observers = "tide.observers";
+    String her = "observer_id = 17";
+    tell("An observer gets a new phone, leaves, and is deleted. Old versions still have the name.");
+    run("create-table", observers, definitions(TideOffice.observersSchema()));
+    run("load", observers, drops.resolve("observers.csv").toString(), "--note", "the volunteers");
+    run(
+        "update",
+        observers,
+        "--set",
+        "phone = '0555-1717'",
+        "--where",
+        her,
+        "--note",
+        "new phone of number 17");
+    run("delete", observers, "--where", her, "--note", "number 17 leaves");
+    run("scan", observers, "--at", "2", "--where", her);
+    tell(
+        "Erase: from every version, and whatever else tells of it. What would that be? Then do it.");
+    run("erase", observers, "--where", her, "--rehearse");
+    run("erase", observers, "--where", her);
+    run("scan", observers, "--at", "2", "--where", her);
+    run("history", observers);
+    run("check", "--depth", "rows");
   }
 
   private String firstFile(String table) {

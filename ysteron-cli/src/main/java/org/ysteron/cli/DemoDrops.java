@@ -16,6 +16,7 @@ import org.ysteron.examples.TideOffice;
 /** The files that loggers and offices drop in the demo. */
 final class DemoDrops {
   private static final String WRONG_CLOCK = "ORR-12";
+  private static final int OBSERVERS = 60;
 
   private final Path drops;
   private final int gauges;
@@ -35,6 +36,7 @@ final class DemoDrops {
         file.write(Json.write(json(gauge)) + "\n");
       }
     }
+    writeObservers(office, drops.resolve("observers.csv"));
     for (int day = 1; day <= days; day++) {
       writeReadings(office, day, drops.resolve("day-" + day + ".csv"));
     }
@@ -133,6 +135,18 @@ final class DemoDrops {
               throw new UncheckedIOException(e);
             }
           });
+    }
+  }
+
+  private static void writeObservers(TideOffice office, Path path) throws IOException {
+    try (BufferedWriter file = Files.newBufferedWriter(path)) {
+      file.write("observer_id,name,phone,harbour\n");
+      for (TideOffice.Observer observer : office.observers(OBSERVERS)) {
+        file.write(
+            "%d,%s,%s,%s\n"
+                .formatted(
+                    observer.observer_id(), observer.name(), observer.phone(), observer.harbour()));
+      }
     }
   }
 

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import org.ysteron.Lake;
+import org.ysteron.internal.text.Visible;
 import org.ysteron.report.LakeHealth;
 import org.ysteron.report.TableHealth;
 import org.ysteron.report.TableInfo;
@@ -182,7 +183,8 @@ final class HealthCommand extends LakeCommand {
               "holds",
               "free objects",
               "free bytes",
-              "free until");
+              "free until",
+              "erasures");
       list.row(
           lake.horizon(),
           lake.floor(),
@@ -190,7 +192,8 @@ final class HealthCommand extends LakeCommand {
           lake.holds(),
           lake.free().objects(),
           lake.free().bytes(),
-          lake.freeUntil().orElse(null));
+          lake.freeUntil().orElse(null),
+          lake.erasures().stream().map(HealthCommand::members).toList());
       list.end();
       return;
     }
@@ -210,6 +213,28 @@ final class HealthCommand extends LakeCommand {
                                         Listing.bytes(lake.free().bytes()),
                                         until.truncatedTo(ChronoUnit.SECONDS)))
                         .orElse("nothing that expired is left to be swept.")));
+    lake.erasures().forEach(erasure -> out().println(words(erasure)));
+  }
+
+  /** That an erasure is not finished, and what to do. */
+  static String words(LakeHealth.Erasure erasure) {
+    return "An erasure of rows of table %s, which %s began on %s, is not finished: %s. Run it again with the same condition."
+        .formatted(
+            Visible.of(erasure.table()),
+            Visible.of(erasure.author()),
+            erasure.opened().truncatedTo(ChronoUnit.SECONDS),
+            erasure.isCleared()
+                ? "no version has the rows any more, but what is left of them may still be in the store"
+                : "versions still have the rows");
+  }
+
+  static Map<String, Object> members(LakeHealth.Erasure erasure) {
+    Map<String, Object> members = new LinkedHashMap<>();
+    members.put("table", erasure.table());
+    members.put("begun", erasure.opened());
+    members.put("author", erasure.author());
+    members.put("is_cleared", erasure.isCleared());
+    return members;
   }
 
   private static String saves(TableHealth.Finding finding) {

@@ -49,6 +49,7 @@ final class HistoryCommand extends LakeCommand {
             record.totals().files(),
             record.totals().bytes(),
             record.schemaVersion(),
+            record.isRedacted(),
             record.commit().author(),
             record.commit().program(),
             record.commit().note(),
@@ -65,7 +66,9 @@ final class HistoryCommand extends LakeCommand {
             record.totals().files(),
             record.counts().filesMasked(),
             record.commit().author(),
-            record.commit().note());
+            record.isRedacted() && record.commit().note().isEmpty()
+                ? "(redacted)"
+                : record.commit().note());
       }
     }
     list.end();
@@ -95,6 +98,7 @@ final class HistoryCommand extends LakeCommand {
             "files",
             "bytes",
             "schema version",
+            "redacted",
             "author",
             "program",
             "note",

@@ -60,6 +60,7 @@ import picocli.CommandLine.Spec;
       HealthCommand.class,
       CheckCommand.class,
       MendCommand.class,
+      EraseCommand.class,
       StatisticsCommand.class,
       DropCommand.class,
       RenameCommand.class,

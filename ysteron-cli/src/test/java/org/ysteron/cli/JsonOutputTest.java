@@ -253,6 +253,38 @@ class JsonOutputTest {
   }
 
   @Test
+  void anErasureIsOneObjectInTheReportToo() throws IOException {
+    String[] erase = {"erase", "tide.readings", "--where", "gauge_id = 'B'", "--bookmarks"};
+    Map<?, ?> rehearsed = named((Map<?, ?>) json(with(erase, "--rehearse")));
+    assertThat(rehearsed.get("is_rehearsal")).isEqualTo(true);
+    assertThat(rehearsed.get("erasure")).isNull();
+    Path file = tool.lake().resolveSibling("erased.json");
+    String[] count = {"scan", "tide.readings", "--where", erase[3], "--count"};
+    assertThat(tool.ok(count).strip()).endsWith(" 1");
+    Map<?, ?> report = named((Map<?, ?>) json(with(erase, "--report", file.toString())));
+    assertThat(report).isEqualTo(Json.parse(Files.readString(file)));
+    assertThat(report.get("rows")).isEqualTo(rehearsed.get("rows"));
+    assertThat(Instant.parse((String) report.get("ended"))).isAfter(Instant.EPOCH);
+    assertThat((List<?>) report.get("not_reached")).hasSizeGreaterThan(3);
+    assertThat(tool.ok(count).strip()).endsWith(" 0");
+    Tool.Answer again = tool.on(with(erase, "--report", file.toString()));
+    assertThat(again.err()).contains("exists already");
+    Map<?, ?> newest = (Map<?, ?>) ((List<?>) json("history", "tide.readings")).get(0);
+    assertThat(newest.get("redacted")).isEqualTo(true);
+    Path condition = Files.writeString(tool.lake().resolveSibling("who.sql"), erase[3] + "\n");
+    assertThat(tool.on("erase", "tide.readings", "--where-from", condition.toString()).err())
+        .contains("No row of any version");
+    assertThat(tool.on("erase", "tide.readings", "--give-up").err()).contains("is under way");
+    assertThat(tool.on("erase", "tide.readings").err()).contains("--where");
+  }
+
+  private static String[] with(String[] words, String... more) {
+    List<String> all = new ArrayList<>(List.of(words));
+    all.addAll(List.of(more));
+    return all.toArray(String[]::new);
+  }
+
+  @Test
   void noCommandThatListsIsForgotten() throws IOException {
     versionsHaveNumbersAndTimes();
     filesHaveNestedRanges();
@@ -264,6 +296,7 @@ class JsonOutputTest {
     statisticsAreOfEachColumn();
     whatGoesIsToldInNumbersAndTimes();
     aCheckIsOneObjectWithWhatItFound();
+    anErasureIsOneObjectInTheReportToo();
     Set<String> listing = new HashSet<>();
     for (Map.Entry<String, CommandLine> command : Main.commandLine().getSubcommands().entrySet()) {
       CommandSpec spec = command.getValue().getCommandSpec();

@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
+import org.ysteron.report.LakeHealth;
 
 /**
  * What a check found.
@@ -16,6 +17,7 @@ import java.util.UUID;
  * @param counts what was looked at
  * @param findings what is wrong, at most so many
  * @param unlisted how many more findings there are
+ * @param erasures those that were begun and are not finished, which is nothing wrong
  * @param position behind which data files were not looked at, since a budget was spent
  */
 public record CheckReport(
@@ -27,9 +29,11 @@ public record CheckReport(
     Counts counts,
     List<Finding> findings,
     long unlisted,
+    List<LakeHealth.Erasure> erasures,
     Optional<String> position) {
   public CheckReport {
     findings = List.copyOf(findings);
+    erasures = List.copyOf(erasures);
   }
 
   /**

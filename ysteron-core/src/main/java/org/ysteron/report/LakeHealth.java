@@ -2,6 +2,7 @@ package org.ysteron.report;
 
 import java.time.Instant;
 import java.util.Collections;
+import java.util.List;
 import java.util.Optional;
 import java.util.SortedMap;
 import java.util.TreeMap;
@@ -16,6 +17,7 @@ import java.util.TreeMap;
  *     empty when there is none
  * @param entries how many entries of the ledger there are from the floor on
  * @param holds how many bookmarks and other holds keep versions
+ * @param erasures those that were begun and are not finished
  * @param tables of each table, which versions are kept, and what will go
  */
 public record LakeHealth(
@@ -25,8 +27,10 @@ public record LakeHealth(
     Optional<Instant> freeUntil,
     long entries,
     long holds,
+    List<Erasure> erasures,
     SortedMap<String, Forecast> tables) {
   public LakeHealth {
+    erasures = List.copyOf(erasures);
     tables = Collections.unmodifiableSortedMap(new TreeMap<>(tables));
   }
 
@@ -42,4 +46,15 @@ public record LakeHealth(
    */
   public record Forecast(
       String rules, long kept, long dueNow, long inADay, long inAWeek, long inAMonth) {}
+
+  /**
+   * An erasure that is not finished.
+   *
+   * @param table the table's name
+   * @param opened when it was begun
+   * @param author who began it
+   * @param isCleared whether no version has the rows any more, so that only what is left of them in
+   *     the store is to go
+   */
+  public record Erasure(String table, Instant opened, String author, boolean isCleared) {}
 }

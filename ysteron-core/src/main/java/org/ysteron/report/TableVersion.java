@@ -12,6 +12,7 @@ import java.util.Optional;
  * @param totals what the table holds after it
  * @param schemaVersion the schema's version
  * @param onlyMoved whether rows were moved between files and nothing else was done
+ * @param isRedacted whether rows were erased from it, or texts of its commit
  * @param rewoundTo the earlier version that it made current again
  */
 public record TableVersion(
@@ -22,6 +23,7 @@ public record TableVersion(
     Totals totals,
     long schemaVersion,
     boolean onlyMoved,
+    boolean isRedacted,
     Optional<Long> rewoundTo) {
 
   /** What a commit did to a table. */

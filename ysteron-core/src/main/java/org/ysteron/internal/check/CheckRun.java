@@ -118,6 +118,7 @@ public final class CheckRun implements LakeCheck {
                 findings.gone()),
             judged,
             findings.unlisted(),
+            metadata.erasures(),
             next);
     return new Looked(report, found);
   }

@@ -27,6 +27,7 @@ import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.proof.Finding;
+import org.ysteron.report.LakeHealth;
 import org.ysteron.report.TableVersion;
 
 /**
@@ -47,6 +48,7 @@ final class MetadataCheck {
   private final List<HoldRecord> holds = new ArrayList<>();
   private final Set<String> free = new HashSet<>();
   private final Set<UUID> freeFiles = new HashSet<>();
+  private List<LakeHealth.Erasure> erasures = List.of();
   private long pagesRead;
   private long bytes;
   private long versions;
@@ -81,6 +83,16 @@ final class MetadataCheck {
       versions++;
     }
     holds.forEach(this::isKept);
+    try {
+      erasures = state.page().unfinished(pages);
+    } catch (DamagedException | ExpiredException e) {
+      erasures = List.of();
+    }
+  }
+
+  /** Those that are not finished; none when their pages cannot be read, which is told there. */
+  List<LakeHealth.Erasure> erasures() {
+    return erasures;
   }
 
   List<TableListing> tables() {

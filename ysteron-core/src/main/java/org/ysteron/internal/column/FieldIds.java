@@ -20,7 +20,7 @@ public record FieldIds(long highest, Map<Integer, Integer> others) {
   }
 
   /** The table's id of a field; -1 when the table has none. */
-  int inTable(int inFile) {
+  public int inTable(int inFile) {
     Integer other = others.get(inFile);
     if (other != null) {
       return other;

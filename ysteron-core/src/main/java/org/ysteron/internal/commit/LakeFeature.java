@@ -9,7 +9,9 @@ public enum LakeFeature {
   /** Holds and the lake's settings: who does not know them would let go what they keep. */
   HOLDS("holds", false),
   /** Expired versions, copied pages, floors and horizons: what is missing may be no damage. */
-  EXPIRY("expiry", true);
+  EXPIRY("expiry", true),
+  /** Erasures under way: who does not know them would leave their pages behind. */
+  ERASURE("erasure", false);
 
   private final String word;
   private final boolean isForReaders;

@@ -10,10 +10,12 @@ import org.ysteron.internal.lake.LakeWalk;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
+import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.Past;
+import org.ysteron.report.TableVersion;
 
 /** Looks up in the newest state of a lake what is gone. Thread-safe. */
 final class NewestPast implements Past {
@@ -120,11 +122,13 @@ final class NewestPast implements Past {
   }
 
   @Override
-  public Optional<PageTree.Root> files(UUID table, long version, UUID commit) {
-    return looking(Optional.empty(), state -> files(state, table, version, commit));
+  public Optional<PageTree.Root> files(
+      UUID table, long version, UUID commit, TableVersion.Totals holds) {
+    return looking(Optional.empty(), state -> files(state, table, version, commit, holds));
   }
 
-  private Optional<PageTree.Root> files(LakeState state, UUID table, long version, UUID commit) {
+  private Optional<PageTree.Root> files(
+      LakeState state, UUID table, long version, UUID commit, TableVersion.Totals holds) {
     TableListing listing =
         state
             .page()
@@ -138,9 +142,13 @@ final class NewestPast implements Past {
     if (history.hasExpired(version)) {
       throw history.gone(version);
     }
-    return history
-        .recordOf(version)
-        .filter(record -> record.commit().commitId().equals(commit))
-        .map(record -> history.pageOf(record).files());
+    Optional<HistoryRecord> found =
+        history.recordOf(version).filter(record -> record.commit().commitId().equals(commit));
+    if (found.isPresent() && !found.get().totals().equals(holds)) {
+      throw new ExpiredException(
+          "Version %d of table %s is not what it was: rows were erased from it meanwhile. Start again."
+              .formatted(version, listing.name()));
+    }
+    return found.map(record -> history.pageOf(record).files());
   }
 }

@@ -21,6 +21,8 @@ import org.apache.parquet.schema.MessageType;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
+import org.ysteron.data.Json;
+import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
@@ -32,6 +34,7 @@ import org.ysteron.internal.column.ParquetTypes;
 import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.filter.Verdict;
+import org.ysteron.internal.json.SchemaJson;
 import org.ysteron.internal.text.Reason;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.store.ObjectInput;
@@ -158,6 +161,24 @@ public final class DataFileReader implements AutoCloseable {
       }
     }
     return groups;
+  }
+
+  /** The columns of a file as it was written, by its own field ids. */
+  public static Schema schemaOf(
+      ObjectStore store, DataFile file, UUID tableId, FooterCache footers) {
+    try (ObjectInput input = Footer.open(store, file)) {
+      String json =
+          footers
+              .get(input, file, tableId)
+              .metadata()
+              .getFileMetaData()
+              .getKeyValueMetaData()
+              .get(DataFileWriter.SCHEMA_KEY);
+      if (json == null) {
+        throw new DamagedException("Data file " + file.name() + " does not tell its columns.");
+      }
+      return SchemaJson.fromJson((Map<?, ?>) Json.parse(json));
+    }
   }
 
   /** Has workers decode columns side by side with who reads. */

@@ -43,7 +43,9 @@ public final class DataFileWriter implements AutoCloseable {
   /** The key of the footer's metadata that names the table whose field ids the file uses. */
   static final String TABLE_KEY = "ysteron.table";
 
-  private static final String SCHEMA_KEY = "ysteron.schema";
+  /** The key of the columns, as JSON. */
+  static final String SCHEMA_KEY = "ysteron.schema";
+
   private static final int INDEX_BYTES = 64;
   private static final int PAGE_ROWS = 20_000;
   private static final int PAGE_BYTES = 1 << 20;

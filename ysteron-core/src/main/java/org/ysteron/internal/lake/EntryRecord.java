@@ -80,6 +80,11 @@ public record EntryRecord(
         number, time, commits, hash, page, isQuiet, redacted, Optional.of(first), unread);
   }
 
+  /** This record with texts of its commits redacted. */
+  public EntryRecord redacted(List<CommitStamp> less) {
+    return new EntryRecord(number, time, less, hash, page, isQuiet, true, missing, unread);
+  }
+
   /** Pages of entries by number. */
   static final class Format extends RecordFormat<EntryRecord> {
     static final Format INSTANCE = new Format();

@@ -81,6 +81,11 @@ public record ExpiredRun(long first, long last, Instant from, Instant to, String
     return both.length() <= LONGEST_WHO ? both : one.endsWith("others") ? one : one + ", others";
   }
 
+  /** This run without who. */
+  public ExpiredRun by(String other) {
+    return new ExpiredRun(first, last, from, to, other);
+  }
+
   /** What is known of when a version went: {@code on … by …}. */
   static Optional<String> told(long version, List<ExpiredRun> runs) {
     return runs.stream()

@@ -34,6 +34,7 @@ import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.Reach;
 import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.report.LakeHealth;
 
 /**
  * All that a lake is at one entry of its ledger. Immutable.
@@ -298,6 +299,21 @@ public record LakePage(
             record -> EntryRecord.Format.INSTANCE.time(record) <= micros)
         .map(found -> found.getValue().number())
         .orElse(0L);
+  }
+
+  /** What is to be told of the erasures that are under way. */
+  public List<LakeHealth.Erasure> unfinished(PageStore pages) {
+    return upkeep.erasures(pages).stream()
+        .map(
+            erasure ->
+                new LakeHealth.Erasure(
+                    table(erasure.table(), pages)
+                        .map(TableListing::name)
+                        .orElse(erasure.table().toString()),
+                    erasure.time(),
+                    erasure.author(),
+                    erasure.cleared() > 0))
+        .toList();
   }
 
   /** All tables, dropped or not, by name. */

@@ -110,6 +110,13 @@ public record TableHead(
     return new TableHead(id, shorter, writers, ExpiredRun.united(expired, runs), others);
   }
 
+  /** This head with records of versions changed. */
+  public TableHead redacted(
+      List<Edit<HistoryRecord>> edits, List<ExpiredRun> runs, PageStore pages, PageBatch batch) {
+    PageTree.Root changed = historyTree(pages).apply(edits, batch).root();
+    return new TableHead(id, changed, writers, List.copyOf(runs), others);
+  }
+
   @Override
   public Map<String, Object> toJson(PagePlace place) {
     Map<String, Object> json = new LinkedHashMap<>();

@@ -97,6 +97,12 @@ public record TableListing(
         id, name, version, dropped, totals, numbers, otherPage, otherHead, pagesFrom, unread);
   }
 
+  /** The table, the same, when it holds less than it did. */
+  public TableListing withTotals(TableVersion.Totals less) {
+    return new TableListing(
+        id, name, version, dropped, less, numbers, page, head, pagesFrom, unread);
+  }
+
   /** The table, the same, when it refers to no object of pages with a start below a number. */
   public TableListing withPagesFrom(long start) {
     return new TableListing(id, name, version, dropped, totals, numbers, page, head, start, unread);

@@ -158,6 +158,14 @@ public record UpkeepState(
     return with(horizon, floor, floorSet, swept, pagesFrom, free, edited, settings);
   }
 
+  /** With an erasure that begins, goes on or ends. */
+  public UpkeepState withErasure(Edit<ErasureRecord> edit, PageStore pages, PageBatch batch) {
+    PageTree.Root edited = erasureTree(pages).apply(List.of(edit), batch).root();
+    return new UpkeepState(
+        horizon, floor, floorSet, swept, pagesFrom, free, holds, drafts, positions, edited,
+        settings);
+  }
+
   private static <V> List<Edit<V>> ordered(List<Edit<V>> edits) {
     List<Edit<V>> ordered = new ArrayList<>(edits);
     ordered.sort((a, b) -> Arrays.compareUnsigned(a.key(), b.key()));
@@ -196,10 +204,23 @@ public record UpkeepState(
     return new PageTree<>(pages, HoldRecord.Format.INSTANCE, holds);
   }
 
+  private PageTree<ErasureRecord, RecordFormat.Span> erasureTree(PageStore pages) {
+    return new PageTree<>(pages, ErasureRecord.Format.INSTANCE, erasures);
+  }
+
   /** All that keeps versions, by kind and name. */
   public List<HoldRecord> holds(PageStore pages) {
-    List<HoldRecord> all = new ArrayList<>();
-    TreeCursor<HoldRecord, ?> cursor = holdTree(pages).cursor();
+    return all(holdTree(pages));
+  }
+
+  /** The erasures that are under way. */
+  public List<ErasureRecord> erasures(PageStore pages) {
+    return all(erasureTree(pages));
+  }
+
+  private static <V> List<V> all(PageTree<V, ?> tree) {
+    List<V> all = new ArrayList<>();
+    TreeCursor<V, ?> cursor = tree.cursor();
     while (cursor.next()) {
       all.add(cursor.value());
     }
@@ -223,7 +244,7 @@ public record UpkeepState(
         copies.tree(HoldRecord.Format.INSTANCE, holds, ref -> ref),
         drafts,
         positions,
-        erasures,
+        copies.tree(ErasureRecord.Format.INSTANCE, erasures, ref -> ref),
         settings);
   }
 }

@@ -71,7 +71,11 @@ public record FileTask(
     VersionPage table = task.table();
     return pages
         .past()
-        .files(table.id(), table.version(), table.record().commit().commitId())
+        .files(
+            table.id(),
+            table.version(),
+            table.record().commit().commitId(),
+            table.record().totals())
         .flatMap(root -> new PageTree<>(pages, FileFormat.INSTANCE, root).get(task.entry().key()));
   }
 

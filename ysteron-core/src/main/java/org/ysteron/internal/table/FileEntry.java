@@ -6,6 +6,7 @@ import java.util.HexFormat;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.UUID;
 import java.util.function.IntFunction;
 import java.util.function.UnaryOperator;
@@ -242,6 +243,34 @@ public final class FileEntry implements Ranges {
     Numbers counted = numbers.masking(positions.getLongCardinality());
     return new FileEntry(
         counted, id, footerHash, hash, ranges, RowMask.of(positions, batch), otherIds);
+  }
+
+  /**
+   * This entry when its file was written anew without the values of some rows, which no longer
+   * count: every row that is left is where it was.
+   */
+  public FileEntry erased(
+      StagedFile anew, RoaringBitmap positions, PageStore pages, PageBatch batch) {
+    Map<Integer, ColumnRange> told = new TreeMap<>(anew.ranges());
+    trackedRanges()
+        .forEach(
+            (id, range) -> {
+              if (Layout.isPart(id)) {
+                told.put(id, range);
+              }
+            });
+    Numbers same =
+        new Numbers(
+            numbers.number,
+            numbers.place,
+            anew.start(),
+            new Extent(anew.size(), anew.footerLength(), anew.rows(), 0),
+            numbers.writtenBy,
+            numbers.births,
+            numbers.firstSerial);
+    RoaringBitmap all = maskedPositions(pages);
+    all.or(positions);
+    return of(same, anew.id(), anew.footerHash(), anew.hash(), told, otherIds).masked(all, batch);
   }
 
   /** Whether rows were moved or updated into this file, so that it tells their serials itself. */

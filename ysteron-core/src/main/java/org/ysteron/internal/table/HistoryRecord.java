@@ -105,6 +105,7 @@ public record HistoryRecord(
         totals,
         schemaVersion,
         marks.onlyMoved,
+        marks.redacted,
         marks.rewoundTo);
   }
 
@@ -128,6 +129,43 @@ public record HistoryRecord(
   public HistoryRecord afterGap(Instant first) {
     Marks after = new Marks(marks.onlyMoved, marks.redacted, Optional.of(first), marks.rewoundTo);
     return with(counts, totals, lives, nextSerial, after);
+  }
+
+  /**
+   * This record with texts of its commit redacted, or rows erased from its version: those that
+   * counted in it are as gone as if they had been deleted before.
+   */
+  public HistoryRecord redacted(CommitStamp less, TableVersion.Totals holds) {
+    Lives after = new Lives(lives.born, lives.gone + totals.rows() - holds.rows());
+    Marks marked = new Marks(marks.onlyMoved, true, marks.missing, marks.rewoundTo);
+    return new HistoryRecord(
+        version,
+        less,
+        operation,
+        counts,
+        holds,
+        schemaVersion,
+        after,
+        nextSerial,
+        marked,
+        page,
+        unread);
+  }
+
+  /** This record as its own page has it. */
+  public HistoryRecord inItsPage() {
+    return new HistoryRecord(
+        version,
+        commit,
+        operation,
+        counts,
+        totals,
+        schemaVersion,
+        lives,
+        nextSerial,
+        marks,
+        Optional.empty(),
+        unread);
   }
 
   HistoryRecord withSchema(long version) {

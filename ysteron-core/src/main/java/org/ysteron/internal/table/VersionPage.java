@@ -4,12 +4,14 @@ import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
+import java.util.TreeSet;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Stream;
@@ -228,6 +230,45 @@ public record VersionPage(
     return layouts;
   }
 
+  /** The forms before this one, whose layouts are none. */
+  public List<TableForm> formsBefore(PageStore pages) {
+    List<TableForm> forms = new ArrayList<>();
+    TreeCursor<FormRecord, RecordFormat.Span> cursor =
+        older(FormRecord.Format.SCHEMAS, olderSchemas, pages).cursor();
+    JsonObject none = new JsonObject(Layout.NONE.toJson());
+    while (cursor.next()) {
+      FormRecord form = cursor.value();
+      forms.add(TableForm.fromJson(json(form), form.number(), none, 0));
+    }
+    return forms;
+  }
+
+  /** This version without some of the forms before it, by their numbers. */
+  public VersionPage withoutForms(
+      Collection<Long> schemas, Collection<Long> layouts, PageStore pages, PageBatch batch) {
+    return schemas.isEmpty() && layouts.isEmpty()
+        ? this
+        : remade(
+            name,
+            form,
+            without(older(FormRecord.Format.SCHEMAS, olderSchemas, pages), schemas, batch),
+            without(older(FormRecord.Format.LAYOUTS, olderLayouts, pages), layouts, batch),
+            settings,
+            files,
+            record);
+  }
+
+  private static PageTree.Root without(
+      PageTree<FormRecord, RecordFormat.Span> forms, Collection<Long> numbers, PageBatch batch) {
+    List<Edit<FormRecord>> edits = new ArrayList<>();
+    for (long number : new TreeSet<>(numbers)) {
+      if (forms.get(versionKey(number)).isPresent()) {
+        edits.add(Edit.remove(versionKey(number)));
+      }
+    }
+    return edits.isEmpty() ? forms.root() : forms.apply(edits, batch).root();
+  }
+
   /** How many files there are of a layout; reads two paths of the file tree. */
   public long filesOfLayout(long layout, PageStore pages) {
     PageTree<FileEntry, FileSummary> tree = fileTree(pages);
@@ -254,7 +295,8 @@ public record VersionPage(
   /** The tree of file entries. */
   public PageTree<FileEntry, FileSummary> fileTree(PageStore pages) {
     return new PageTree<>(pages, FileFormat.INSTANCE, files)
-        .orElsewhere(() -> pages.past().files(id, version(), record.commit().commitId()));
+        .orElsewhere(
+            () -> pages.past().files(id, version(), record.commit().commitId(), record.totals()));
   }
 
   /** The next version of this table, whose counts are to come. */
@@ -384,6 +426,16 @@ public record VersionPage(
         olderLayouts.ref(),
         files.ref(),
         statistics.orElse(null));
+  }
+
+  /** This version with texts redacted. */
+  public VersionPage redacted(HistoryRecord told) {
+    return withFiles(files, told);
+  }
+
+  /** This version with rows erased: with no statistics, which may tell of them. */
+  public VersionPage redacted(PageTree.Root less, HistoryRecord told) {
+    return withFiles(less, told).referringTo(schemaPage, Optional.empty());
   }
 
   /** This page when versions before it are gone, the first of which was made at a time. */

@@ -118,6 +118,24 @@ final class Node<V, S> {
     return page.toByteArray();
   }
 
+  /** Adds this, which was made for it, to a batch. */
+  Piece<S> addTo(PageBatch batch) {
+    return addTo(batch, encode(format, batch.next()));
+  }
+
+  /** Adds this, encoded already, to a batch. */
+  Piece<S> addTo(PageBatch batch, byte[] page) {
+    PageHome home = batch.home();
+    Reach below = leaf ? format.below(values, home) : Reach.below(home, Arrays.asList(children));
+    if (format.isReadBack()) {
+      decode(page, format, batch.next()).check(this); // what cannot be read is not offered
+    }
+    PageRef ref = batch.add(page, below);
+    batch.keep(ref, this);
+    S summary = leaf ? format.summarize(values) : format.combine(summaries);
+    return new Piece<>(key(0), ref, total, summary, true);
+  }
+
   static <V, S> Node<V, S> decode(byte[] page, TreeFormat<V, S> format, PagePlace place) {
     ByteIn in = new ByteIn(page);
     int code = in.u8();

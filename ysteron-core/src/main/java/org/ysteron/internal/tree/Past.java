@@ -2,6 +2,7 @@ package org.ysteron.internal.tree;
 
 import java.util.Optional;
 import java.util.UUID;
+import org.ysteron.report.TableVersion;
 
 /**
  * What the newest state says of what is not there any more. Whoever misses an object asks before
@@ -35,10 +36,13 @@ public interface Past {
    *
    * @param version the version that was read
    * @param commit the commit that made it
+   * @param holds what it was said to hold
    * @return the tree; empty when such a version is not known
-   * @throws org.ysteron.error.ExpiredException when the version is gone
+   * @throws org.ysteron.error.ExpiredException when the version is gone, or rows were erased from
+   *     it since
    */
-  default Optional<PageTree.Root> files(UUID table, long version, UUID commit) {
+  default Optional<PageTree.Root> files(
+      UUID table, long version, UUID commit, TableVersion.Totals holds) {
     return Optional.empty();
   }
 }

@@ -253,20 +253,6 @@ final class TreeEditor<V, S> {
   }
 
   private Node.Piece<S> piece(Node<V, S> node, byte[] page) {
-    PageHome home = batch.home();
-    Reach below =
-        node.leaf
-            ? format.below(node.values, home)
-            : Reach.below(home, Arrays.asList(node.children));
-    if (format.isReadBack()) {
-      Node.decode(page, format, batch.next()).check(node); // what cannot be read is not offered
-    }
-    PageRef ref = batch.add(page, below);
-    batch.keep(ref, node);
-    if (node.leaf) {
-      return new Node.Piece<>(node.key(0), ref, node.size, format.summarize(node.values), true);
-    }
-    return new Node.Piece<>(
-        node.key(0), ref, Arrays.stream(node.counts).sum(), format.combine(node.summaries), true);
+    return node.addTo(batch, page);
   }
 }

@@ -5,6 +5,6 @@
  * the same in whatever object it stands, nobody sees the pages of another's unfinished commit, and
  * all leaves of a tree are equally deep.
  *
- * <p>Uses bytes, error, store, text, work.
+ * <p>Uses bytes, error, report, store, text, work.
  */
 package org.ysteron.internal.tree;

@@ -56,6 +56,7 @@ public final class LakeCheckup {
         free.objects() == 0 ? Optional.empty() : Optional.of(until(last)),
         state.number() + 1 - upkeep.floor(),
         holds.size(),
+        state.page().unfinished(core.pages()),
         tables);
   }
 

@@ -4,6 +4,7 @@ import java.time.Instant;
 import java.time.temporal.TemporalAmount;
 import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Set;
 import java.util.UUID;
@@ -194,13 +195,15 @@ public final class SweepRun {
   /** Sets the floor where that is worth it, once what is needed of entries below it is copied. */
   private void copyForward(LakeState state, long floor) {
     CopyCosts costs = new CopyCosts(core, state, floor);
-    for (UUID table : costs.worthRenewing()) {
+    Set<UUID> renewing = new LinkedHashSet<>(costs.worthRenewing());
+    choice.renewed().ifPresent(renewing::addAll);
+    for (UUID table : renewing) {
       copy(table, 0, true);
     }
     if (!costs.isFloorWorth(choice.raisesFloor())) {
       return;
     }
-    boolean renewsLake = costs.isLakeWorthRenewing();
+    boolean renewsLake = choice.renewed().isPresent() || costs.isLakeWorthRenewing();
     for (int tries = 0; tries < MOST_FLOOR_TRIES; tries++) {
       for (UUID table : costs.needing(core.refresh())) {
         copy(table, floor, false);

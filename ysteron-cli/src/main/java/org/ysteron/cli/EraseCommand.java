@@ -1,0 +1,239 @@
+package org.ysteron.cli;
+
+import java.io.IOException;
+import java.io.PrintWriter;
+import java.io.UncheckedIOException;
+import java.nio.charset.StandardCharsets;
+import java.nio.file.FileAlreadyExistsException;
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.nio.file.StandardOpenOption;
+import java.time.temporal.ChronoUnit;
+import java.util.LinkedHashMap;
+import java.util.Map;
+import org.ysteron.Lake;
+import org.ysteron.Table;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.text.Visible;
+import org.ysteron.proof.ErasureReport;
+import org.ysteron.proof.TableErase;
+import org.ysteron.sql.SqlCondition;
+import picocli.CommandLine.ArgGroup;
+import picocli.CommandLine.Command;
+import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Option;
+import picocli.CommandLine.Parameters;
+
+/** {@code ysteron erase}. */
+@Command(
+    name = "erase",
+    description = {
+      "Erase rows from the newest version of a table and from every one that is kept, with the notes and statements of its commits and all else in the lake that tells of them. It cannot be undone.",
+      "Versions keep their numbers, times and other rows, and the history says that they were redacted. Work of others that is not committed yet is refused. If it is interrupted, run it again with the same condition: the lake does not store that."
+    },
+    footerHeading = Main.EXAMPLE,
+    footer = "  ysteron erase tide.readings --where \"gauge_id = 'ORR-1'\" --rehearse")
+final class EraseCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  private String table;
+
+  @ArgGroup(multiplicity = "1")
+  private Rows rows;
+
+  /** Which rows, or none any more. */
+  static final class Rows {
+    @Option(
+        names = {"-w", "--where"},
+        paramLabel = "CONDITION",
+        description = "An SQL search condition: the rows that it is true for, in each version.")
+    private String where;
+
+    @Option(
+        names = "--where-from",
+        paramLabel = "FILE",
+        description =
+            "A file with the condition, - for standard input, so that no history of a shell has it.")
+    private String file;
+
+    @Option(
+        names = "--give-up",
+        description =
+            "Let go of an erasure of rows of the table that was interrupted and whose condition nobody knows any more. What it did stands.")
+    private boolean givesUp;
+
+    String text() {
+      if (where != null) {
+        return where;
+      }
+      try {
+        return file.equals("-")
+            ? new String(System.in.readAllBytes(), StandardCharsets.UTF_8)
+            : Files.readString(Path.of(file));
+      } catch (IOException e) {
+        throw new UncheckedIOException(e);
+      }
+    }
+  }
+
+  @Option(
+      names = "--bookmarks",
+      description = "Also from versions that bookmarks name (default: refuse, and name them).")
+  private boolean bookmarks;
+
+  @Option(
+      names = "--authors",
+      description = "The authors of the table's commits go, too, not only notes and statements.")
+  private boolean authors;
+
+  @Option(
+      names = "--missing-is-null",
+      description =
+          "Take a column of the condition that a version lacks as null there (default: refuse, and name the versions).")
+  private boolean missingIsNull;
+
+  @Option(
+      names = "--report",
+      paramLabel = "FILE",
+      description = "Write the report to a new file, too, as JSON.")
+  private Path file;
+
+  @Option(names = "--rehearse", description = "Say what would be erased, and change nothing.")
+  private boolean rehearse;
+
+  @Mixin private Listing.Options listing;
+  @Mixin private WriteOptions write;
+
+  @Override
+  void run(Lake opened) {
+    Table target = write.applyTo(opened, "").table(table);
+    if (rows.givesUp) {
+      target.erase(Condition.all()).giveUp();
+      out().println("The erasure of rows of table %s was given up.".formatted(table));
+      return;
+    }
+    TableErase erase = target.erase(SqlCondition.parse(rows.text(), target.schema()));
+    erase = bookmarks ? erase.includingBookmarks() : erase;
+    erase = authors ? erase.withAuthors() : erase;
+    erase = missingIsNull ? erase.takingMissingAsNull() : erase;
+    ErasureReport report = done(erase);
+    if (listing.isJson()) {
+      Listing.object(out(), json(report));
+    } else if (listing.isText()) {
+      tell(report);
+    } else {
+      list(report);
+    }
+  }
+
+  /** Erases once it is sure that the report can be written. */
+  private ErasureReport done(TableErase erase) {
+    if (file == null) {
+      return rehearse ? erase.rehearse() : erase.run();
+    }
+    try (PrintWriter to =
+        new PrintWriter(
+            Files.newBufferedWriter(file, StandardCharsets.UTF_8, StandardOpenOption.CREATE_NEW))) {
+      ErasureReport report = rehearse ? erase.rehearse() : erase.run();
+      Listing.object(to, json(report));
+      return report;
+    } catch (IOException e) {
+      throw new InvalidInputException(
+          "The report cannot be written to %s: %s. Nothing was changed; name a new file."
+              .formatted(file, e instanceof FileAlreadyExistsException ? "it exists already" : e),
+          e);
+    }
+  }
+
+  private void tell(ErasureReport report) {
+    out()
+        .println(
+            "%s%s in %s, of %s of table %s, %s."
+                .formatted(
+                    rehearse ? RehearseOption.NOTHING : "",
+                    Listing.count(report.rows(), "row", "rows"),
+                    Listing.count(report.files(), "data file", "data files"),
+                    Listing.count(report.versions(), "version", "versions"),
+                    Visible.of(report.table()),
+                    rehearse ? "would be erased" : "were erased"));
+    if (!report.bookmarks().isEmpty()) {
+      out()
+          .println(
+              "Bookmarks that name such versions: %s."
+                  .formatted(Visible.of(String.join(", ", report.bookmarks()))));
+    }
+    report.done().ifPresent(this::tell);
+  }
+
+  private void tell(ErasureReport.Done done) {
+    out()
+        .println(
+            "%s redacted."
+                .formatted(
+                    Listing.count(
+                        done.texts(), "note or statement was", "notes and statements were")));
+    out()
+        .println(
+            "Read afterwards: %s in %s, none of which is meant. The ledger begins at entry %d now."
+                .formatted(
+                    Listing.count(done.proof().rows(), "row", "rows"),
+                    Listing.count(done.proof().files(), "data file", "data files"),
+                    done.proof().floor()));
+    out()
+        .println(
+            "Erasure %s, begun %s by %s, ended %s."
+                .formatted(
+                    done.id(),
+                    done.opened().truncatedTo(ChronoUnit.SECONDS),
+                    Visible.of(done.author()),
+                    done.closed().truncatedTo(ChronoUnit.SECONDS)));
+    out().println("Before: entry %d, whose hash was".formatted(done.before().entry()));
+    out().println(done.before().hash());
+    out().println("After: entry %d, whose hash is".formatted(done.after().entry()));
+    out().println(done.after().hash());
+    out().println("Not reached:");
+    ErasureReport.LIMITS.forEach(limit -> out().println("- " + limit));
+  }
+
+  private void list(ErasureReport report) {
+    Listing list = listing.listing(out(), "table", "files", "rows", "versions", "bookmarks");
+    list.row(report.table(), report.files(), report.rows(), report.versions(), report.bookmarks());
+    list.end();
+  }
+
+  private static Map<String, Object> json(ErasureReport report) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("lake", report.lake());
+    json.put("table", report.table());
+    json.put("table_id", report.tableId());
+    json.put("files", report.files());
+    json.put("rows", report.rows());
+    json.put("versions", report.versions());
+    json.put("bookmarks", report.bookmarks());
+    json.put("is_rehearsal", report.done().isEmpty());
+    report
+        .done()
+        .ifPresent(
+            done -> {
+              json.put("erasure", done.id());
+              json.put("begun", done.opened());
+              json.put("ended", done.closed());
+              json.put("author", done.author());
+              json.put("texts", done.texts());
+              json.put("before", json(done.before()));
+              json.put("after", json(done.after()));
+              json.put("files_read", done.proof().files());
+              json.put("rows_read", done.proof().rows());
+              json.put("floor", done.proof().floor());
+              json.put("not_reached", ErasureReport.LIMITS);
+            });
+    return json;
+  }
+
+  private static Map<String, Object> json(ErasureReport.Point point) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("entry", point.entry());
+    json.put("hash", point.hash());
+    return json;
+  }
+}

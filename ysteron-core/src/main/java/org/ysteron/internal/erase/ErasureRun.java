@@ -1,0 +1,399 @@
+package org.ysteron.internal.erase;
+
+import java.nio.charset.StandardCharsets;
+import java.security.SecureRandom;
+import java.util.HexFormat;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.UUID;
+import java.util.function.Consumer;
+import java.util.stream.Collectors;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.bytes.Sha256;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeFeature;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.commit.NothingToDo;
+import org.ysteron.internal.commit.Staging;
+import org.ysteron.internal.lake.ErasureRecord;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.transact.Retries;
+import org.ysteron.internal.tree.Edit;
+import org.ysteron.internal.upkeep.SweepChoice;
+import org.ysteron.internal.upkeep.SweepRun;
+import org.ysteron.proof.ErasureReport;
+import org.ysteron.proof.TableErase;
+
+/**
+ * Erases rows, in steps of which each may be the last before somebody goes on:
+ *
+ * <ol>
+ *   <li>A commit opens the erasure, with a salted digest of the condition.
+ *   <li>A commit takes the rows out of all versions ({@link ErasureChange}), and refuses who
+ *       started before.
+ *   <li>What is needed of old entries, and of old objects of pages of the tables concerned and of
+ *       the lake, is copied; the floor goes above the commit that took the rows out; entries,
+ *       objects of pages and data files from before go, and with them what nobody refers to.
+ *   <li>All rows of all data files are read. When some are meant that came in the meantime, it goes
+ *       on with step 2.
+ *   <li>A commit takes the digest out; the floor goes above it; a commit closes the erasure.
+ * </ol>
+ *
+ * <p>Immutable; a run is for one thread.
+ */
+public final class ErasureRun implements TableErase {
+  private static final int MOST_ROUNDS = 5;
+  private static final int MOST_TRIES = 20;
+  private static final int SALT_BYTES = 16;
+
+  private final LakeCore core;
+  private final CommitNote note;
+  private final UUID id;
+  private final String name;
+  private final ErasureChoice choice;
+
+  /** Has erased nothing yet. */
+  public ErasureRun(LakeCore core, CommitNote note, UUID id, String name, Condition condition) {
+    this(core, note, id, name, new ErasureChoice(condition, false, false, false));
+  }
+
+  private ErasureRun(LakeCore core, CommitNote note, UUID id, String name, ErasureChoice choice) {
+    this.core = core;
+    this.note = note;
+    this.id = id;
+    this.name = name;
+    this.choice = choice;
+  }
+
+  @Override
+  public TableErase includingBookmarks() {
+    return new ErasureRun(core, note, id, name, choice.withHeld());
+  }
+
+  @Override
+  public TableErase withAuthors() {
+    return new ErasureRun(core, note, id, name, choice.withAuthors());
+  }
+
+  @Override
+  public TableErase takingMissingAsNull() {
+    return new ErasureRun(core, note, id, name, choice.withMissingAsNull());
+  }
+
+  @Override
+  public ErasureReport rehearse() {
+    LakeState state = core.refreshHere();
+    Optional<ErasureRecord> open = unfinished(state);
+    RowSearch search = search(false);
+    if (search.rows() == 0 && open.isEmpty()) {
+      throw nothing(search);
+    }
+    Losses losses = allowed(search);
+    return report(
+        search.matches().size(), search.rows(), losses.versions(), losses, Optional.empty());
+  }
+
+  @Override
+  public ErasureReport run() {
+    LakeState before = core.refreshHere();
+    Optional<ErasureRecord> open = unfinished(before);
+    if (open.isPresent() && open.get().isEnding()) {
+      ErasureReport ended = end(before, open.get(), new Losses(0, Set.of()), search(true));
+      // Whose it was is not known any more; the rows that are meant now may be others.
+      return search(false).rows() == 0 ? ended : run();
+    }
+    RowSearch search = search(false);
+    if (open.isEmpty() && search.rows() == 0) {
+      throw nothing(search);
+    }
+    Losses losses = allowed(search);
+    ErasureRecord erasure = open.isPresent() ? open.get() : opened();
+    for (int round = 0; round < MOST_ROUNDS; round++) {
+      if (erasure.cleared() == 0 || search.rows() > 0) {
+        erasure = cleared(erasure, search);
+      }
+      purge(erasure.renewed());
+      search = search(true);
+      if (search.rows() == 0) {
+        return end(before, erasure, losses, search);
+      }
+    }
+    throw new ConflictException(
+        ConflictException.Kind.LOST_RACE,
+        name,
+        "Rows that are to be erased are added to table %s again and again. The erasure is not finished; stop who adds them, and run it again with the same condition."
+            .formatted(name));
+  }
+
+  @Override
+  public void giveUp() {
+    ErasureRecord open =
+        ofTable(core.refreshHere())
+            .orElseThrow(
+                () ->
+                    new NotFoundException(
+                        "No erasure of rows of table %s is under way.".formatted(name)));
+    close(open);
+  }
+
+  // What is there
+
+  private Optional<ErasureRecord> ofTable(LakeState state) {
+    return state.page().upkeep().erasures(core.pages()).stream()
+        .filter(open -> open.table().equals(id))
+        .findFirst();
+  }
+
+  /**
+   * The erasure that this is.
+   *
+   * @throws InvalidInputException when another one is under way
+   */
+  private Optional<ErasureRecord> unfinished(LakeState state) {
+    for (ErasureRecord open : state.page().upkeep().erasures(core.pages())) {
+      if (!open.table().equals(id)) {
+        throw new InvalidInputException(
+            "An erasure of rows of table %s, which %s began on %s, is not finished. Nothing was changed; run that one again first."
+                .formatted(nameOf(open.table(), state), open.author(), open.time()));
+      }
+      if (!open.isEnding() && !open.digest().equals(digest(open.salt()))) {
+        throw new InvalidInputException(
+            "An erasure of other rows of table %s, which %s began on %s, is not finished. Nothing was changed; run that one again with its own condition, or give it up when nobody knows it."
+                .formatted(name, open.author(), open.time()));
+      }
+      return Optional.of(open);
+    }
+    return Optional.empty();
+  }
+
+  private String nameOf(UUID table, LakeState state) {
+    return state.page().table(table, core.pages()).map(TableListing::name).orElse("" + table);
+  }
+
+  private String digest(String salt) {
+    String text = salt + choice.condition().simplified();
+    return HexFormat.of().formatHex(Sha256.of(text.getBytes(StandardCharsets.UTF_8)));
+  }
+
+  private NotFoundException nothing(RowSearch search) {
+    return new NotFoundException(
+        "No row of any version of table %s that is kept is meant, of %d data files. Nothing was changed; look whether the condition is what you mean."
+            .formatted(name, search.filesSeen()));
+  }
+
+  /** Searches all versions of now; anew where something was let go meanwhile. */
+  private RowSearch search(boolean isThorough) {
+    LakeState state = core.refreshHere();
+    RowSearch search = new RowSearch(core, listing(state), choice, isThorough);
+    for (int tries = 1; ; tries++) {
+      try {
+        search.look(state);
+        return search;
+      } catch (ExpiredException | DamagedException e) {
+        LakeState later = core.refreshHere();
+        if (later.number() == state.number() || tries == MOST_TRIES) {
+          throw e;
+        }
+        state = later;
+      }
+    }
+  }
+
+  private TableListing listing(LakeState state) {
+    return state
+        .page()
+        .table(id, core.pages())
+        .orElseThrow(() -> new NotFoundException("There is no table " + name + " any more."));
+  }
+
+  /**
+   * Which versions lose rows.
+   *
+   * @throws InvalidInputException when that is not allowed
+   */
+  private Losses allowed(RowSearch search) {
+    if (!search.named().isEmpty()) {
+      throw new InvalidInputException(
+          "Values of rows of table %s that are to be erased are written in its form, too, where they would stay: %s. Nothing was changed; alter the table so that they are not, and let the versions before that expire."
+              .formatted(name, String.join(", ", search.named())));
+    }
+    if (!search.lacking().isEmpty() && !choice.takesMissingAsNull()) {
+      Map.Entry<String, List<Long>> lacking = search.lacking().entrySet().iterator().next();
+      throw new InvalidInputException(
+          "Versions of table %s lack column %s, so that of their rows it cannot be told which are meant: %s. Nothing was changed; let them expire, name the rows by another column, or say that a column that is missing counts as null."
+              .formatted(
+                  name,
+                  lacking.getKey(),
+                  lacking.getValue().stream()
+                      .map(String::valueOf)
+                      .collect(Collectors.joining(", "))));
+    }
+    Losses losses = core.ofNewest(state -> Losses.of(search, state, id, core.pages()));
+    if (!losses.bookmarks().isEmpty() && !choice.includesHeld()) {
+      throw new InvalidInputException(
+          "Rows of table %s that are to be erased are in versions that bookmarks name: %s. Nothing was changed; drop or move the bookmarks, or say that their versions lose the rows, too."
+              .formatted(name, String.join(", ", losses.bookmarks())));
+    }
+    return losses;
+  }
+
+  // Steps
+
+  private void commit(Consumer<Staging> edit) {
+    Retries.untilKnown(() -> core.commit(edit::accept, note));
+  }
+
+  private ErasureRecord opened() {
+    byte[] salt = new byte[SALT_BYTES];
+    new SecureRandom().nextBytes(salt);
+    String text = HexFormat.of().formatHex(salt);
+    UUID own = UUID.randomUUID();
+    ErasureRecord[] made = new ErasureRecord[1];
+    commit(
+        staging -> {
+          unfinished(staging.base())
+              .ifPresent(
+                  other -> {
+                    throw new ConflictException(
+                        ConflictException.Kind.LOST_RACE,
+                        name,
+                        "Somebody else has just begun to erase the same rows of table %s. Nothing was changed; run it again to go on with that."
+                            .formatted(name));
+                  });
+          made[0] =
+              ErasureRecord.of(
+                  own,
+                  id,
+                  text,
+                  digest(text),
+                  staging.commit().entry(),
+                  staging.commit().time(),
+                  staging.commit().author());
+          stage(staging, Edit.put(made[0].key(), made[0]));
+        });
+    return made[0];
+  }
+
+  private static void stage(Staging staging, Edit<ErasureRecord> edit) {
+    staging.edit(
+        LakeFeature.ERASURE,
+        (lake, own) -> lake.with(lake.upkeep().withErasure(edit, staging.pages(), own)));
+  }
+
+  /** Takes the rows out of all versions. */
+  private ErasureRecord cleared(ErasureRecord erasure, RowSearch found) {
+    RowSearch search = found;
+    for (int tries = 1; ; tries++) {
+      LakeState start = core.refresh();
+      ErasureChange change =
+          new ErasureChange(core, erasure, search, choice.redactsAuthors(), start.number());
+      try {
+        Retries.untilKnown(() -> core.commit(change, note, start));
+        return change.cleared();
+      } catch (NothingToDo e) {
+        return now(erasure);
+      } catch (ConflictException e) {
+        if (!e.isWorthAnotherTry() || tries == MOST_TRIES) {
+          throw e;
+        }
+        core.pause(tries);
+      } catch (ExpiredException | DamagedException e) {
+        if (core.refresh().number() == start.number() || tries == MOST_TRIES) {
+          throw e;
+        }
+        search = search(false); // what it had found was let go meanwhile
+      }
+    }
+  }
+
+  /** An erasure with which somebody else went on. */
+  private ErasureRecord now(ErasureRecord erasure) {
+    return ofTable(core.refresh())
+        .filter(open -> open.id().equals(erasure.id()))
+        .orElseThrow(
+            () ->
+                new ConflictException(
+                    ConflictException.Kind.LOST_RACE,
+                    name,
+                    "Somebody else has finished this erasure of rows of table %s, or given it up, meanwhile."
+                        .formatted(name)));
+  }
+
+  /** Lets go of everything from before the newest entry that nothing needs. */
+  private void purge(Set<UUID> renewed) {
+    SweepChoice all = SweepChoice.STANDARD.now().thoroughly();
+    new SweepRun(core, note, all.raisingFloor().renewing(renewed)).run();
+    new SweepRun(core, note, all).run(); // objects of pages that the first one found to be nobody's
+  }
+
+  private ErasureReport end(
+      LakeState before, ErasureRecord erasure, Losses losses, RowSearch proof) {
+    ErasureRecord now = now(erasure);
+    if (!now.isEnding()) {
+      change(now, Edit.put(now.key(), now.withoutDigest()));
+    }
+    purge(Set.of());
+    close(now);
+    LakeState after = core.refresh();
+    ErasureRecord.Counts counts = now.counts();
+    return report(
+        counts.files(),
+        counts.rows(),
+        counts.versions(),
+        losses,
+        Optional.of(
+            new ErasureReport.Done(
+                now.id(),
+                now.time(),
+                after.entry().time(),
+                now.author(),
+                counts.texts(),
+                new ErasureReport.Point(before.number(), before.hash()),
+                new ErasureReport.Point(after.number(), after.hash()),
+                new ErasureReport.Proof(
+                    proof.filesSeen(), proof.rowsRead(), after.page().upkeep().floor()))));
+  }
+
+  private void close(ErasureRecord erasure) {
+    change(erasure, Edit.remove(erasure.key()));
+  }
+
+  /** Changes what is known of an erasure, unless somebody else has closed it. */
+  private void change(ErasureRecord erasure, Edit<ErasureRecord> edit) {
+    try {
+      commit(
+          staging -> {
+            boolean isThere =
+                staging.base().page().upkeep().erasures(core.pages()).stream()
+                    .anyMatch(open -> open.id().equals(erasure.id()));
+            if (!isThere) {
+              throw new NothingToDo();
+            }
+            stage(staging, edit);
+          });
+    } catch (NothingToDo e) {
+      return; // it is gone
+    }
+  }
+
+  private ErasureReport report(
+      long files, long rows, long versions, Losses losses, Optional<ErasureReport.Done> done) {
+    return new ErasureReport(
+        core.newestSeen().lakeId(),
+        name,
+        id,
+        files,
+        rows,
+        versions,
+        List.copyOf(losses.bookmarks()),
+        done);
+  }
+}

@@ -1,0 +1,70 @@
+package org.ysteron.internal.erase;
+
+import java.util.Arrays;
+import java.util.List;
+import java.util.Map;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.lake.HoldRecord;
+import org.ysteron.internal.lake.TableHistory;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileFormat;
+import org.ysteron.internal.table.FileSummary;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.TreeProbe;
+
+/**
+ * Which versions of a table have rows that are to be erased, rows that count in them.
+ *
+ * @param versions how many
+ * @param bookmarks the names of the holds that keep one
+ */
+record Losses(long versions, Set<String> bookmarks) {
+
+  /** Those of a state. */
+  static Losses of(RowSearch search, LakeState state, UUID table, PageStore pages) {
+    TableListing listing = state.page().table(table, pages).orElseThrow();
+    List<HoldRecord> holds = state.page().upkeep().holds(pages);
+    TableHistory history = TableHistory.of(listing, pages);
+    Map<byte[], RowSearch.Match> matches = new TreeMap<>(Arrays::compareUnsigned);
+    search.matches().values().forEach(match -> matches.put(match.file().key(), match));
+    long versions = 0;
+    Set<String> bookmarks = new TreeSet<>();
+    for (HistoryRecord record : history.all()) {
+      boolean[] loses = new boolean[1];
+      List<byte[]> keys = List.copyOf(matches.keySet());
+      new TreeProbe<FileEntry, FileSummary>(
+              pages,
+              FileFormat.INSTANCE,
+              keys,
+              (at, file) -> loses[0] |= loses(search, file, table, pages))
+          .in(history.pageOf(record).files());
+      if (loses[0]) {
+        versions++;
+        for (HoldRecord hold : holds) {
+          Long held = hold.versions().get(table);
+          if (held != null && held == record.version()) {
+            bookmarks.add(hold.name());
+          }
+        }
+      }
+    }
+    return new Losses(versions, bookmarks);
+  }
+
+  private static boolean loses(RowSearch search, FileEntry file, UUID table, PageStore pages) {
+    RowSearch.Match match = search.matches().get(file.objectName(table));
+    if (match == null) {
+      return false;
+    }
+    RoaringBitmap counting = match.positions().clone();
+    counting.andNot(file.maskedPositions(pages));
+    return !counting.isEmpty();
+  }
+}

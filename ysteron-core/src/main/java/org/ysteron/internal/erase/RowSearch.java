@@ -1,0 +1,264 @@
+package org.ysteron.internal.erase;
+
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.HashSet;
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.SortedMap;
+import java.util.TreeMap;
+import java.util.TreeSet;
+import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.file.DataFileReader;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.filter.Verdict;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.TableWalk;
+import org.ysteron.internal.read.ScanPlan;
+import org.ysteron.internal.rows.Gather;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.work.Ahead;
+
+/**
+ * Finds the rows that a condition means in the data files of all kept versions of a table, those
+ * that are masked included. Each file is read once, whatever number of versions has it; looking at
+ * a later state reads what has come since. The condition goes by the columns of the version that
+ * was the newest at first. For one thread, beside which others read files.
+ */
+final class RowSearch {
+  private final LakeCore core;
+  private final UUID id;
+  private final String name;
+  private final Filter filter;
+  private final Schema tested;
+  private final Map<String, FormLiterals.Literal> literals = new LinkedHashMap<>();
+  private final Set<PageRef> pages = new HashSet<>();
+  private final Map<String, Match> matches = new LinkedHashMap<>();
+  private final Set<String> searched = new HashSet<>();
+  private final SortedMap<String, FormLiterals.Form> named = new TreeMap<>();
+  private final Set<FormLiterals.Form> used = new HashSet<>();
+  private final boolean isThorough;
+  private final Map<String, List<Long>> lacking = new TreeMap<>();
+  private PageRef page;
+  private PageRef head;
+  private long rowsRead;
+
+  /**
+   * The rows of a file that are meant.
+   *
+   * @param file what some version knows of it
+   * @param positions which, at least one
+   */
+  record Match(FileEntry file, RoaringBitmap positions) {
+    long rows() {
+      return positions.getLongCardinality();
+    }
+
+    boolean isWhole() {
+      return rows() == file.rows();
+    }
+  }
+
+  /** Rows of a file, and where they are named. */
+  private record Found(
+      FileEntry file, RoaringBitmap positions, Set<FormLiterals.Literal> named, long rows) {}
+
+  /**
+   * Has looked at nothing yet.
+   *
+   * @param isThorough whether files are read even if their ranges have no such row
+   * @throws NotFoundException when a column of the condition does not exist
+   */
+  RowSearch(LakeCore core, TableListing table, ErasureChoice choice, boolean isThorough) {
+    this.isThorough = isThorough;
+    this.core = core;
+    this.id = table.id();
+    this.name = table.name();
+    VersionPage newest = VersionPage.read(table.page(), core.pages());
+    this.filter = Filter.bind(choice.condition().simplified(), newest.schema());
+    this.tested = columns(newest.schema(), choice);
+  }
+
+  /** The whole columns of the condition. */
+  private static Schema columns(Schema schema, ErasureChoice choice) {
+    Set<Integer> whole = new TreeSet<>();
+    choice.condition().columns().forEach(path -> whole.add(schema.resolve(path).get(0).id()));
+    List<Field> columns =
+        schema.columns().stream().filter(column -> whole.contains(column.id())).toList();
+    return Schema.stored(columns, List.of(), schema.lastId());
+  }
+
+  /** Whether all of a state was looked at. */
+  boolean hasSeen(LakeState state) {
+    TableListing table = listing(state);
+    return table.page().equals(page) && table.head().equals(head);
+  }
+
+  private TableListing listing(LakeState state) {
+    return state
+        .page()
+        .table(id, core.pages())
+        .orElseThrow(() -> new NotFoundException("There is no table " + name + " any more."));
+  }
+
+  /** Looks at what of a state was not looked at before. */
+  void look(LakeState state) {
+    if (hasSeen(state)) {
+      return;
+    }
+    TableListing table = listing(state);
+    Seen seen = new Seen();
+    new TableWalk(core.pages(), seen).through(table);
+    int known = literals.size();
+    for (VersionPage version : seen.versions) {
+      literals.putAll(FormLiterals.of(version, filter, tested, core.pages()));
+    }
+    if (literals.size() > known) {
+      matches.forEach((object, match) -> seen.files.put(object, match.file));
+    }
+    try (Ahead<Found> ahead = new Ahead<>(core.workers(), this::take)) {
+      seen.files.forEach((object, file) -> ahead.add(() -> search(file)));
+      ahead.finish();
+    }
+    seen.versions.forEach(this::lacks);
+    pages.addAll(seen.entered);
+    page = table.page();
+    head = table.head();
+  }
+
+  /** What a walk meets for the first time. */
+  private final class Seen implements TableWalk.Visitor {
+    private final Set<PageRef> entered = new HashSet<>();
+    private final List<VersionPage> versions = new ArrayList<>();
+    private final Map<String, FileEntry> files = new HashMap<>();
+
+    @Override
+    public boolean page(PageRef ref) {
+      entered.add(ref);
+      return !pages.contains(ref);
+    }
+
+    @Override
+    public void version(VersionPage version) {
+      versions.add(version);
+      used.add(new FormLiterals.Form(false, version.schemaVersion()));
+      used.add(new FormLiterals.Form(true, version.layoutVersion()));
+    }
+
+    @Override
+    public void files(List<FileEntry> entries) {
+      for (FileEntry file : entries) {
+        FileEntry.WrittenBy by = file.numbers().writtenBy();
+        used.add(new FormLiterals.Form(false, by.schema()));
+        used.add(new FormLiterals.Form(true, by.layout()));
+        used.add(new FormLiterals.Form(true, by.order() - 1));
+        String object = file.objectName(id);
+        if (!searched.contains(object)) {
+          files.put(object, file);
+        }
+      }
+    }
+  }
+
+  private void lacks(VersionPage version) {
+    if (version.files().count() == 0) {
+      return;
+    }
+    for (Field column : filter.columns().values()) {
+      if (version.schema().field(column.id()).isEmpty()) {
+        lacking.computeIfAbsent(column.name(), c -> new ArrayList<>()).add(version.version());
+      }
+    }
+  }
+
+  private Found search(FileEntry file) {
+    RoaringBitmap positions = new RoaringBitmap();
+    Set<FormLiterals.Literal> where = new HashSet<>();
+    if (!isThorough && filter.test(file) == Verdict.NONE) {
+      return new Found(file, positions, where, 0);
+    }
+    Filter pruner = isThorough ? Filter.bind(Condition.all(), tested) : filter;
+    try (DataFileReader reader =
+        new DataFileReader(
+            core.store(),
+            ScanPlan.fileOf(id, file),
+            id,
+            tested.struct(),
+            pruner,
+            core.reading().footers())) {
+      for (Optional<Batch> batch = reader.next(); batch.isPresent(); batch = reader.next()) {
+        long[] selected = filter.select(batch.get());
+        for (int row : Gather.positions(selected)) {
+          positions.add((int) reader.position() + row);
+        }
+        Batch meant = Gather.select(batch.get(), selected);
+        if (meant.size() > 0) {
+          literals.values().stream().filter(literal -> literal.isIn(meant)).forEach(where::add);
+        }
+      }
+      return new Found(file, positions, where, reader.statistics().rowsRead());
+    }
+  }
+
+  private void take(Found found) {
+    searched.add(found.file.objectName(id));
+    rowsRead += found.rows;
+    found.named.forEach(literal -> named.put(literal.where(), literal.form()));
+    if (!found.positions.isEmpty()) {
+      matches.put(found.file.objectName(id), new Match(found.file, found.positions));
+    }
+  }
+
+  /** The files in which rows are meant, by their names in the store. */
+  Map<String, Match> matches() {
+    return matches;
+  }
+
+  /** Where values of the rows are written in forms that a version or a file still needs. */
+  List<String> named() {
+    return named.entrySet().stream()
+        .filter(where -> used.contains(where.getValue()))
+        .map(Map.Entry::getKey)
+        .toList();
+  }
+
+  /** Older forms in which values of the rows are written, and which nothing needs. */
+  Set<FormLiterals.Form> unneeded() {
+    Set<FormLiterals.Form> forms = new HashSet<>(named.values());
+    forms.removeAll(used);
+    return forms;
+  }
+
+  /** The versions that lack a column of the condition and have rows, by its name. */
+  Map<String, List<Long>> lacking() {
+    return lacking;
+  }
+
+  /** How many files were looked at. */
+  long filesSeen() {
+    return searched.size();
+  }
+
+  /** How many rows were read. */
+  long rowsRead() {
+    return rowsRead;
+  }
+
+  /** How many rows were found, in whatever version. */
+  long rows() {
+    return matches.values().stream().mapToLong(Match::rows).sum();
+  }
+}

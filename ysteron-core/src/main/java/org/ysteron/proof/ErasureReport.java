@@ -1,0 +1,81 @@
+package org.ysteron.proof;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import java.util.UUID;
+
+/**
+ * What was erased, to be kept and signed.
+ *
+ * @param lake the lake
+ * @param table the table's name
+ * @param tableId its id
+ * @param files data files that have such rows, of whatever version
+ * @param rows rows that were found in them, each state of a row for itself
+ * @param versions versions in which something was changed; when rehearsed, those with such rows
+ * @param bookmarks the names of those that keep a version with such rows
+ * @param done how it was done; empty when it was rehearsed
+ */
+public record ErasureReport(
+    UUID lake,
+    String table,
+    UUID tableId,
+    long files,
+    long rows,
+    long versions,
+    List<String> bookmarks,
+    Optional<Done> done) {
+
+  /** What an erasure does not reach, for people. */
+  public static final List<String> LIMITS =
+      List.of(
+          "Copies of the lake, backups, logs, results and caches that others keep are not reached.",
+          "Other tables are not reached, but for the texts of commits that changed this one, too.",
+          "Names stay: of the table, its columns, bookmarks and named writers; so do authors, unless they were erased, too.",
+          "Hashes stay that noted versions of the past are matched by; of the redacted ones they cannot be computed again.",
+          "Parts of a table tell values only as numbers or hashes; those of files in which other rows are left stay.",
+          "A medium may keep what was deleted until it is written over.");
+
+  public ErasureReport {
+    bookmarks = List.copyOf(bookmarks);
+  }
+
+  /**
+   * How it was done.
+   *
+   * @param id the erasure's id
+   * @param opened when it began
+   * @param closed when it ended
+   * @param author who began it
+   * @param texts notes and statements that were redacted
+   * @param before the newest entry before
+   * @param after the newest entry afterwards
+   * @param proof what was read to prove it
+   */
+  public record Done(
+      UUID id,
+      Instant opened,
+      Instant closed,
+      String author,
+      long texts,
+      Point before,
+      Point after,
+      Proof proof) {}
+
+  /**
+   * An entry of the ledger.
+   *
+   * @param hash its hash, which proves the whole state
+   */
+  public record Point(long entry, String hash) {}
+
+  /**
+   * What was read after all was done: every data file of every version, all of its rows.
+   *
+   * @param files data files
+   * @param rows rows, none of which is meant
+   * @param floor the oldest entry that is there
+   */
+  public record Proof(long files, long rows, long floor) {}
+}

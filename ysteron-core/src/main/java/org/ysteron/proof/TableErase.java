@@ -1,0 +1,56 @@
+package org.ysteron.proof;
+
+/**
+ * Erases rows that a condition means: from the newest version of a table and from every one that is
+ * kept, and with them what was written of them elsewhere, so that nothing in the lake tells of them
+ * any more. Versions keep their numbers, times and all other rows; that they were redacted their
+ * history says. It cannot be undone. Immutable: each method returns another one.
+ *
+ * <p>Rows are meant by what they are, or were, in each version, by the columns of the newest one;
+ * rows that no longer count are erased as well. The condition is stored nowhere: an erasure that
+ * was interrupted goes on when it is run again with the same one. It refuses all work of others
+ * that was started before and is not committed, since such rows may be in it.
+ *
+ * <p>{@link ErasureReport#LIMITS} says what it does not reach.
+ */
+public interface TableErase {
+
+  /** The same, of versions that bookmarks name, too; if nothing is said, it refuses then. */
+  TableErase includingBookmarks();
+
+  /** The same, with the authors of the table's commits; if nothing is said, only texts go. */
+  TableErase withAuthors();
+
+  /**
+   * The same, when versions lack a column of the condition: their rows are tested as if it was null
+   * there; if nothing is said, it refuses then.
+   */
+  TableErase takingMissingAsNull();
+
+  /**
+   * What would be erased; changes nothing.
+   *
+   * @throws org.ysteron.error.InvalidInputException when it would be refused
+   */
+  ErasureReport rehearse();
+
+  /**
+   * Erases, or goes on with what was interrupted.
+   *
+   * @throws org.ysteron.error.NotFoundException when no row is meant
+   * @throws org.ysteron.error.InvalidInputException when a value of such a row is written in a
+   *     check, a default or a layout, a bookmark names a version that has such a row, a version
+   *     lacks a column of the condition, or another erasure is not finished; nothing was changed
+   * @throws org.ysteron.error.ConflictException when such rows are added again and again meanwhile;
+   *     run it again
+   */
+  ErasureReport run();
+
+  /**
+   * Lets go of an erasure that was interrupted and whose condition nobody knows any more. What it
+   * did stands.
+   *
+   * @throws org.ysteron.error.NotFoundException when there is none of this table
+   */
+  void giveUp();
+}

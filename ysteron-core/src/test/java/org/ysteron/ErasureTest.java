@@ -1,0 +1,376 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.nio.ByteBuffer;
+import java.nio.ByteOrder;
+import java.time.Clock;
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.ysteron.data.Field;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.ConflictException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Condition;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.Retention;
+import org.ysteron.proof.CheckDepth;
+import org.ysteron.proof.ErasureReport;
+import org.ysteron.report.TableVersion;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.store.ObjectStore;
+
+/** Rows that are erased from all versions, and what is left of them. */
+class ErasureTest {
+  private static final String WHO = "Quillivane Marr";
+  private static final long CALL = 0x5ca1ab1e0ddba11L;
+  private static final Condition HER = Condition.column("observer").equalTo(WHO);
+
+  private final MemoryStore store = new MemoryStore();
+
+  private static byte[] call() {
+    return ByteBuffer.allocate(8).order(ByteOrder.LITTLE_ENDIAN).putLong(CALL).array();
+  }
+
+  /** Sightings of several observers, in versions by all kinds of changes. */
+  static void make(ObjectStore store) {
+    try (Lake lake = Lake.create(store, Clock.systemUTC(), 1)) {
+      Table other = lake.createTable("bird.ringed", Schema.of(Field.of("ring", Types.text())));
+      Schema schema =
+          Schema.of(
+              Field.of("id", Types.INTEGER).notNull(),
+              Field.of("observer", Types.text()).notNull(),
+              Field.of("call", Types.BIGINT),
+              Field.of("notes", Types.listOf(Types.text())));
+      Table table = lake.createTable("bird.sightings", schema);
+      for (int commit = 0; commit < 3; commit++) {
+        try (Append append = table.append()) {
+          for (int i = 0; i < 20; i++) {
+            boolean her = i % 7 == 3;
+            append.add(
+                commit * 100 + i,
+                her ? WHO : "Observer " + i % 5,
+                her ? CALL + i : Long.valueOf(i),
+                her ? List.of("seen by " + WHO, "at dusk") : List.of("n" + i));
+          }
+          append.commit("with " + WHO);
+        }
+      }
+      try (Append append = table.append()) { // a file of hers alone
+        append.add(900, WHO, CALL, null);
+        append.add(901, WHO, CALL + 1, null);
+        append.commit();
+      }
+      table.measure();
+      table.delete().where(Condition.column("id").equalTo(3)).style(ChangeStyle.MASK).run();
+      table
+          .update()
+          .where(Condition.column("id").in(List.of(10, 11)))
+          .set("call", 4711L)
+          .style(ChangeStyle.MASK)
+          .run();
+      table.bookmark("spring");
+      try (Transaction work = lake.begin()) {
+        work.table("bird.sightings")
+            .update()
+            .where(Condition.column("id").equalTo(103))
+            .set("observer", "(withdrawn)")
+            .set("call", 0L)
+            .set("notes", List.of())
+            .run();
+        work.table("bird.ringed").add("R-1");
+        work.commit("both, for " + WHO);
+      }
+      lake.because("DELETE WHERE observer = '" + WHO + "'")
+          .table("bird.sightings")
+          .delete()
+          .where(Condition.column("id").equalTo(203))
+          .run();
+      table.compact().thoroughly().run();
+      other.measure();
+    }
+  }
+
+  @BeforeEach
+  void makeALake() {
+    make(store);
+  }
+
+  private Lake open() {
+    return Lake.open(store, Clock.systemUTC(), 1);
+  }
+
+  /** All versions of a table, without what is erased. */
+  private static Map<Long, List<Row>> versions(ObjectStore store, String name) {
+    Map<Long, List<Row>> versions = new TreeMap<>();
+    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+      for (TableVersion version : lake.table(name).history(1000)) {
+        List<Row> rows = new ArrayList<>();
+        for (Row row : lake.table(name).at(version.version()).scan().rows()) {
+          if (row.fields().size() < 2 || !WHO.equals(row.get(1))) {
+            rows.add(row);
+          }
+        }
+        versions.put(version.version(), rows);
+      }
+    }
+    return versions;
+  }
+
+  private static void isGone(ObjectStore store) {
+    assertThat(Traces.of(store, WHO)).isEmpty();
+    for (int i = 0; i < 20; i++) {
+      byte[] call = ByteBuffer.allocate(8).order(ByteOrder.LITTLE_ENDIAN).putLong(CALL + i).array();
+      assertThat(Traces.of(store, call)).isEmpty();
+    }
+  }
+
+  @Test
+  void whatIsErasedIsNowhereAnyMore() {
+    assertThat(Traces.of(store, WHO)).anyMatch(name -> name.startsWith("data/"));
+    assertThat(Traces.of(store, WHO)).anyMatch(name -> name.startsWith("ledger/"));
+    assertThat(Traces.of(store, call())).anyMatch(name -> name.startsWith("data/"));
+    Map<Long, List<Row>> before = versions(store, "bird.sightings");
+    try (Lake lake = open()) {
+      Table table = lake.table("bird.sightings");
+      List<TableVersion> history = table.history(1000);
+      ErasureReport rehearsed = table.erase(HER).includingBookmarks().rehearse();
+      assertThat(rehearsed.done()).isEmpty();
+      ErasureReport report = table.erase(HER).includingBookmarks().run();
+      assertThat(report.rows()).isEqualTo(rehearsed.rows()).isPositive();
+      assertThat(report.files()).isEqualTo(rehearsed.files());
+      assertThat(report.bookmarks()).containsExactly("spring");
+      assertThat(report.done().orElseThrow().proof().rows()).isPositive();
+      assertThat(report.done().orElseThrow().after().entry())
+          .isEqualTo(lake.now().commit().entry());
+      List<TableVersion> now = table.history(1000);
+      for (int i = 0; i < history.size(); i++) {
+        assertThat(now.get(i).version()).isEqualTo(history.get(i).version());
+        assertThat(now.get(i).commit().time()).isEqualTo(history.get(i).commit().time());
+        assertThat(now.get(i).commit().commitId()).isEqualTo(history.get(i).commit().commitId());
+        assertThat(now.get(i).commit().note()).isEmpty();
+      }
+      assertThat(now).filteredOn(TableVersion::isRedacted).hasSize((int) report.versions());
+      assertThat(lake.table("bird.ringed").history(9).get(0).commit().note()).isEmpty();
+      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().run().erasures()).isEmpty();
+      assertThat(lake.health().erasures()).isEmpty();
+      assertThat(table.atBookmark("spring").scan().count()).isPositive();
+    }
+    isGone(store);
+    assertThat(versions(store, "bird.sightings")).isEqualTo(before);
+  }
+
+  /** What is done with a lake. */
+  private interface Work {
+    void with(Lake lake);
+  }
+
+  private static int killedAfter(ObjectStore store, int calls, boolean isAfter, Work work) {
+    KilledStore dying = new KilledStore(store, calls, isAfter);
+    try (Lake lake = Lake.open(dying, Clock.systemUTC(), 0)) {
+      work.with(lake);
+      return dying.calls();
+    } catch (KilledStore.Killed e) {
+      return -1;
+    }
+  }
+
+  @Test
+  void whereverItIsKilledItGoesOn() {
+    Map<Long, List<Row>> before = versions(store, "bird.sightings");
+    Work erasing = lake -> lake.table("bird.sightings").erase(HER).includingBookmarks().run();
+    int step = Integer.getInteger("ysteron.erase.step", 23);
+    int done = -1;
+    for (int calls = step % 7; done < 0; calls += step) {
+      MemoryStore copy = new MemoryStore();
+      StoreContents.copy(store, copy);
+      done = killedAfter(copy, calls, calls % 2 == 0, erasing);
+      try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
+        assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+        boolean isOpen = !lake.health().erasures().isEmpty();
+        assertThat(lake.check().run().erasures()).isEqualTo(lake.health().erasures());
+        try {
+          erasing.with(lake);
+        } catch (NotFoundException e) {
+          assertThat(isOpen).isFalse();
+        }
+        assertThat(lake.health().erasures()).isEmpty();
+        assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      }
+      isGone(copy);
+      assertThat(versions(copy, "bird.sightings")).isEqualTo(before);
+    }
+    assertThat(done).isGreaterThan(200);
+  }
+
+  @Test
+  void whatMatchesNothingOrIsHeldOrCannotBeToldIsRefusedByName() {
+    try (Lake lake = open()) {
+      Table table = lake.table("bird.sightings");
+      long entry = lake.now().commit().entry();
+      assertThatThrownBy(() -> table.erase(Condition.column("observer").equalTo("Nobody")).run())
+          .isInstanceOf(NotFoundException.class)
+          .hasMessageContaining("No row of any version of table bird.sightings");
+      assertThatThrownBy(() -> table.erase(Condition.column("watcher").equalTo(WHO)).run())
+          .isInstanceOf(NotFoundException.class)
+          .hasMessageContaining("watcher");
+      assertThatThrownBy(() -> table.erase(HER).run())
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("spring");
+      assertThatThrownBy(() -> table.erase(HER).rehearse()).hasMessageContaining("spring");
+      assertThatThrownBy(() -> table.erase(HER).giveUp()).isInstanceOf(NotFoundException.class);
+      assertThat(lake.now().commit().entry()).isEqualTo(entry);
+      table.alter().add(Field.of("site", Types.text())).run();
+      table.update().where(HER).set("site", "Orrin Head").run();
+      Condition there = Condition.column("site").equalTo("Orrin Head");
+      assertThatThrownBy(() -> table.erase(there).run())
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("lack column site")
+          .hasMessageContaining("1, 2, 3");
+      assertThat(table.erase(there).takingMissingAsNull().run().rows()).isPositive();
+      assertThat(table.scan().where(HER).count()).isZero();
+      assertThat(table.atBookmark("spring").scan().where(HER).count()).isPositive();
+    }
+  }
+
+  @Test
+  void aValueInACheckADefaultOrALayoutIsRefusedWhileItIsNeeded() {
+    try (Lake lake = open()) {
+      Schema schema =
+          Schema.of(
+              Field.of("id", Types.INTEGER), Field.of("observer", Types.text()).withDefault(WHO));
+      Table table = lake.createTable("bird.listed", schema);
+      table.alter().check("known", Condition.column("observer").notEqualTo("Anybody")).run();
+      table.alter().layout(LayoutPlan.none().rule("list observer of ('" + WHO + "')")).run();
+      try (Append append = table.append()) {
+        append.add(1, WHO);
+        append.add(2, "Observer 2");
+        append.commit();
+      }
+      assertThatThrownBy(() -> table.erase(HER).run())
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("a list of layout 1")
+          .hasMessageContaining("the default of column observer")
+          .hasMessageNotContaining("known")
+          .hasMessageNotContaining(WHO);
+      table.alter().layout(LayoutPlan.none()).dropDefault("observer").run();
+      assertThatThrownBy(() -> table.erase(HER).run()).hasMessageContaining("a list of layout 1");
+      table.rewrite().ofOlderLayouts().run();
+      table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+      assertThat(table.erase(HER).run().rows()).isEqualTo(1);
+      assertThat(table.scan().count()).isEqualTo(1);
+      lake.table("bird.sightings").erase(HER).includingBookmarks().run();
+    }
+    isGone(store);
+  }
+
+  @Test
+  void asLongAsOneIsNotFinishedThereIsNoOther() {
+    MemoryStore copy = new MemoryStore();
+    StoreContents.copy(store, copy);
+    Condition other = Condition.column("observer").equalTo("Observer 1");
+    int calls = 40;
+    boolean isOpen = false;
+    while (!isOpen) {
+      killedAfter(
+          copy,
+          calls++,
+          false,
+          lake -> lake.table("bird.sightings").erase(HER).includingBookmarks().run());
+      try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
+        isOpen = !lake.health().erasures().isEmpty();
+      }
+    }
+    try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
+      Table table = lake.table("bird.sightings");
+      assertThat(lake.health().erasures())
+          .allMatch(open -> open.table().equals("bird.sightings") && !open.isCleared());
+      assertThatThrownBy(() -> table.erase(other).includingBookmarks().run())
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("An erasure of other rows of table bird.sightings");
+      Condition ring = Condition.column("ring").equalTo("R-1");
+      assertThatThrownBy(() -> lake.table("bird.ringed").erase(ring).run())
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("An erasure of rows of table bird.sightings");
+      table.erase(other).giveUp();
+      assertThat(lake.health().erasures()).isEmpty();
+      assertThat(table.scan().where(HER).count()).isPositive();
+      assertThat(table.erase(other).includingBookmarks().run().rows()).isPositive();
+      assertThat(table.erase(HER).includingBookmarks().run().rows()).isPositive();
+    }
+    isGone(copy);
+  }
+
+  @Test
+  void whoStartedBeforeCannotBringRowsBack() {
+    try (Lake lake = open();
+        Lake another = open()) {
+      Table table = lake.table("bird.sightings");
+      Transaction copying = another.begin();
+      copying.table("bird.sightings").update().where(HER).set("call", 1L).run();
+      Append moving = another.table("bird.ringed").append();
+      moving.add(WHO);
+      Transaction packing = another.begin();
+      packing.table("bird.sightings").rewrite().run();
+      table.erase(HER).includingBookmarks().run();
+      assertThatThrownBy(copying::commit).isInstanceOf(ConflictException.class);
+      assertThatThrownBy(moving::commit).isInstanceOf(ConflictException.class);
+      assertThatThrownBy(packing::commit).isInstanceOf(ConflictException.class);
+      copying.close();
+      moving.close();
+      packing.close();
+      lake.sweep().now().thoroughly().run();
+      assertThat(table.scan().where(HER).count()).isZero();
+    }
+    isGone(store);
+  }
+
+  @Test
+  void whoReadsMeanwhileIsToldOfIt() {
+    try (Lake lake = open();
+        Lake another = open()) {
+      Table table = lake.table("bird.sightings");
+      long all = table.at(4).scan().count();
+      TableView before = another.table("bird.sightings").at(4);
+      table.erase(HER).includingBookmarks().run();
+      long left = table.at(4).scan().count();
+      assertThat(left).isLessThan(all);
+      try {
+        assertThat(before.scan().rows().stream().count()).isIn(all, left);
+      } catch (ExpiredException e) {
+        assertThat(e).hasMessageContaining("tart again");
+      }
+      assertThat(another.table("bird.sightings").at(4).scan().count()).isEqualTo(left);
+    }
+  }
+
+  @Test
+  void authorsGoWhenThatIsSaid() {
+    try (Lake lake = open().by("Dorrit Vane", "x")) {
+      Table table = lake.table("bird.sightings");
+      table.delete().where(Condition.column("id").equalTo(5)).run();
+      table.erase(HER).includingBookmarks().run();
+      assertThat(table.history(1).get(0).commit().author()).isEqualTo("Dorrit Vane");
+      Condition other = Condition.column("observer").equalTo("Observer 1");
+      lake.by("keeper", "x")
+          .table("bird.sightings")
+          .erase(other)
+          .includingBookmarks()
+          .withAuthors()
+          .run();
+      assertThat(table.history(1).get(0).commit().author()).isEqualTo("(redacted)");
+    }
+    assertThat(Traces.of(store, "Dorrit Vane")).isEmpty();
+  }
+}

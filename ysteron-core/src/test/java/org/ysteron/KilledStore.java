@@ -1,0 +1,99 @@
+package org.ysteron;
+
+import java.util.List;
+import org.ysteron.store.ForwardingOutput;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.ObjectInput;
+import org.ysteron.store.ObjectOutput;
+import org.ysteron.store.ObjectStore;
+
+/** Ends the process that uses it at one of its calls, before the call or after it. */
+final class KilledStore extends ForwardingStore {
+  private final boolean isAfter;
+  private int left;
+  private int calls;
+
+  /** The process is dead. */
+  static final class Killed extends Error {
+    private static final long serialVersionUID = 1L;
+  }
+
+  /** {@code calls}: how many are let through. */
+  KilledStore(ObjectStore store, int calls, boolean isAfter) {
+    super(store);
+    this.left = calls;
+    this.isAfter = isAfter;
+  }
+
+  int calls() {
+    return calls;
+  }
+
+  private interface Call<T> {
+    T run();
+  }
+
+  private <T> T call(Call<T> call) {
+    if (left < 0) {
+      throw new Killed(); // a dead process cleans nothing up
+    }
+    calls++;
+    left--;
+    if (left < 0 && !isAfter) {
+      throw new Killed();
+    }
+    T result = call.run();
+    if (left < 0) {
+      throw new Killed();
+    }
+    return result;
+  }
+
+  private void call(Runnable call) {
+    call(
+        () -> {
+          call.run();
+          return null;
+        });
+  }
+
+  @Override
+  public byte[] read(String name) {
+    return call(() -> super.read(name));
+  }
+
+  @Override
+  public byte[] readRange(String name, long offset, int length) {
+    return call(() -> super.readRange(name, offset, length));
+  }
+
+  @Override
+  public ObjectInput open(String name) {
+    return call(() -> super.open(name));
+  }
+
+  @Override
+  public List<Child> list(String directory, String after, int limit) {
+    return call(() -> super.list(directory, after, limit));
+  }
+
+  @Override
+  public boolean createIfAbsent(String name, byte[] content) {
+    return call(() -> super.createIfAbsent(name, content));
+  }
+
+  @Override
+  public void delete(String name) {
+    call(() -> super.delete(name));
+  }
+
+  @Override
+  public ObjectOutput put(String name) {
+    return new ForwardingOutput(call(() -> super.put(name))) {
+      @Override
+      public void commit() {
+        call(() -> super.commit());
+      }
+    };
+  }
+}
