@@ -414,7 +414,7 @@ public final class Lake implements AutoCloseable {
   /**
    * To be called once when the lake was put back from a copy, before anybody works with it: refuses
    * all that was started on the lake that was lost. While a copy is being put back nothing may
-   * sweep.
+   * sweep, nor erase rows.
    */
   public void restored() {
     core.restored(Settings.restored(), note);

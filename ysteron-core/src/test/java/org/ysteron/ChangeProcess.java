@@ -10,6 +10,7 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Check;
 import org.ysteron.option.Drift;
@@ -103,6 +104,14 @@ final class ChangeProcess {
         Sweep sweep = n % 3 == 0 ? lake.sweep().now() : lake.sweep().now().withEntries();
         sweep.run();
         sweep.rehearse();
+      }
+      case "erase" -> {
+        table.update().all().set("v", n).style(style).run();
+        // Which one was interrupted is known by trying.
+        for (int m = n; !lake.health().erasures().isEmpty(); m--) {
+          erase(table, m);
+        }
+        erase(table, n - 1);
       }
       case "measure" -> {
         table.update().all().set("v", n).style(style).run();
@@ -243,6 +252,15 @@ final class ChangeProcess {
         table.update().all().set("v", n).style(style).run();
       }
       default -> writer.append(n, rows -> rows.add(n, n));
+    }
+  }
+
+  /** Takes what rows were before out of all versions. */
+  private static void erase(Table table, int below) {
+    try {
+      table.erase(column("v").lessThan(below)).run();
+    } catch (NotFoundException | InvalidInputException e) {
+      return; // there are none, or others are meant
     }
   }
 

@@ -50,7 +50,7 @@ class KillTest {
       strings = {
         "update", "delete", "upsert", "merge", "named", "rewrite", "alter", "self", "copy",
         "refused", "late", "grow", "regrow", "shared", "rewind", "delta", "compact", "measure",
-        "expire", "sweep"
+        "expire", "sweep", "erase"
       })
   void aKilledChangeIsThereOrNot(String kind) throws Exception {
     try (Lake lake = Lake.create(directory.resolve("lake"))) {

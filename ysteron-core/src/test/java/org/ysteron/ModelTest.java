@@ -71,6 +71,22 @@ class ModelTest {
     }
   }
 
+  /** A table at a version. */
+  private record At(ModelTable table, int version) {
+    static Map<String, At> now(Map<String, ModelTable> tables) {
+      Map<String, At> now = new TreeMap<>();
+      tables.forEach((name, table) -> now.put(name, new At(table, table.versions.size() - 1)));
+      return now;
+    }
+
+    /** How many rows each has, but for what was erased since. */
+    static Map<String, Integer> sizes(Map<String, At> tables) {
+      Map<String, Integer> sizes = new TreeMap<>();
+      tables.forEach((name, at) -> sizes.put(name, at.table.versions.get(at.version).size()));
+      return sizes;
+    }
+  }
+
   /** Goes on by a random time with every look. */
   private static final class RandomClock extends Clock {
     private final Random random;
@@ -104,9 +120,9 @@ class ModelTest {
     Lake lake = Lake.create(store, new RandomClock(random), 1 + random.nextInt(2));
     Map<String, ModelTable> live = new TreeMap<>();
     Map<String, ModelTable> dropped = new HashMap<>();
-    List<Map<String, Integer>> states = new ArrayList<>();
+    List<Map<String, At>> states = new ArrayList<>();
     List<Instant> times = new ArrayList<>();
-    Map<String, Map<String, Integer>> marks = new TreeMap<>();
+    Map<String, Map<String, At>> marks = new TreeMap<>();
     for (int step = 0; step < steps; step++) {
       String name = NAMES.get(random.nextInt(NAMES.size()));
       if (random.nextInt(12) == 0) {
@@ -116,9 +132,7 @@ class ModelTest {
       }
       Instant time = lake.now().commit().time();
       if (times.isEmpty() || !time.equals(times.get(times.size() - 1))) {
-        Map<String, Integer> state = new TreeMap<>();
-        live.forEach((table, model) -> state.put(table, model.rows().size()));
-        states.add(state);
+        states.add(At.now(live));
         times.add(time);
       }
     }
@@ -128,10 +142,11 @@ class ModelTest {
           Stream.concat(live.values().stream(), dropped.values().stream())
               .allMatch(model -> model.gone.isEmpty());
       for (int i = 0; i < states.size(); i++) {
-        checkState(read, times.get(i), states.get(i), isAllThere);
+        checkState(read, times.get(i), At.sizes(states.get(i)), isAllThere);
       }
       marks.forEach(
-          (name, state) -> assertThat(sizes(read.atBookmark(name))).as(name).isEqualTo(state));
+          (name, state) ->
+              assertThat(sizes(read.atBookmark(name))).as(name).isEqualTo(At.sizes(state)));
       assertThat(read.tables())
           .extracting(TableInfo::name)
           .containsExactlyElementsOf(live.keySet());
@@ -169,11 +184,12 @@ class ModelTest {
       Lake lake,
       Map<String, ModelTable> live,
       Map<String, ModelTable> dropped,
-      Map<String, Map<String, Integer>> marks) {
+      Map<String, Map<String, At>> marks) {
     if (random.nextInt(3) == 0) {
       String name = "m" + marks.size();
       lake.bookmark(name);
-      marks.put(name, sizes(lake.now()));
+      assertThat(sizes(lake.now())).isEqualTo(At.sizes(At.now(live)));
+      marks.put(name, At.now(live));
       live.values().forEach(table -> table.held.add(table.versions.size() - 1));
     }
     int newest = 1 + random.nextInt(5);
@@ -182,8 +198,22 @@ class ModelTest {
     dropped.values().forEach(table -> table.expire(newest));
     Sweep sweep = random.nextBoolean() ? lake.sweep().now() : lake.sweep();
     (random.nextBoolean() ? sweep.withEntries() : sweep).run();
+    if (random.nextInt(3) == 0) {
+      live.values().stream().limit(1).forEach(table -> erase(random, table));
+    }
     assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
     assertThat(lake.mend().run().lost()).isEmpty();
+  }
+
+  /** Takes some rows out of all versions of a table. */
+  private static void erase(Random random, ModelTable table) {
+    int low = random.nextInt(1000);
+    try {
+      table.handle.erase(Condition.column("n").between(low, low + 100)).includingBookmarks().run();
+    } catch (NotFoundException e) {
+      assertThat(table.rows()).noneMatch(n -> n >= low && n <= low + 100);
+    }
+    table.versions.replaceAll(rows -> rows.stream().filter(n -> n < low || n > low + 100).toList());
   }
 
   private static void step(

@@ -17,6 +17,7 @@ import org.ysteron.option.Drift;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
 import org.ysteron.option.WriteRules;
+import org.ysteron.report.TableVersion;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.task.RowWriter;
 import org.ysteron.task.ScanTask;
@@ -69,7 +70,34 @@ final class RichLake {
       letGo(lake, table);
       LayoutPlan curve = LayoutPlan.none().along("gauge", "level");
       lake.table("tide.other").alter().layout(curve).run();
+      erase(lake);
     }
+    beginToErase(store);
+  }
+
+  /** Rows go from all versions; files, versions and entries say so. */
+  private static void erase(Lake lake) {
+    Condition some = Condition.column("level").equalTo(3);
+    assertThat(lake.table("tide.readings").erase(some).includingBookmarks().run().rows())
+        .isPositive();
+    assertThat(lake.table("tide.readings").history(9)).anyMatch(TableVersion::isRedacted);
+  }
+
+  /** Somebody is killed once he has begun. */
+  private static void beginToErase(ObjectStore store) {
+    Condition some = Condition.column("level").equalTo(5);
+    for (int calls = 1; calls < 10_000; calls++) {
+      try (Lake lake = Lake.open(new KilledStore(store, calls, true), Clock.systemUTC(), 0)) {
+        lake.table("tide.readings").erase(some).includingBookmarks().run();
+      } catch (KilledStore.Killed e) {
+        try (Lake lake = Lake.open(store)) {
+          if (!lake.health().erasures().isEmpty()) {
+            return;
+          }
+        }
+      }
+    }
+    throw new AssertionError("it was never begun");
   }
 
   /** Some versions expire, some are named; what is kept is copied, and the rest swept. */

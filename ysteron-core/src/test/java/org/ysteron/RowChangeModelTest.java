@@ -194,6 +194,26 @@ class RowChangeModelTest {
     }
   }
 
+  /** Takes rows of some keys out of all versions. */
+  private void erase(Table table) {
+    int low = random.nextInt(KEYS);
+    try {
+      table.erase(column("k").between(low, low + 2)).includingBookmarks().run();
+    } catch (NotFoundException e) {
+      assertThat(model).doesNotContainKeys(low, low + 1, low + 2);
+    } catch (InvalidInputException e) {
+      assertThat(e).hasMessageContaining("written in its form");
+      return;
+    }
+    model.keySet().removeIf(k -> k >= low && k <= low + 2);
+    versions.replaceAll(
+        rows -> {
+          Map<Integer, Held> left = new TreeMap<>(rows);
+          left.keySet().removeIf(k -> k >= low && k <= low + 2);
+          return left;
+        });
+  }
+
   /** Names a version, or lets some go and sweeps; the model says which are kept. */
   private void keep(Lake lake, Table table) {
     long newest = table.now().version();
@@ -226,6 +246,9 @@ class RowChangeModelTest {
     }
     Sweep sweep = random.nextBoolean() ? lake.sweep().now() : lake.sweep();
     (random.nextBoolean() ? sweep.withEntries() : sweep).run();
+    if (random.nextInt(2) == 0) {
+      erase(table);
+    }
     assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
     assertThat(lake.mend().run().lost()).isEmpty();
     checkVersions(table);

@@ -140,10 +140,15 @@ final class Simulation {
     actors.add("reader", actor -> lives(actor, this::read));
     SimulatedLog log = new SimulatedLog(random, this::isOfNow);
     actors.add("logger", actor -> lives(actor, log::round));
+    SimulatedErasure erasure = new SimulatedErasure(random);
+    if (settings.seed % 3 == 1) {
+      actors.add("eraser", actor -> lives(actor, erasure::round));
+    }
     if (settings.seed % 5 == 2) {
-      actors.add("operator", actor -> putBack(actor, expiry));
+      actors.add("operator", actor -> putBack(actor, expiry, erasure));
     }
     actors.run();
+    erasure.finish(store);
     SimulationCheck check = new SimulationCheck(store, attempts, seen);
     check.run();
     check.follow(followed);
@@ -209,12 +214,13 @@ final class Simulation {
   }
 
   /** Puts the lake back from a copy, while the others are at work. */
-  private void putBack(SimulatedActors.Actor actor, SimulatedExpiry expiry) {
+  private void putBack(
+      SimulatedActors.Actor actor, SimulatedExpiry expiry, SimulatedErasure erasure) {
     pause(actor, random.nextInt(250));
     KeepingStore.Copy copy = store.copy();
     actor.tell("copied the lake");
     pause(actor, random.nextInt(120));
-    while (expiry.isSweeping()) {
+    while (expiry.isSweeping() || erasure.isErasing()) {
       actor.step();
     }
     long copied;

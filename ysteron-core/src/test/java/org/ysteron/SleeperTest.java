@@ -35,6 +35,7 @@ class SleeperTest {
     private String delete = "";
     private String list = "";
     private String beforeList = "";
+    private String range = "";
 
     Drowsy() {
       super(store);
@@ -54,6 +55,15 @@ class SleeperTest {
         sleep();
       }
       return super.createIfAbsent(name, content);
+    }
+
+    @Override
+    public byte[] readRange(String name, long offset, int length) {
+      byte[] read = super.readRange(name, offset, length);
+      if (name.equals(range)) {
+        sleep();
+      }
+      return read;
     }
 
     @Override
@@ -286,6 +296,28 @@ class SleeperTest {
       assertThat(drowsy.meanwhile).isNull();
       assertThat(newest()).isEqualTo(7);
       assertThat(rows()).isEqualTo(5);
+    }
+  }
+
+  @Test
+  void whatHeBuiltOnMayBeAnothersAndBeTakenAwayWhileHeLooks() {
+    try (Lake lake = made()) {
+      KeepingStore.Copy copy = store.copy();
+      byte[] astray = store.read(entry(4));
+      append(lake, 4, 5);
+      Lake late = Lake.open(drowsy);
+      drowsy.create = "ledger";
+      drowsy.meanwhile =
+          () -> {
+            putBack(copy);
+            store.createIfAbsent(entry(6), astray);
+            drowsy.range = entry(6);
+            drowsy.meanwhile = () -> store.delete(entry(6));
+          };
+      assertThatThrownBy(() -> append(late, 7)).isInstanceOf(WrongLakeException.class);
+      assertThat(drowsy.meanwhile).isNull();
+      assertThat(newest()).isEqualTo(5);
+      assertThat(rows()).isEqualTo(3);
     }
   }
 

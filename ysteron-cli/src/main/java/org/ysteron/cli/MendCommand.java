@@ -13,7 +13,7 @@ import picocli.CommandLine.Option;
 @Command(
     name = "mend",
     description = {
-      "Take data files that are lost or damaged out of the newest versions, so that these can be read again, without the rows of those files.",
+      "Take data files that are lost or damaged out of the newest versions, so that these can be read again, without the rows of those files; and where pages of metadata are lost, build what a table knows of its past anew from what can be read.",
       "The history says what is gone. Earlier versions stay as they are until they expire, or the files are put back from a copy, which is better where there is one."
     },
     footerHeading = Main.EXAMPLE,
@@ -37,7 +37,7 @@ final class MendCommand extends LakeCommand {
   void run(Lake opened) {
     LakeMend mend = write.applyTo(opened, "mend").mend().to(depth);
     MendReport report = rehearse ? mend.rehearse() : mend.run();
-    if (!listing.isText() || !report.lost().isEmpty()) {
+    if (!listing.isText() || !report.lost().isEmpty() || !report.versions().isEmpty()) {
       Listing list =
           listing.isText()
               ? listing.listing(out(), "table", "rows", "object")
@@ -49,6 +49,17 @@ final class MendCommand extends LakeCommand {
           list.row(lost.table(), lost.rows(), lost.object(), lost.problem());
         }
       }
+      for (MendReport.LostVersions gone : report.versions()) {
+        String versions =
+            gone.first() == gone.last()
+                ? "version " + gone.first()
+                : "versions %d to %d".formatted(gone.first(), gone.last());
+        if (listing.isText()) {
+          list.row(gone.table(), gone.rows(), versions);
+        } else {
+          list.row(gone.table(), gone.rows(), versions, "Pages of metadata are lost.");
+        }
+      }
       list.end();
     }
     if (!listing.isText()) {
@@ -56,20 +67,28 @@ final class MendCommand extends LakeCommand {
     }
     out()
         .println(
-            report.lost().isEmpty()
-                ? "No newest version has a data file that is lost or damaged; nothing was changed."
-                : "%s%s, with %s, %s out of %s."
+            report.lost().isEmpty() && !report.versions().isEmpty()
+                ? "%sWhat needs lost pages %s; the rest can be read."
                     .formatted(
                         rehearse ? RehearseOption.NOTHING : "",
-                        Listing.count(report.lost().size(), "data file", "data files"),
-                        Listing.count(report.rows(), "row", "rows"),
-                        rehearse
-                            ? "would be taken"
-                            : report.lost().size() == 1 ? "was taken" : "were taken",
-                        Listing.count(
-                            report.lost().stream().map(MendReport.Lost::table).distinct().count(),
-                            "newest version",
-                            "newest versions")));
+                        rehearse ? "would be let go" : "was let go")
+                : report.lost().isEmpty()
+                    ? "No newest version has a data file that is lost or damaged; nothing was changed."
+                    : "%s%s, with %s, %s out of %s."
+                        .formatted(
+                            rehearse ? RehearseOption.NOTHING : "",
+                            Listing.count(report.lost().size(), "data file", "data files"),
+                            Listing.count(report.rows(), "row", "rows"),
+                            rehearse
+                                ? "would be taken"
+                                : report.lost().size() == 1 ? "was taken" : "were taken",
+                            Listing.count(
+                                report.lost().stream()
+                                    .map(MendReport.Lost::table)
+                                    .distinct()
+                                    .count(),
+                                "newest version",
+                                "newest versions")));
     report
         .left()
         .forEach(

@@ -9,7 +9,7 @@ import picocli.CommandLine.Mixin;
     name = "restored",
     description = {
       "To be run once when a lake was put back from a copy, before anybody works with it.",
-      "It refuses all work that was started on the lake that was lost, and may have files that are not in the copy. While a copy is put back nothing may sweep it."
+      "It refuses all work that was started on the lake that was lost, and may have files that are not in the copy. While a copy is put back nothing may sweep it, nor erase rows from it."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron restored")

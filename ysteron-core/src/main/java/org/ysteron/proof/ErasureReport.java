@@ -12,7 +12,8 @@ import java.util.UUID;
  * @param table the table's name
  * @param tableId its id
  * @param files data files that have such rows, of whatever version
- * @param rows rows that were found in them, each state of a row for itself
+ * @param rows rows that count in some version, each state of a row for itself; those that count in
+ *     none any more were erased, too
  * @param versions versions in which something was changed; when rehearsed, those with such rows
  * @param bookmarks the names of those that keep a version with such rows
  * @param done how it was done; empty when it was rehearsed
@@ -34,7 +35,7 @@ public record ErasureReport(
           "Other tables are not reached, but for the texts of commits that changed this one, too.",
           "Names stay: of the table, its columns, bookmarks and named writers; so do authors, unless they were erased, too.",
           "Hashes stay that noted versions of the past are matched by; of the redacted ones they cannot be computed again.",
-          "Parts of a table tell values only as numbers or hashes; those of files in which other rows are left stay.",
+          "The part of the table that a file is in is told by a number or a hash, which the rows that are left in it share.",
           "A medium may keep what was deleted until it is written over.");
 
   public ErasureReport {

@@ -4,7 +4,13 @@ package org.ysteron.proof;
  * Takes data files that are lost or damaged out of the newest versions of tables, so that these can
  * be read again, without the rows of those files. It is a commit like any other, {@code mend} in
  * the history; earlier versions stay as they are, and cannot be read where they have such a file,
- * until they expire or the file is put back. Immutable: each method returns another one.
+ * until they expire or the file is put back.
+ *
+ * <p>Where pages are lost, what a table knows of its past is built anew from what can be read: the
+ * versions that need a lost page are gone then, as if they had expired, and when the newest is
+ * among them, what is left of it becomes the next version, without the files that only a lost page
+ * knew; or, when its form is lost, the newest one before it that can be read. What it remembered of
+ * named writers may be lost with them. Immutable: each method returns another one.
  */
 public interface LakeMend {
 
@@ -13,7 +19,7 @@ public interface LakeMend {
    */
   LakeMend to(CheckDepth depth);
 
-  /** What would be taken out; changes nothing. */
+  /** What would be taken out or let go; changes nothing. */
   MendReport rehearse();
 
   /**

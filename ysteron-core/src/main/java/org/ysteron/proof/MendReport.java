@@ -7,12 +7,15 @@ import org.ysteron.report.Committed;
  * What was mended.
  *
  * @param lost the files that were taken out
- * @param commits the commits that did it, one for each table
+ * @param versions the versions that are lost, since pages of theirs are
+ * @param commits the commits that did it
  * @param left what else is wrong, which this cannot mend
  */
-public record MendReport(List<Lost> lost, List<Committed> commits, List<Finding> left) {
+public record MendReport(
+    List<Lost> lost, List<LostVersions> versions, List<Committed> commits, List<Finding> left) {
   public MendReport {
     lost = List.copyOf(lost);
+    versions = List.copyOf(versions);
     commits = List.copyOf(commits);
     left = List.copyOf(left);
   }
@@ -27,8 +30,17 @@ public record MendReport(List<Lost> lost, List<Committed> commits, List<Finding>
    */
   public record Lost(String table, String object, long rows, String problem) {}
 
+  /**
+   * Versions of a table that cannot be read any more, from one to another.
+   *
+   * @param rows how many rows of the newest version are lost with it, when it is among them and the
+   *     rest of it took its place; else 0
+   */
+  public record LostVersions(String table, long first, long last, long rows) {}
+
   /** How many rows are lost. */
   public long rows() {
-    return lost.stream().mapToLong(Lost::rows).sum();
+    return lost.stream().mapToLong(Lost::rows).sum()
+        + versions.stream().mapToLong(LostVersions::rows).sum();
   }
 }

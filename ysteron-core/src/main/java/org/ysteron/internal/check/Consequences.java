@@ -12,7 +12,7 @@ import java.util.UUID;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.LakeState;
-import org.ysteron.internal.lake.TableHistory;
+import org.ysteron.internal.lake.TableHead;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileFormat;
@@ -126,31 +126,46 @@ final class Consequences {
   }
 
   private List<Version> read(TableListing table) {
-    List<Version> read = new ArrayList<>();
     TreeLeads<FileEntry, FileSummary> leads = new TreeLeads<>(pages, FileFormat.INSTANCE, damaged);
+    List<Version> read = new ArrayList<>();
+    Set<PageRef> ofHead = new HashSet<>(Set.of(table.head()));
+    Instant last = Instant.EPOCH;
     try {
-      TableHistory history = TableHistory.of(table, pages);
-      for (HistoryRecord record : history.all()) {
-        read.add(read(table, history, record, leads));
+      TableHead head = TableHead.read(table.head(), pages);
+      ofHead.addAll(
+          new TreeLeads<>(pages, head.historyTree(pages).format(), damaged).of(head.history()));
+      for (HistoryRecord record : head.records(pages)) {
+        read.add(read(record, record.page().orElseThrow(), leads, Set.of()));
+        last = record.commit().time();
       }
     } catch (DamagedException | ExpiredException e) {
-      return read;
+      read.clear(); // the table can be read, but neither its past nor written to
     }
+    ofHead.retainAll(damaged);
+    read.add(read(newest(table, last), table.page(), leads, ofHead));
     return read;
   }
 
+  /** What is known of the newest version. */
+  private HistoryRecord newest(TableListing table, Instant before) {
+    try {
+      return VersionPage.read(table.page(), pages).record();
+    } catch (DamagedException | ExpiredException e) {
+      return table.lost(before);
+    }
+  }
+
   private Version read(
-      TableListing table,
-      TableHistory history,
       HistoryRecord record,
-      TreeLeads<FileEntry, FileSummary> leads) {
-    Set<PageRef> found = new HashSet<>();
-    PageRef own = record.page().orElse(table.page());
+      PageRef own,
+      TreeLeads<FileEntry, FileSummary> leads,
+      Set<PageRef> beside) {
+    Set<PageRef> found = new HashSet<>(beside);
     if (damaged.contains(own)) {
       found.add(own);
     }
     try {
-      VersionPage page = history.pageOf(record);
+      VersionPage page = VersionPage.read(own, pages);
       page.plainPages().stream().filter(damaged::contains).forEach(found::add);
       found.addAll(leads.of(page.files()));
       return new Version(record, Optional.of(page), found);

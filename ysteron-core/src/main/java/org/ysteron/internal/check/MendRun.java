@@ -13,11 +13,13 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.Effect;
+import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.Touch;
 import org.ysteron.option.Isolation;
@@ -28,8 +30,9 @@ import org.ysteron.proof.MendReport;
 import org.ysteron.report.Committed;
 
 /**
- * Takes data files out of the newest versions of tables that a check has found to be lost or
- * damaged. Immutable; a run is for one thread.
+ * Builds heads and newest versions anew that have lost pages, and takes data files out of the
+ * newest versions of tables that a check has found to be lost or damaged. Immutable; a run is for
+ * one thread.
  */
 public final class MendRun implements LakeMend {
   private static final String OPERATION = "mend";
@@ -74,6 +77,11 @@ public final class MendRun implements LakeMend {
     }
     List<MendReport.Lost> lost = new ArrayList<>();
     List<Committed> commits = new ArrayList<>();
+    boolean hasLostPages =
+        looked.found().stream()
+            .anyMatch(
+                found -> found.kind() == Finding.Kind.PAGE || found.kind() == Finding.Kind.ENTRY);
+    List<MendReport.LostVersions> versions = hasLostPages ? pages(isRehearsal, commits) : List.of();
     LakeState state = core.refresh();
     for (Map.Entry<UUID, List<Findings.Found>> of : broken.entrySet()) {
       Optional<TableListing> table = state.page().table(of.getKey(), core.pages());
@@ -83,13 +91,46 @@ public final class MendRun implements LakeMend {
     }
     Set<String> mended =
         lost.stream().map(MendReport.Lost::object).collect(Collectors.toUnmodifiableSet());
+    List<Finding> found =
+        versions.isEmpty() || isRehearsal
+            ? looked.report().findings()
+            : new CheckRun(core).looked(depth).report().findings();
+    Set<String> tables =
+        versions.stream().map(MendReport.LostVersions::table).collect(Collectors.toSet());
     List<Finding> left =
-        looked.report().findings().stream()
+        found.stream()
             .filter(
                 finding ->
                     finding.kind() != Finding.Kind.FILE || !mended.contains(finding.object()))
+            .filter(finding -> !isRehearsal || !isMended(finding, tables))
             .toList();
-    return new MendReport(lost, commits, left);
+    return new MendReport(lost, versions, commits, left);
+  }
+
+  /** Whether a page matters to tables only that are mended. */
+  private static boolean isMended(Finding finding, Set<String> tables) {
+    return finding.kind() == Finding.Kind.PAGE
+        && !finding.affected().isEmpty()
+        && finding.affected().stream().allMatch(affected -> tables.contains(affected.table()));
+  }
+
+  /** Builds anew what tables have lost pages of. */
+  private List<MendReport.LostVersions> pages(boolean isRehearsal, List<Committed> commits) {
+    List<MendReport.LostVersions> lost = new ArrayList<>();
+    for (TableListing table : core.refresh().page().allByName(core.pages())) {
+      TableMend change = new TableMend(core, table.id());
+      try {
+        if (isRehearsal) {
+          core.rehearse(change, note);
+        } else {
+          commits.add(Retries.untilKnown(() -> core.commit(change, note)));
+        }
+        lost.addAll(change.lost());
+      } catch (NothingToDo e) {
+        continue; // it is whole, or beyond this
+      }
+    }
+    return lost;
   }
 
   private Optional<Committed> mend(

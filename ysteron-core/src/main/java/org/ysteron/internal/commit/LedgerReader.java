@@ -111,6 +111,11 @@ final class LedgerReader {
       head(seen.number()); // another entry, or damage
     } catch (MissingObjectException | ExpiredException e) {
       // trimmed, or gone
+    } catch (DamagedException e) {
+      if (ledger.exists(seen.number())) {
+        throw e;
+      }
+      // another one was there, and was taken away between two looks
     }
     if (ledger.floor() > seen.number()) {
       return false;

@@ -148,6 +148,15 @@ public final class Staging {
     changed.put(listing.id(), listing);
   }
 
+  /** Puts a new version of a table, whose head was made of what is left of the one before. */
+  public void replace(TableListing listing, VersionPage made) {
+    replace(listing);
+    HistoryRecord record = made.record();
+    lines.add(
+        new EntryHead.TableLine(
+            listing.name(), made.id(), made.version(), record.operation(), record.counts()));
+  }
+
   /** Features that a reader must know, those of the base among them. */
   List<String> mustRead() {
     return united(base.mustRead(), mustRead);

@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.UUID;
+import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
@@ -124,7 +125,8 @@ final class ErasureChange implements Change {
     TableHistory history = TableHistory.of(table, pages);
     Redaction redaction = new Redaction(core, table.id(), history.all(), redactsAuthors);
     versions = 0;
-    staging.replace(new OfTable(staging, table, history, redaction).erased());
+    OfTable change = new OfTable(staging, table, history, redaction);
+    staging.replace(change.erased());
     Set<UUID> renewed = new HashSet<>(Set.of(table.id()));
     for (TableListing other : lake.allByName(pages)) {
       if (!other.id().equals(table.id()) && isRedacted(staging, other, redaction)) {
@@ -145,7 +147,7 @@ final class ErasureChange implements Change {
             entry,
             renewed,
             new ErasureRecord.Counts(
-                search.matches().size(), search.rows(), versions, redaction.texts()));
+                search.matches().size(), change.rows(), versions, redaction.texts()));
     staging.edit(
         LakeFeature.EXPIRY,
         (now, own) ->
@@ -212,6 +214,7 @@ final class ErasureChange implements Change {
     private final Redaction redaction;
     private final SortedMap<byte[], FileEntry> keys = new TreeMap<>(Arrays::compareUnsigned);
     private final Map<FileEntry, Optional<FileEntry>> changed = new HashMap<>();
+    private final Map<UUID, RoaringBitmap> counting = new HashMap<>();
     private final SharedEdits<FileEntry, FileSummary> edits;
 
     OfTable(Staging staging, TableListing table, TableHistory history, Redaction redaction) {
@@ -235,7 +238,15 @@ final class ErasureChange implements Change {
       return search.matches().containsKey(file.objectName(table.id()));
     }
 
+    /** How many rows counted in one version at least. */
+    long rows() {
+      return counting.values().stream().mapToLong(RoaringBitmap::getLongCardinality).sum();
+    }
+
     private Optional<FileEntry> erased(FileEntry file) {
+      counting
+          .computeIfAbsent(file.id(), id -> new RoaringBitmap())
+          .or(search.counting(file, pages));
       String object = file.objectName(table.id());
       RowSearch.Match match = search.matches().get(object);
       return match.isWhole()

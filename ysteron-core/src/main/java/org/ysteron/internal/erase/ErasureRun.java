@@ -98,7 +98,7 @@ public final class ErasureRun implements TableErase {
     }
     Losses losses = allowed(search);
     return report(
-        search.matches().size(), search.rows(), losses.versions(), losses, Optional.empty());
+        search.matches().size(), losses.rows(), losses.versions(), losses, Optional.empty());
   }
 
   @Override
@@ -106,7 +106,7 @@ public final class ErasureRun implements TableErase {
     LakeState before = core.refreshHere();
     Optional<ErasureRecord> open = unfinished(before);
     if (open.isPresent() && open.get().isEnding()) {
-      ErasureReport ended = end(before, open.get(), new Losses(0, Set.of()), search(true));
+      ErasureReport ended = end(before, open.get(), Losses.UNKNOWN, search(true));
       // Whose it was is not known any more; the rows that are meant now may be others.
       return search(false).rows() == 0 ? ended : run();
     }
@@ -185,7 +185,7 @@ public final class ErasureRun implements TableErase {
 
   private NotFoundException nothing(RowSearch search) {
     return new NotFoundException(
-        "No row of any version of table %s that is kept is meant, of %d data files. Nothing was changed; look whether the condition is what you mean."
+        "No row of any version of table %s that is kept is meant; data files looked at: %d. Nothing was changed; look whether the condition is what you mean."
             .formatted(name, search.filesSeen()));
   }
 

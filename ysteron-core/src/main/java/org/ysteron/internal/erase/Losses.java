@@ -1,6 +1,7 @@
 package org.ysteron.internal.erase;
 
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -23,9 +24,11 @@ import org.ysteron.internal.tree.TreeProbe;
  * Which versions of a table have rows that are to be erased, rows that count in them.
  *
  * @param versions how many
+ * @param rows how many rows count in one of them at least
  * @param bookmarks the names of the holds that keep one
  */
-record Losses(long versions, Set<String> bookmarks) {
+record Losses(long versions, long rows, Set<String> bookmarks) {
+  static final Losses UNKNOWN = new Losses(0, 0, Set.of());
 
   /** Those of a state. */
   static Losses of(RowSearch search, LakeState state, UUID table, PageStore pages) {
@@ -34,6 +37,7 @@ record Losses(long versions, Set<String> bookmarks) {
     TableHistory history = TableHistory.of(listing, pages);
     Map<byte[], RowSearch.Match> matches = new TreeMap<>(Arrays::compareUnsigned);
     search.matches().values().forEach(match -> matches.put(match.file().key(), match));
+    Map<UUID, RoaringBitmap> counting = new HashMap<>();
     long versions = 0;
     Set<String> bookmarks = new TreeSet<>();
     for (HistoryRecord record : history.all()) {
@@ -43,7 +47,11 @@ record Losses(long versions, Set<String> bookmarks) {
               pages,
               FileFormat.INSTANCE,
               keys,
-              (at, file) -> loses[0] |= loses(search, file, table, pages))
+              (at, file) -> {
+                RoaringBitmap rows = search.counting(file, pages);
+                loses[0] |= !rows.isEmpty();
+                counting.computeIfAbsent(file.id(), id -> new RoaringBitmap()).or(rows);
+              })
           .in(history.pageOf(record).files());
       if (loses[0]) {
         versions++;
@@ -55,16 +63,7 @@ record Losses(long versions, Set<String> bookmarks) {
         }
       }
     }
-    return new Losses(versions, bookmarks);
-  }
-
-  private static boolean loses(RowSearch search, FileEntry file, UUID table, PageStore pages) {
-    RowSearch.Match match = search.matches().get(file.objectName(table));
-    if (match == null) {
-      return false;
-    }
-    RoaringBitmap counting = match.positions().clone();
-    counting.andNot(file.maskedPositions(pages));
-    return !counting.isEmpty();
+    long rows = counting.values().stream().mapToLong(RoaringBitmap::getLongCardinality).sum();
+    return new Losses(versions, rows, bookmarks);
   }
 }

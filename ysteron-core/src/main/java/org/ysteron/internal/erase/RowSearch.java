@@ -16,6 +16,7 @@ import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
+import org.ysteron.error.DamagedException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.LakeCore;
@@ -30,6 +31,7 @@ import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.work.Ahead;
 
 /**
@@ -210,6 +212,11 @@ final class RowSearch {
         }
       }
       return new Found(file, positions, where, reader.statistics().rowsRead());
+    } catch (DamagedException e) {
+      throw new DamagedException(
+          "Which rows of a data file of table %s are to be erased cannot be told: %s Or let the versions that have it expire; then erase again."
+              .formatted(name, e.getMessage()),
+          e);
     }
   }
 
@@ -225,6 +232,14 @@ final class RowSearch {
   /** The files in which rows are meant, by their names in the store. */
   Map<String, Match> matches() {
     return matches;
+  }
+
+  /** The rows of a file that are meant and count in a version; the caller's own. */
+  RoaringBitmap counting(FileEntry file, PageStore store) {
+    Match match = matches.get(file.objectName(id));
+    RoaringBitmap rows = match == null ? new RoaringBitmap() : match.positions.clone();
+    rows.andNot(file.maskedPositions(store));
+    return rows;
   }
 
   /** Where values of the rows are written in forms that a version or a file still needs. */
@@ -257,7 +272,7 @@ final class RowSearch {
     return rowsRead;
   }
 
-  /** How many rows were found, in whatever version. */
+  /** How many rows were found, those included that count in no version any more. */
   long rows() {
     return matches.values().stream().mapToLong(Match::rows).sum();
   }

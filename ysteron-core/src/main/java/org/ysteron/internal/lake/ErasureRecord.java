@@ -51,7 +51,7 @@ public record ErasureRecord(
    * What was done.
    *
    * @param files data files that were written anew or taken out
-   * @param rows rows that were erased from them
+   * @param rows rows of them that were erased and counted in some version
    * @param versions versions of the table that were changed
    * @param texts texts that were redacted
    */
@@ -102,7 +102,7 @@ public record ErasureRecord(
     static final Format INSTANCE = new Format();
 
     private Format() {
-      super(11);
+      super(13);
     }
 
     @Override

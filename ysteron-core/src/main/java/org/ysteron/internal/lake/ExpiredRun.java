@@ -45,7 +45,7 @@ public record ExpiredRun(long first, long last, Instant from, Instant to, String
   }
 
   /** Runs of both, by their versions, no more than a head has. */
-  static List<ExpiredRun> united(List<ExpiredRun> before, List<ExpiredRun> more) {
+  public static List<ExpiredRun> united(List<ExpiredRun> before, List<ExpiredRun> more) {
     List<ExpiredRun> all = new ArrayList<>(before);
     all.addAll(more);
     all.sort(Comparator.comparingLong(ExpiredRun::first).thenComparingLong(ExpiredRun::last));

@@ -44,6 +44,29 @@ public record TableHead(
     return new TableHead(id, PageTree.Root.EMPTY, PageTree.Root.EMPTY, List.of(), Map.of());
   }
 
+  /** A head of all that is known, built from nothing. */
+  public static TableHead of(
+      UUID id,
+      List<HistoryRecord> records,
+      List<WriterRecord> writers,
+      List<ExpiredRun> expired,
+      Map<String, Object> others,
+      PageStore pages,
+      PageBatch batch) {
+    TableHead none = new TableHead(id, PageTree.Root.EMPTY, PageTree.Root.EMPTY, expired, others);
+    List<Edit<HistoryRecord>> versions = new ArrayList<>();
+    records.forEach(
+        record -> versions.add(Edit.put(VersionPage.versionKey(record.version()), record)));
+    List<Edit<WriterRecord>> named = new ArrayList<>();
+    writers.forEach(writer -> named.add(Edit.put(writer.key(), writer)));
+    return new TableHead(
+        id,
+        none.historyTree(pages).apply(versions, batch).root(),
+        none.writerTree(pages).apply(named, batch).root(),
+        expired,
+        others);
+  }
+
   public PageTree<HistoryRecord, RecordFormat.Span> historyTree(PageStore pages) {
     return new PageTree<>(pages, HistoryRecord.Format.INSTANCE, history);
   }

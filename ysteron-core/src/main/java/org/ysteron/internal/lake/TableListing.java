@@ -1,5 +1,6 @@
 package org.ysteron.internal.lake;
 
+import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
@@ -95,6 +96,30 @@ public record TableListing(
   public TableListing with(PageRef otherPage, PageRef otherHead) {
     return new TableListing(
         id, name, version, dropped, totals, numbers, otherPage, otherHead, pagesFrom, unread);
+  }
+
+  /**
+   * A record in the place of the newest version's, when that is lost with its page.
+   *
+   * @param before when at the earliest it was made
+   */
+  public HistoryRecord lost(Instant before) {
+    return HistoryRecord.lost(version, before, totals);
+  }
+
+  /** The table with a version in the place of one that is lost. */
+  public TableListing mended(VersionPage made, PageRef otherPage, PageRef otherHead) {
+    return new TableListing(
+        id,
+        name,
+        made.version(),
+        dropped,
+        made.record().totals(),
+        numbers,
+        otherPage,
+        otherHead,
+        pagesFrom,
+        unread);
   }
 
   /** The table, the same, when it holds less than it did. */

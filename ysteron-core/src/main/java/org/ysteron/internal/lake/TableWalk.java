@@ -84,6 +84,11 @@ public final class TableWalk {
     }
   }
 
+  /** Goes through one version. */
+  public void throughVersion(PageRef page) {
+    version(page);
+  }
+
   private void superseded(HistoryRecord record) {
     visitor.record(record);
     record.page().ifPresent(this::version);

@@ -3,6 +3,7 @@ package org.ysteron.internal.table;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
+import java.util.UUID;
 import java.util.function.UnaryOperator;
 import org.ysteron.data.Values;
 import org.ysteron.internal.bytes.ByteIn;
@@ -95,6 +96,12 @@ public record HistoryRecord(
         Unread.NOTHING);
   }
 
+  /** A record in the place of one that is lost, of which only that is known. */
+  public static HistoryRecord lost(long version, Instant before, TableVersion.Totals totals) {
+    CommitStamp unknown = new CommitStamp(0, 0, new UUID(0, 0), before, "", "", "", "");
+    return of(version, unknown, "", totals, 0, Lives.NONE, 0);
+  }
+
   /** What a caller is told of it. */
   public TableVersion told() {
     return new TableVersion(
@@ -150,6 +157,12 @@ public record HistoryRecord(
         marked,
         page,
         unread);
+  }
+
+  /** This record when some rows are lost, which are as gone as if they had been deleted. */
+  HistoryRecord left(TableVersion.Totals holds) {
+    Lives after = new Lives(lives.born, lives.gone + totals.rows() - holds.rows());
+    return with(counts, holds, after, nextSerial, marks);
   }
 
   /** This record as its own page has it. */

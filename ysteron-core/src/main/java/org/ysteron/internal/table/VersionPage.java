@@ -438,6 +438,46 @@ public record VersionPage(
     return withFiles(less, told).referringTo(schemaPage, Optional.empty());
   }
 
+  /** This version with some of its files only, and with no statistics. */
+  public VersionPage left(PageTree.Root some, TableVersion.Totals holds) {
+    return withFiles(some, record.left(holds)).referringTo(schemaPage, Optional.empty());
+  }
+
+  /**
+   * A version that is what this one is, after others that are lost; whoever started before it
+   * cannot compare.
+   *
+   * @param last the last of those
+   * @param lastName what the table is called
+   * @param missing from when on times are lost
+   */
+  public VersionPage inPlaceOf(long last, String lastName, CommitStamp commit, Instant missing) {
+    HistoryRecord told =
+        HistoryRecord.of(
+                last + 1,
+                commit,
+                "mend",
+                record.totals(),
+                schemaVersion(),
+                record.lives(),
+                record.nextSerial())
+            .rewoundTo(record)
+            .afterGap(missing);
+    return new VersionPage(
+        id,
+        lastName,
+        form,
+        schemaPage,
+        olderSchemas,
+        olderLayouts,
+        settings,
+        files,
+        new Replaced(commit.ordinal(), replaced.published),
+        told,
+        statistics,
+        others);
+  }
+
   /** This page when versions before it are gone, the first of which was made at a time. */
   public VersionPage afterGap(Instant first) {
     return withFiles(files, record.afterGap(first));

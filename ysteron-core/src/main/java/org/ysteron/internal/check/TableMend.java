@@ -1,0 +1,218 @@
+package org.ysteron.internal.check;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.HashSet;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import java.util.TreeMap;
+import java.util.UUID;
+import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.internal.commit.Change;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.NothingToDo;
+import org.ysteron.internal.commit.Staging;
+import org.ysteron.internal.file.FileProof;
+import org.ysteron.internal.lake.ExpiredRun;
+import org.ysteron.internal.lake.LakePage;
+import org.ysteron.internal.lake.TableHead;
+import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.UpkeepState;
+import org.ysteron.internal.read.ScanPlan;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileFormat;
+import org.ysteron.internal.table.HistoryRecord;
+import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.Edit;
+import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.PageTree;
+import org.ysteron.proof.MendReport;
+import org.ysteron.report.TableVersion;
+
+/**
+ * Builds what a table knows of its past anew from what can be read of it. Versions whose pages are
+ * lost are gone then as if they had expired; when the newest is among them, what can be read of it
+ * becomes the next version, or when its form cannot, the newest one before it. For one thread.
+ */
+final class TableMend implements Change {
+  private final LakeCore core;
+  private final UUID id;
+  private final List<MendReport.LostVersions> lost = new ArrayList<>();
+  private long rows;
+
+  TableMend(LakeCore core, UUID id) {
+    this.core = core;
+    this.id = id;
+  }
+
+  /** The versions that are lost, once this was applied. */
+  List<MendReport.LostVersions> lost() {
+    List<MendReport.LostVersions> told = new ArrayList<>(lost);
+    if (rows > 0) {
+      MendReport.LostVersions last = told.remove(told.size() - 1);
+      told.add(new MendReport.LostVersions(last.table(), last.first(), last.last(), rows));
+    }
+    return told;
+  }
+
+  @Override
+  public void apply(Staging staging) {
+    lost.clear();
+    rows = 0;
+    TableListing table = staging.table(id).orElseThrow(NothingToDo::new);
+    PageStore pages = new PageStore(core.store(), core.pages().past());
+    Salvage salvage = Salvage.of(table, pages, core.workers());
+    List<HistoryRecord> kept = salvage.records();
+    boolean isNothingLeft =
+        salvage.newest().isEmpty() && salvage.rest().isEmpty() && kept.isEmpty();
+    if (salvage.isWhole()) {
+      throw new NothingToDo();
+    }
+    Optional<VersionPage> older = isNothingLeft ? older(staging, table, pages) : Optional.empty();
+    if (isNothingLeft && older.isEmpty()) {
+      throw new NothingToDo(); // beyond this
+    }
+    PageBatch batch = staging.batch(id);
+    long last = salvage.newest().isPresent() ? table.version() - 1 : table.version();
+    List<HistoryRecord> told = new ArrayList<>();
+    long next = 0;
+    Instant before = null;
+    for (HistoryRecord record : kept) {
+      told.add(isLost(table, salvage, next, record.version() - 1) ? after(record, before) : record);
+      next = record.version() + 1;
+      before = record.commit().time();
+    }
+    boolean endsInGap = isLost(table, salvage, next, last);
+    TableHead head =
+        TableHead.of(
+            id,
+            told,
+            salvage.writers(),
+            runs(staging, salvage),
+            salvage.others(),
+            staging.pages(),
+            batch);
+    if (salvage.newest().isPresent()) {
+      VersionPage newest = salvage.newest().get();
+      HistoryRecord own = newest.record();
+      PageRef page = endsInGap ? newest.afterGap(missing(own, before)).write(batch) : table.page();
+      staging.replace(table.with(page, head.write(batch)));
+      return;
+    }
+    VersionPage from;
+    if (older.isPresent()) {
+      from = older.get();
+    } else if (salvage.rest().isPresent()) {
+      from = left(salvage.rest().get(), staging);
+    } else {
+      from = VersionPage.read(told.get(told.size() - 1).page().orElseThrow(), pages);
+    }
+    Instant missing = before == null ? Instant.EPOCH : before.plusNanos(1000);
+    VersionPage made = from.inPlaceOf(table.version(), table.name(), staging.commit(), missing);
+    PageRef page = made.write(batch);
+    staging.replace(table.mended(made, page, head.write(batch)), made);
+  }
+
+  /**
+   * What the table was when an earlier entry was the newest, as its own lake page tells, if all of
+   * its files are still there and needed.
+   */
+  private Optional<VersionPage> older(Staging staging, TableListing table, PageStore pages) {
+    UpkeepState upkeep = staging.base().page().upkeep();
+    for (long n = staging.base().number() - 1; n >= upkeep.floor(); n--) {
+      try {
+        Optional<TableListing> then = LakePage.read(core.entry(n).page(), pages).table(id, pages);
+        if (then.isEmpty()) {
+          return Optional.empty(); // it was made later
+        }
+        Optional<VersionPage> found =
+            then.get().page().equals(table.page())
+                ? Optional.empty()
+                : Salvage.whole(then.get().page(), pages);
+        if (found.isPresent()) {
+          return found.filter(version -> hasItsFiles(version, upkeep, pages));
+        }
+      } catch (DamagedException | ExpiredException e) {
+        continue; // an entry that is lost itself
+      }
+    }
+    return Optional.empty();
+  }
+
+  private boolean hasItsFiles(VersionPage version, UpkeepState upkeep, PageStore pages) {
+    Set<String> free = new HashSet<>();
+    var objects = upkeep.freeTree(pages).cursor();
+    while (objects.next()) {
+      free.add(objects.value().name());
+    }
+    var files = version.fileTree(pages).cursor();
+    while (files.next()) {
+      if (free.contains(files.value().objectName(id))) {
+        return false;
+      }
+      FileProof.footer(core.store(), ScanPlan.fileOf(id, files.value()), id);
+    }
+    return true;
+  }
+
+  /** The version with the files that it is still known to have. */
+  private VersionPage left(Salvage.Rest rest, Staging staging) {
+    Map<byte[], Edit<FileEntry>> edits = new TreeMap<>(Arrays::compareUnsigned);
+    TableVersion.Totals totals = TableVersion.Totals.NOTHING;
+    for (FileEntry file : rest.files()) {
+      edits.put(file.key(), Edit.put(file.key(), file));
+      totals = totals.plus(1, file.liveRows(), file.size());
+    }
+    PageTree.Root files =
+        new PageTree<>(staging.pages(), FileFormat.INSTANCE, PageTree.Root.EMPTY)
+            .apply(List.copyOf(edits.values()), staging.batch(id))
+            .root();
+    rows = rest.page().record().totals().rows() - totals.rows();
+    return rest.page().left(files, totals);
+  }
+
+  /** Remembers versions as lost, but for those that expired before; whether there are any. */
+  private boolean isLost(TableListing table, Salvage salvage, long first, long last) {
+    long from = first;
+    while (from <= last && hasExpired(from, salvage)) {
+      from++;
+    }
+    if (from > last) {
+      return false;
+    }
+    lost.add(new MendReport.LostVersions(table.name(), from, last, 0));
+    return true;
+  }
+
+  private static boolean hasExpired(long version, Salvage salvage) {
+    return salvage.expired().stream()
+        .anyMatch(run -> run.first() <= version && version <= run.last());
+  }
+
+  private static HistoryRecord after(HistoryRecord record, Instant before) {
+    return record.afterGap(missing(record, before));
+  }
+
+  /** From when on times before a version are lost: right behind what is left before it. */
+  private static Instant missing(HistoryRecord record, Instant before) {
+    Optional<Instant> known = record.marks().missing();
+    Instant behind = before == null ? Instant.EPOCH : before.plusNanos(1000);
+    return known.filter(time -> time.isBefore(behind)).orElse(behind);
+  }
+
+  private List<ExpiredRun> runs(Staging staging, Salvage salvage) {
+    Instant now = staging.commit().time();
+    String who = staging.commit().author() + ", by a mend of damaged pages";
+    List<ExpiredRun> more =
+        lost.stream()
+            .map(gone -> new ExpiredRun(gone.first(), gone.last(), now, now, who))
+            .toList();
+    return ExpiredRun.united(salvage.expired(), more);
+  }
+}
