@@ -21,12 +21,16 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.commit.SmallEntries;
+import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.internal.table.FileEntry;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.ErasureReport;
 import org.ysteron.report.TableVersion;
+import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectStore;
 
@@ -334,6 +338,151 @@ class ErasureTest {
       assertThat(table.scan().where(HER).count()).isZero();
     }
     isGone(store);
+  }
+
+  /** The lake in which an erasure was interrupted once no version has the rows any more. */
+  private static void interruptOnceCleared(ObjectStore of) {
+    for (int calls = 40; calls < 10_000; calls++) {
+      MemoryStore copy = new MemoryStore();
+      StoreContents.copy(of, copy);
+      killedAfter(
+          copy,
+          calls,
+          true,
+          lake -> lake.table("bird.sightings").erase(HER).includingBookmarks().run());
+      try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
+        if (lake.health().erasures().stream().anyMatch(open -> open.isCleared())) {
+          killedAfter(
+              of,
+              calls,
+              true,
+              last -> last.table("bird.sightings").erase(HER).includingBookmarks().run());
+          return;
+        }
+      }
+    }
+  }
+
+  @Test
+  void fromTheCommitThatTakesRowsOutOnNobodyWhoStartedBeforeCommits() {
+    try (Lake another = open()) {
+      Transaction copying = another.begin();
+      copying.table("bird.sightings").update().where(HER).set("call", 1L).run();
+      Transaction masking = another.begin();
+      masking
+          .table("bird.sightings")
+          .delete()
+          .where(Condition.column("id").equalTo(9))
+          .style(ChangeStyle.MASK)
+          .run();
+      interruptOnceCleared(store);
+      assertThatThrownBy(copying::commit).isInstanceOf(ConflictException.class);
+      assertThatThrownBy(masking::commit).isInstanceOf(ConflictException.class);
+      copying.close();
+      masking.close();
+      assertThat(another.health().erasures()).allMatch(open -> open.isCleared()).hasSize(1);
+      assertThat(another.table("bird.sightings").scan().where(HER).count()).isZero();
+      assertThat(another.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      another.table("bird.sightings").erase(HER).includingBookmarks().run();
+    }
+    isGone(store);
+  }
+
+  @Test
+  void whatCameSinceTheSearchIsTakenOutByTheSameCommit() {
+    List<Long> seen = new ArrayList<>();
+    ForwardingStore beside =
+        new ForwardingStore(store) {
+          private int entries;
+
+          @Override
+          public boolean createIfAbsent(String name, byte[] content) {
+            entries += name.startsWith("ledger/") ? 1 : 0;
+            if (entries == 2 && seen.isEmpty()) { // the first one opens the erasure
+              seen.add(0L);
+              add(950);
+            }
+            boolean created = super.createIfAbsent(name, content);
+            if (entries == 3 && seen.size() == 1) {
+              try (Lake lake = Lake.open(store, Clock.systemUTC(), 0)) {
+                seen.add(lake.table("bird.sightings").scan().where(HER).count());
+              }
+            }
+            return created;
+          }
+        };
+    try (Lake lake = Lake.open(beside, Clock.systemUTC(), 0)) {
+      long newest = lake.table("bird.sightings").now().version();
+      lake.table("bird.sightings").erase(HER).includingBookmarks().run();
+      assertThat(seen).containsExactly(0L, 0L);
+      assertThat(lake.table("bird.sightings").now().version()).isEqualTo(newest + 1);
+    }
+    isGone(store);
+  }
+
+  private void add(int id) {
+    try (Lake lake = open();
+        Append append = lake.table("bird.sightings").append()) {
+      append.add(id, WHO, CALL, null);
+      append.commit();
+    }
+  }
+
+  @Test
+  @SuppressWarnings("try") // the limits are there while they are open
+  void whatIsInObjectsOfPagesGoesToo() {
+    MemoryStore other = new MemoryStore();
+    try (SmallEntries objects = new SmallEntries(1)) {
+      make(other);
+      assertThat(Traces.of(other, WHO)).anyMatch(name -> name.startsWith("pages/lake"));
+      assertThat(Traces.of(other, WHO))
+          .filteredOn(name -> name.startsWith("pages/") && !name.startsWith("pages/lake"))
+          .isNotEmpty();
+      try (Lake lake = Lake.open(other, Clock.systemUTC(), 1)) {
+        lake.table("bird.sightings").erase(HER).includingBookmarks().run();
+        assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      }
+    }
+    isGone(other);
+  }
+
+  @Test
+  void whatIsLeftOfAFileIsWhereItWas() {
+    try (Lake lake = open()) {
+      Table table = lake.table("bird.sightings");
+      Map<Long, Map<Long, FileEntry>> before = entries(table);
+      table.erase(HER).includingBookmarks().run();
+      int anew = 0;
+      for (Map.Entry<Long, Map<Long, FileEntry>> version : entries(table).entrySet()) {
+        for (FileEntry now : version.getValue().values()) {
+          FileEntry then = before.get(version.getKey()).get(now.numbers().number());
+          assertThat(now.key()).isEqualTo(then.key());
+          assertThat(now.numbers().births()).isEqualTo(then.numbers().births());
+          assertThat(now.numbers().writtenBy()).isEqualTo(then.numbers().writtenBy());
+          assertThat(now.numbers().firstSerial()).isEqualTo(then.numbers().firstSerial());
+          assertThat(now.rows()).isEqualTo(then.rows());
+          for (int hidden : List.of(HiddenColumns.SERIAL_ID, HiddenColumns.BIRTH_ID)) {
+            assertThat(now.trackedRanges().get(hidden)).isEqualTo(then.trackedRanges().get(hidden));
+          }
+          anew += now.hash().equals(then.hash()) ? 0 : 1;
+        }
+      }
+      assertThat(anew).isPositive();
+    }
+  }
+
+  /** By version and number. */
+  private static Map<Long, Map<Long, FileEntry>> entries(Table table) {
+    Map<Long, Map<Long, FileEntry>> entries = new TreeMap<>();
+    for (TableVersion version : table.history(100)) {
+      Map<Long, FileEntry> files = new TreeMap<>();
+      table
+          .at(version.version())
+          .entries()
+          .forEach(file -> files.put(file.numbers().number(), file));
+      entries.put(version.version(), files);
+    }
+    return entries;
   }
 
   @Test
