@@ -144,18 +144,20 @@ final class SimulatedErasure {
   void finish(ObjectStore store) {
     try (Lake lake = Lake.open(store)) {
       while (!lake.health().erasures().isEmpty()) {
-        long open = lake.health().erasures().size();
-        for (Meant meant : tried) {
-          try {
-            erase(lake, meant).run();
-          } catch (InvalidInputException | NotFoundException e) {
-            continue; // another one, or none
-          }
-        }
-        if (lake.health().erasures().size() == open) {
-          lake.table(lake.health().erasures().get(0).table()).erase(Condition.all()).giveUp();
+        LakeHealth.Erasure open = lake.health().erasures().get(0);
+        if (tried.stream().noneMatch(meant -> isEnded(lake, meant))) {
+          lake.table(open.table()).erase(Condition.all()).giveUp();
         }
       }
+    }
+  }
+
+  private boolean isEnded(Lake lake, Meant meant) {
+    try {
+      erase(lake, meant).run();
+      return true;
+    } catch (InvalidInputException | NotFoundException e) {
+      return false; // another one is open, or none
     }
   }
 

@@ -155,7 +155,9 @@ final class EraseCommand extends LakeCommand {
                     Listing.count(report.files(), "data file", "data files"),
                     Listing.count(report.versions(), "version", "versions"),
                     Visible.of(report.table()),
-                    rehearse ? "would be erased" : "were erased"));
+                    rehearse
+                        ? "would be erased"
+                        : report.rows() == 1 ? "was erased" : "were erased"));
     if (!report.bookmarks().isEmpty()) {
       out()
           .println(

@@ -119,18 +119,25 @@ public final class MendRun implements LakeMend {
     List<MendReport.LostVersions> lost = new ArrayList<>();
     for (TableListing table : core.refresh().page().allByName(core.pages())) {
       TableMend change = new TableMend(core, table.id());
-      try {
-        if (isRehearsal) {
-          core.rehearse(change, note);
-        } else {
-          commits.add(Retries.untilKnown(() -> core.commit(change, note)));
-        }
+      if (isDone(change, isRehearsal, commits)) {
         lost.addAll(change.lost());
-      } catch (NothingToDo e) {
-        continue; // it is whole, or beyond this
       }
     }
     return lost;
+  }
+
+  /** Whether there was something to do, and it could be done. */
+  private boolean isDone(TableMend change, boolean isRehearsal, List<Committed> commits) {
+    try {
+      if (isRehearsal) {
+        core.rehearse(change, note);
+      } else {
+        commits.add(Retries.untilKnown(() -> core.commit(change, note)));
+      }
+      return true;
+    } catch (NothingToDo e) {
+      return false;
+    }
   }
 
   private Optional<Committed> mend(

@@ -125,24 +125,25 @@ final class TableMend implements Change {
    */
   private Optional<VersionPage> older(Staging staging, TableListing table, PageStore pages) {
     UpkeepState upkeep = staging.base().page().upkeep();
-    for (long n = staging.base().number() - 1; n >= upkeep.floor(); n--) {
-      try {
-        Optional<TableListing> then = LakePage.read(core.entry(n).page(), pages).table(id, pages);
-        if (then.isEmpty()) {
-          return Optional.empty(); // it was made later
-        }
-        Optional<VersionPage> found =
-            then.get().page().equals(table.page())
-                ? Optional.empty()
-                : Salvage.whole(then.get().page(), pages);
-        if (found.isPresent()) {
-          return found.filter(version -> hasItsFiles(version, upkeep, pages));
-        }
-      } catch (DamagedException | ExpiredException e) {
-        continue; // an entry that is lost itself
-      }
+    Optional<VersionPage> found = Optional.empty();
+    for (long n = staging.base().number() - 1; n >= upkeep.floor() && found.isEmpty(); n--) {
+      found = then(n, table, upkeep, pages);
     }
-    return Optional.empty();
+    return found;
+  }
+
+  /** What the table was after an entry; empty when that is lost, too, or nothing else. */
+  private Optional<VersionPage> then(
+      long entry, TableListing table, UpkeepState upkeep, PageStore pages) {
+    try {
+      return LakePage.read(core.entry(entry).page(), pages)
+          .table(id, pages)
+          .filter(then -> !then.page().equals(table.page()))
+          .flatMap(then -> Salvage.whole(then.page(), pages))
+          .filter(version -> hasItsFiles(version, upkeep, pages));
+    } catch (DamagedException | ExpiredException e) {
+      return Optional.empty();
+    }
   }
 
   private boolean hasItsFiles(VersionPage version, UpkeepState upkeep, PageStore pages) {
