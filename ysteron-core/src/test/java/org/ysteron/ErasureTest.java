@@ -6,6 +6,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
 import java.time.Clock;
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
@@ -386,6 +387,24 @@ class ErasureTest {
       another.table("bird.sightings").erase(HER).includingBookmarks().run();
     }
     isGone(store);
+  }
+
+  @Test
+  void anErasureWhoseTableHasExpiredAsAWholeKeepsNobodyFromAnother() {
+    interruptOnceCleared(store);
+    try (Lake lake = open()) {
+      lake.dropBookmark("spring");
+      lake.dropTable("bird.sightings");
+      lake.expire().keeping(Retention.EVERYTHING.andFor(Duration.ofNanos(1000))).run();
+      assertThat(lake.droppedTables()).isEmpty();
+      assertThat(lake.health().erasures()).hasSize(1);
+      Condition ring = Condition.column("ring").equalTo("R-1");
+      assertThat(lake.table("bird.ringed").erase(ring).run().rows()).isEqualTo(1);
+      assertThat(lake.health().erasures()).isEmpty();
+      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    }
+    isGone(store);
+    assertThat(Traces.of(store, "R-1")).isEmpty();
   }
 
   @Test

@@ -30,6 +30,8 @@ import org.ysteron.expr.Condition;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
 import org.ysteron.proof.CheckDepth;
+import org.ysteron.proof.MendReport;
+import org.ysteron.report.TableFile;
 import org.ysteron.report.TableInfo;
 import org.ysteron.report.TableVersion;
 import org.ysteron.store.MemoryStore;
@@ -126,7 +128,7 @@ class ModelTest {
     for (int step = 0; step < steps; step++) {
       String name = NAMES.get(random.nextInt(NAMES.size()));
       if (random.nextInt(12) == 0) {
-        keep(random, lake, live, dropped, marks);
+        keep(random, store, lake, live, dropped, marks);
       } else {
         step(random, lake, name, live, dropped);
       }
@@ -181,6 +183,7 @@ class ModelTest {
   /** Names the lake, lets versions go, sweeps. */
   private static void keep(
       Random random,
+      MemoryStore store,
       Lake lake,
       Map<String, ModelTable> live,
       Map<String, ModelTable> dropped,
@@ -201,8 +204,32 @@ class ModelTest {
     if (random.nextInt(3) == 0) {
       live.values().stream().limit(1).forEach(table -> erase(random, table));
     }
+    if (random.nextInt(3) == 0) {
+      live.values().stream().limit(1).forEach(table -> lose(random, store, lake, table));
+    }
     assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
-    assertThat(lake.mend().run().lost()).isEmpty();
+    assertThat(lake.mend().run().commits()).isEmpty();
+  }
+
+  /** A data file is lost, taken out of the newest version, and found again. */
+  private static void lose(Random random, MemoryStore store, Lake lake, ModelTable table) {
+    List<TableFile> files = table.handle.now().files();
+    if (files.isEmpty()) {
+      return;
+    }
+    String name = files.get(random.nextInt(files.size())).name();
+    byte[] content = store.read(name);
+    store.delete(name);
+    MendReport report = lake.mend().run();
+    store.createIfAbsent(name, content);
+    assertThat(report.lost()).hasSize(1).allMatch(lost -> lost.object().equals(name));
+    List<Integer> left = new ArrayList<>();
+    table.handle.scan().rows().forEach(row -> left.add((Integer) row.get("n")));
+    assertThat(left).hasSize(table.rows().size() - (int) report.rows());
+    List<Integer> lost = new ArrayList<>(table.rows());
+    left.forEach(lost::remove); // one of each
+    assertThat(lost).hasSize((int) report.rows());
+    table.add(left, report.commits().get(0).commit().time());
   }
 
   /** Takes some rows out of all versions of a table. */

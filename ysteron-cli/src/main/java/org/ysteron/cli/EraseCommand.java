@@ -3,6 +3,7 @@ package org.ysteron.cli;
 import java.io.IOException;
 import java.io.PrintWriter;
 import java.io.UncheckedIOException;
+import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.FileAlreadyExistsException;
 import java.nio.file.Files;
@@ -131,17 +132,24 @@ final class EraseCommand extends LakeCommand {
     if (file == null) {
       return rehearse ? erase.rehearse() : erase.run();
     }
-    try (PrintWriter to =
-        new PrintWriter(
-            Files.newBufferedWriter(file, StandardCharsets.UTF_8, StandardOpenOption.CREATE_NEW))) {
-      ErasureReport report = rehearse ? erase.rehearse() : erase.run();
-      Listing.object(to, json(report));
-      return report;
+    Writer to;
+    try {
+      to = Files.newBufferedWriter(file, StandardCharsets.UTF_8, StandardOpenOption.CREATE_NEW);
     } catch (IOException e) {
       throw new InvalidInputException(
           "The report cannot be written to %s: %s. Nothing was changed; name a new file."
               .formatted(file, e instanceof FileAlreadyExistsException ? "it exists already" : e),
           e);
+    }
+    ErasureReport report = null;
+    try (PrintWriter printer = new PrintWriter(to)) {
+      report = rehearse ? erase.rehearse() : erase.run();
+      Listing.object(printer, json(report));
+      return report;
+    } finally {
+      if (report == null) {
+        file.toFile().delete(); // nothing is in it
+      }
     }
   }
 

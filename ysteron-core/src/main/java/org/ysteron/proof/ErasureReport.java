@@ -34,7 +34,7 @@ public record ErasureReport(
           "Copies of the lake, backups, logs, results and caches that others keep are not reached.",
           "Other tables are not reached, but for the texts of commits that changed this one, too.",
           "Names stay: of the table, its columns, bookmarks and named writers; so do authors, unless they were erased, too.",
-          "Hashes stay that noted versions of the past are matched by; of the redacted ones they cannot be computed again.",
+          "Hashes stay, of entries and of what named writers sent; a guess can be tested by one, by who knows all else in it.",
           "The part of the table that a file is in is told by a number or a hash, which the rows that are left in it share.",
           "A medium may keep what was deleted until it is written over.");
 

@@ -116,21 +116,28 @@ public final class ErasureRun implements TableErase {
     }
     Losses losses = allowed(search);
     ErasureRecord erasure = open.isPresent() ? open.get() : opened();
+    String inTheWay = "";
     for (int round = 0; round < MOST_ROUNDS; round++) {
       if (erasure.cleared() == 0 || search.rows() > 0) {
         erasure = cleared(erasure, search);
       }
       purge(erasure.renewed());
       search = search(true);
-      if (search.rows() == 0) {
+      Optional<String> left = SweepRun.leftFrom(core, erasure.cleared(), erasure.renewed());
+      if (search.rows() == 0 && left.isEmpty()) {
         return end(before, erasure, losses, search);
       }
+      inTheWay = left.orElse("rows that are added again and again");
     }
-    throw new ConflictException(
+    throw notFinished(inTheWay);
+  }
+
+  private ConflictException notFinished(String left) {
+    return new ConflictException(
         ConflictException.Kind.LOST_RACE,
         name,
-        "Rows that are to be erased are added to table %s again and again. The erasure is not finished; stop who adds them, and run it again with the same condition."
-            .formatted(name));
+        "The erasure of rows of table %s is not finished, since others keep what it would delete, or add to it: %s. Run it again with the same condition when fewer are at work."
+            .formatted(name, left));
   }
 
   @Override
@@ -159,6 +166,9 @@ public final class ErasureRun implements TableErase {
    */
   private Optional<ErasureRecord> unfinished(LakeState state) {
     for (ErasureRecord open : state.page().upkeep().erasures(core.pages())) {
+      if (isOfNone(open, state)) {
+        continue;
+      }
       if (!open.table().equals(id)) {
         throw new InvalidInputException(
             "An erasure of rows of table %s, which %s began on %s, is not finished. Nothing was changed; run that one again first."
@@ -172,6 +182,11 @@ public final class ErasureRun implements TableErase {
       return Optional.of(open);
     }
     return Optional.empty();
+  }
+
+  /** Whether its table has expired as a whole, with all that was to be erased. */
+  private boolean isOfNone(ErasureRecord open, LakeState state) {
+    return state.page().table(open.table(), core.pages()).isEmpty();
   }
 
   private String nameOf(UUID table, LakeState state) {
@@ -277,6 +292,9 @@ public final class ErasureRun implements TableErase {
                   staging.commit().entry(),
                   staging.commit().time(),
                   staging.commit().author());
+          staging.base().page().upkeep().erasures(core.pages()).stream()
+              .filter(open -> isOfNone(open, staging.base()))
+              .forEach(open -> stage(staging, Edit.remove(open.key())));
           stage(staging, Edit.put(made[0].key(), made[0]));
         });
     return made[0];
@@ -306,7 +324,8 @@ public final class ErasureRun implements TableErase {
         }
         core.pause(tries);
       } catch (ExpiredException | DamagedException e) {
-        if (core.refresh().number() == start.number() || tries == MOST_TRIES) {
+        boolean isStill = core.refresh().number() == start.number() && tries > 1;
+        if (isStill || tries == MOST_TRIES) {
           throw e;
         }
         search = search(false); // what it had found was let go meanwhile
@@ -327,7 +346,11 @@ public final class ErasureRun implements TableErase {
                         .formatted(name)));
   }
 
-  /** Lets go of everything from before the newest entry that nothing needs. */
+  /**
+   * Lets go of everything from before the horizon that nothing needs.
+   *
+   * @param renewed tables of whose objects of pages none from before it stays
+   */
   private void purge(Set<UUID> renewed) {
     SweepChoice all = SweepChoice.STANDARD.now().thoroughly();
     new SweepRun(core, note, all.raisingFloor().renewing(renewed)).run();
@@ -340,7 +363,13 @@ public final class ErasureRun implements TableErase {
     if (!now.isEnding()) {
       change(now, Edit.put(now.key(), now.withoutDigest()));
     }
+    long last = core.refresh().number();
+    new SweepRun(core, note, SweepChoice.STANDARD.now()).run(); // a horizon behind the digest
     purge(Set.of());
+    Optional<String> left = SweepRun.leftFrom(core, last, Set.of());
+    if (left.isPresent()) {
+      throw notFinished(left.get());
+    }
     close(now);
     LakeState after = core.refresh();
     ErasureRecord.Counts counts = now.counts();

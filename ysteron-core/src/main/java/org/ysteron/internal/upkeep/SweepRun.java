@@ -6,6 +6,7 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
 import java.util.List;
+import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import org.ysteron.error.ConflictException;
@@ -21,6 +22,7 @@ import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.Numbering;
+import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.option.Budget;
 import org.ysteron.option.LakeSettings;
@@ -113,6 +115,33 @@ public final class SweepRun {
       done(swept, isWhole ? upkeep.horizon() : upkeep.swept());
     }
     return report(state, deletions, swept);
+  }
+
+  /**
+   * Something that is still there from before an entry, which the state after a sweep does not
+   * need; empty when the ledger begins behind it, and there is none.
+   *
+   * @param renewed the tables whose objects of pages were to go, too
+   */
+  public static Optional<String> leftFrom(LakeCore core, long entry, Set<UUID> renewed) {
+    LakeState state = core.refresh();
+    UpkeepState upkeep = state.page().upkeep();
+    if (upkeep.floor() < entry || core.ledger().floor() < entry) {
+      return Optional.of("entries of the ledger from before " + entry);
+    }
+    List<String> left = new ArrayList<>();
+    core.ledger().eachBelow(entry, (number, name, bytes) -> !left.add(name));
+    TreeCursor<FreeObject, ?> free = upkeep.freeTree(core.pages()).cursor();
+    if (free.next() && free.value().entry() <= entry) {
+      left.add(free.value().name());
+    }
+    List<String> directories = new ArrayList<>(List.of(PageHome.LAKE_DIRECTORY));
+    renewed.forEach(table -> directories.add(PageHome.directory(table)));
+    for (String directory : directories) {
+      StartedObject.in(core.store(), directory, 0, entry)
+          .forEach(object -> left.add(object.name()));
+    }
+    return left.stream().findFirst();
   }
 
   /** What would be swept now, and what it would copy is not told. */
