@@ -439,6 +439,34 @@ class ErasureTest {
     isGone(store);
   }
 
+  @Test
+  void aBookmarkThatIsMadeMeanwhileIsHeeded() {
+    ForwardingStore beside =
+        new ForwardingStore(store) {
+          private int entries;
+
+          @Override
+          public boolean createIfAbsent(String name, byte[] content) {
+            if (name.startsWith("ledger/") && ++entries == 3) { // behind the drop and the opening
+              try (Lake lake = Lake.open(store, Clock.systemUTC(), 0)) {
+                lake.table("bird.sightings").bookmark("late", 4);
+              }
+            }
+            return super.createIfAbsent(name, content);
+          }
+        };
+    try (Lake lake = Lake.open(beside, Clock.systemUTC(), 0)) {
+      Table table = lake.table("bird.sightings");
+      lake.dropBookmark("spring");
+      assertThatThrownBy(() -> table.erase(HER).run())
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("late");
+      assertThat(table.atBookmark("late").scan().where(HER).count()).isPositive();
+      assertThat(table.erase(HER).includingBookmarks().run().rows()).isPositive();
+    }
+    isGone(store);
+  }
+
   private void add(int id) {
     try (Lake lake = open();
         Append append = lake.table("bird.sightings").append()) {

@@ -11,6 +11,7 @@ import java.util.Set;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.function.Consumer;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
@@ -55,6 +56,7 @@ final class ErasureChange implements Change {
   private final RowSearch search;
   private final boolean redactsAuthors;
   private final long start;
+  private final Consumer<LakeState> guard;
   private final Map<String, StagedFile> anew = new HashMap<>();
   private long versions;
   private ErasureRecord cleared;
@@ -64,9 +66,17 @@ final class ErasureChange implements Change {
    *
    * @param erasure as it was opened
    * @param start the entry from which this started
+   * @param guard refuses a state in which rows are not to be erased; asked of each that this is
+   *     applied to
    */
   ErasureChange(
-      LakeCore core, ErasureRecord erasure, RowSearch search, boolean redactsAuthors, long start) {
+      LakeCore core,
+      ErasureRecord erasure,
+      RowSearch search,
+      boolean redactsAuthors,
+      long start,
+      Consumer<LakeState> guard) {
+    this.guard = guard;
     this.core = core;
     this.erasure = erasure;
     this.search = search;
@@ -121,6 +131,7 @@ final class ErasureChange implements Change {
       throw new NothingToDo(); // somebody else goes on with it
     }
     prepare(staging.base());
+    guard.accept(staging.base());
     TableListing table = listing(staging.table(erasure.table()));
     TableHistory history = TableHistory.of(table, pages);
     Redaction redaction = new Redaction(core, table.id(), history.all(), redactsAuthors);
@@ -135,19 +146,17 @@ final class ErasureChange implements Change {
     }
     long entry = staging.commit().entry();
     List<Edit<FreeObject>> freed = new ArrayList<>();
-    search
-        .matches()
-        .forEach(
-            (object, match) -> {
-              FreeObject free = FreeObject.of(entry, object, match.file().size());
-              freed.add(Edit.put(free.key(), free));
-            });
+    change.met.forEach(
+        (object, file) -> {
+          FreeObject free = FreeObject.of(entry, object, file.size());
+          freed.add(Edit.put(free.key(), free));
+        });
     cleared =
         erasure.clearedBy(
             entry,
             renewed,
             new ErasureRecord.Counts(
-                search.matches().size(), change.rows(), versions, redaction.texts()));
+                change.met.size(), change.rows(), versions, redaction.texts()));
     staging.edit(
         LakeFeature.EXPIRY,
         (now, own) ->
@@ -215,6 +224,10 @@ final class ErasureChange implements Change {
     private final SortedMap<byte[], FileEntry> keys = new TreeMap<>(Arrays::compareUnsigned);
     private final Map<FileEntry, Optional<FileEntry>> changed = new HashMap<>();
     private final Map<UUID, RoaringBitmap> counting = new HashMap<>();
+
+    /** The files that have such rows, by their names in the store. */
+    private final Map<String, FileEntry> met = new TreeMap<>();
+
     private final SharedEdits<FileEntry, FileSummary> edits;
 
     OfTable(Staging staging, TableListing table, TableHistory history, Redaction redaction) {
@@ -249,6 +262,7 @@ final class ErasureChange implements Change {
           .or(search.counting(file, pages));
       String object = file.objectName(table.id());
       RowSearch.Match match = search.matches().get(object);
+      met.put(object, file);
       return match.isWhole()
           ? Optional.empty()
           : Optional.of(file.erased(anew.get(object), match.positions(), pages, batch));

@@ -96,7 +96,7 @@ public final class ErasureRun implements TableErase {
     if (search.rows() == 0 && open.isEmpty()) {
       throw nothing(search);
     }
-    Losses losses = allowed(search);
+    Losses losses = core.ofNewest(now -> allowed(search, now));
     return report(
         search.matches().size(), losses.rows(), losses.versions(), losses, Optional.empty());
   }
@@ -114,7 +114,8 @@ public final class ErasureRun implements TableErase {
     if (open.isEmpty() && search.rows() == 0) {
       throw nothing(search);
     }
-    Losses losses = allowed(search);
+    RowSearch first = search;
+    Losses losses = core.ofNewest(now -> allowed(first, now));
     ErasureRecord erasure = open.isPresent() ? open.get() : opened();
     String inTheWay = "";
     for (int round = 0; round < MOST_ROUNDS; round++) {
@@ -230,11 +231,11 @@ public final class ErasureRun implements TableErase {
   }
 
   /**
-   * Which versions lose rows.
+   * Which versions of a state lose rows.
    *
    * @throws InvalidInputException when that is not allowed
    */
-  private Losses allowed(RowSearch search) {
+  private Losses allowed(RowSearch search, LakeState state) {
     if (!search.named().isEmpty()) {
       throw new InvalidInputException(
           "Values of rows of table %s that are to be erased are written in its form, too, where they would stay: %s. Nothing was changed; alter the table so that they are not, and let the versions before that expire."
@@ -251,7 +252,7 @@ public final class ErasureRun implements TableErase {
                       .map(String::valueOf)
                       .collect(Collectors.joining(", "))));
     }
-    Losses losses = core.ofNewest(state -> Losses.of(search, state, id, core.pages()));
+    Losses losses = Losses.of(search, state, id, core.pages());
     if (!losses.bookmarks().isEmpty() && !choice.includesHeld()) {
       throw new InvalidInputException(
           "Rows of table %s that are to be erased are in versions that bookmarks name: %s. Nothing was changed; drop or move the bookmarks, or say that their versions lose the rows, too."
@@ -311,8 +312,15 @@ public final class ErasureRun implements TableErase {
     RowSearch search = found;
     for (int tries = 1; ; tries++) {
       LakeState start = core.refresh();
+      RowSearch rows = search;
       ErasureChange change =
-          new ErasureChange(core, erasure, search, choice.redactsAuthors(), start.number());
+          new ErasureChange(
+              core,
+              erasure,
+              rows,
+              choice.redactsAuthors(),
+              start.number(),
+              state -> allowed(rows, state));
       try {
         Retries.untilKnown(() -> core.commit(change, note, start));
         return change.cleared();

@@ -118,6 +118,15 @@ public record HistoryRecord(
 
   /** This record with the page it is of. */
   public HistoryRecord at(PageRef ref) {
+    return at(Optional.of(ref));
+  }
+
+  /** This record as its own page has it. */
+  public HistoryRecord inItsPage() {
+    return at(Optional.empty());
+  }
+
+  private HistoryRecord at(Optional<PageRef> ref) {
     return new HistoryRecord(
         version,
         commit,
@@ -128,7 +137,7 @@ public record HistoryRecord(
         lives,
         nextSerial,
         marks,
-        Optional.of(ref),
+        ref,
         unread);
   }
 
@@ -163,22 +172,6 @@ public record HistoryRecord(
   HistoryRecord left(TableVersion.Totals holds) {
     Lives after = new Lives(lives.born, lives.gone + totals.rows() - holds.rows());
     return with(counts, holds, after, nextSerial, marks);
-  }
-
-  /** This record as its own page has it. */
-  public HistoryRecord inItsPage() {
-    return new HistoryRecord(
-        version,
-        commit,
-        operation,
-        counts,
-        totals,
-        schemaVersion,
-        lives,
-        nextSerial,
-        marks,
-        Optional.empty(),
-        unread);
   }
 
   HistoryRecord withSchema(long version) {
