@@ -129,7 +129,16 @@ class HostileLakeTest {
           lake -> lake.table("t.x").openWriter("w").lastApplied(),
           lake -> assertThat(lake.droppedTables().toString()).isNotEmpty(),
           lake -> assertThat(lake.check().to(CheckDepth.ROWS).run().toString()).isNotEmpty(),
-          lake -> assertThat(lake.mend().rehearse().toString()).isNotEmpty());
+          lake -> assertThat(lake.mend().rehearse().toString()).isNotEmpty(),
+          lake -> assertThat(lake.mend().run().toString()).isNotEmpty(),
+          lake ->
+              assertThat(
+                      lake.table("t.x")
+                          .erase(column("id").equalTo(255))
+                          .includingBookmarks()
+                          .run()
+                          .toString())
+                  .isNotEmpty());
 
   /** Changes an object, in one place or a few. */
   private static byte[] mutated(byte[] content, Random random) {
