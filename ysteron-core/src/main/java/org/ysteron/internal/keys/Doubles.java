@@ -1,6 +1,7 @@
 package org.ysteron.internal.keys;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -24,8 +25,8 @@ import org.ysteron.report.KeySharer;
 
 /**
  * Finds rows that share their primary key with another row, which can be where the table's setting
- * does not have every write test keys. Reads the key columns twice, in parts of some million keys.
- * For one thread.
+ * does not have every write test keys. Reads the key columns once when there are none, in parts of
+ * some million keys. For one thread.
  */
 public final class Doubles {
   private final ReadContext context;
@@ -56,7 +57,7 @@ public final class Doubles {
           "Table %s has no primary key, so that no rows share one.".formatted(table.name()));
     }
     Doubles doubles = new Doubles(context, table);
-    int parts = (int) (table.record().totals().rows() / KeyIndex.most()) + 1;
+    int parts = (int) (table.record().totals().rows() / (2L * KeyIndex.most())) + 1;
     List<KeySharer> found = new ArrayList<>();
     int keys = 0;
     for (int part = 0; part < parts && keys < most; part++) {
@@ -68,32 +69,43 @@ public final class Doubles {
   }
 
   private Map<Integer, List<KeySharer>> part(int part, int parts, int most) {
-    // As large as it will become: growing takes half as much again.
-    long expected = table.record().totals().rows() / parts;
-    KeyIndex all =
-        new KeyIndex(
-            table.schema().keyIds(), (int) Math.min(expected + expected / 2, 2L * KeyIndex.most()));
-    KeyIndex shared = new KeyIndex(table.schema().keyIds(), 16);
-    KeyScan keys = new KeyScan(context, table, KeyScan.everything(table));
-    each(
-        file ->
-            keys.keys(
-                file,
-                all.fieldIds(),
-                part,
-                parts,
-                (hash, quick) -> {
-                  if (all.putIfAbsent(hash.first(), hash.second(), 0) >= 0
-                      && shared.size() < most) {
-                    shared.putIfAbsent(hash.first(), hash.second(), shared.size());
-                  }
-                }));
+    long[] candidates = candidates(part, parts);
     Map<Integer, List<KeySharer>> byKey = new LinkedHashMap<>();
+    if (candidates.length == 0) {
+      return byKey;
+    }
+    KeyIndex all = new KeyIndex(table.schema().keyIds(), candidates.length);
+    KeyIndex shared = new KeyIndex(table.schema().keyIds(), 16);
+    each(
+        part,
+        parts,
+        (hash, quick) -> {
+          if (Arrays.binarySearch(candidates, hash.first()) >= 0
+              && all.putIfAbsent(hash.first(), hash.second(), 0) >= 0
+              && shared.size() < most) {
+            shared.putIfAbsent(hash.first(), hash.second(), shared.size());
+          }
+        });
     if (shared.size() > 0) {
       each(file -> take(file, shared, byKey));
       byKey.values().forEach(rows -> rows.sort(Comparator.comparingLong(KeySharer::serial)));
     }
     return byKey;
+  }
+
+  /** The first halves of hashes that several rows have. */
+  private long[] candidates(int part, int parts) {
+    long expected = table.record().totals().rows() / parts;
+    RepeatedHashes hashes =
+        new RepeatedHashes((int) Math.min(expected + expected / 8, 2L * KeyIndex.most()));
+    each(part, parts, (hash, quick) -> hashes.add(hash.first()));
+    return hashes.repeated();
+  }
+
+  private void each(int part, int parts, KeyScan.KeyVisitor visitor) {
+    List<Integer> ids = table.schema().keyIds();
+    KeyScan keys = new KeyScan(context, table, KeyScan.everything(table));
+    each(file -> keys.keys(file, ids, part, parts, visitor));
   }
 
   private void take(FileEntry file, KeyIndex shared, Map<Integer, List<KeySharer>> byKey) {
