@@ -3,6 +3,7 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Clock;
+import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
@@ -40,6 +41,7 @@ class MendTest {
         append(two, k);
       }
       one.openWriter("logger").append(1, rows -> rows.add(APPENDS));
+      one.bookmark("held", 2); // among those that go
       one.expire().keeping(Retention.EVERYTHING.andNewest(7)).run();
     }
   }
@@ -87,10 +89,14 @@ class MendTest {
   @Test
   void whatIsLeftCanBeReadAndWrittenWhateverEntryHasLostItsPages() {
     Map<String, Map<Long, List<Integer>>> before = new TreeMap<>();
+    Map<String, Map<Long, Instant>> times = new TreeMap<>();
     long newest;
     try (Lake lake = open(store)) {
       for (String name : List.of("t.one", "t.two")) {
         before.put(name, versions(lake.table(name)));
+        Map<Long, Instant> made = new TreeMap<>();
+        lake.table(name).history(100).forEach(v -> made.put(v.version(), v.commit().time()));
+        times.put(name, made);
       }
       newest = lake.now().commit().entry();
     }
@@ -125,6 +131,7 @@ class MendTest {
             .allMatch(finding -> finding.affected().isEmpty());
         for (String name : before.keySet()) {
           Table table = lake.table(name);
+          isOfItsTimeOrGone(table, before.get(name), times.get(name));
           again += isWhatIsLeft(table, before.get(name)) ? 1 : 0;
           append(table, 1000);
           assertThat(keys(table.now())).endsWith(1000);
@@ -135,6 +142,21 @@ class MendTest {
     assertThat(mended).isGreaterThan(5);
     assertThat(beyond).as("schemas, each a page of its own").isEqualTo(2);
     assertThat(again).as("versions that took the place of lost ones").isPositive();
+  }
+
+  /** At the time of a version there is that version, or none; never a neighbour. */
+  private static void isOfItsTimeOrGone(
+      Table table, Map<Long, List<Integer>> before, Map<Long, Instant> times) {
+    times.forEach(
+        (version, time) -> {
+          try {
+            TableView then = table.at(time);
+            assertThat(then.version()).isEqualTo(version);
+            assertThat(keys(then)).isEqualTo(before.get(version));
+          } catch (ExpiredException e) {
+            assertThat(table.history(100)).noneMatch(v -> v.version() == version);
+          }
+        });
   }
 
   /** What can be read is what it was; whether a version took the place of the newest. */

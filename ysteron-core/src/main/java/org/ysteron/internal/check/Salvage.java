@@ -4,8 +4,10 @@ import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.NavigableSet;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import java.util.function.Consumer;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
@@ -37,7 +39,9 @@ final class Salvage {
   private Map<String, Object> others = Map.of();
   private VersionPage newest;
   private Rest rest;
-  private boolean isHeadWhole = true;
+  private final NavigableSet<Long> lost = new TreeSet<>();
+  private boolean isTorn;
+  private boolean lacksWriters;
 
   private Salvage(PageStore pages, Workers workers) {
     this.pages = pages;
@@ -53,6 +57,7 @@ final class Salvage {
     Salvage salvage = new Salvage(pages, workers);
     salvage.newest = salvage.version(listing.page()).orElse(null);
     if (salvage.newest == null) {
+      salvage.lost.add(listing.version());
       salvage.rest = salvage.rest(listing.page()).orElse(null);
     }
     salvage.head(listing);
@@ -104,7 +109,12 @@ final class Salvage {
    * @param page the version
    * @param files those that it is still known to have
    */
-  record Rest(VersionPage page, List<FileEntry> files) {}
+  record Rest(VersionPage page, List<FileEntry> files) {
+    /** How many of its rows are lost with the others. */
+    long lostRows() {
+      return page.record().totals().rows() - files.stream().mapToLong(FileEntry::liveRows).sum();
+    }
+  }
 
   private void head(TableListing listing) {
     try {
@@ -112,18 +122,17 @@ final class Salvage {
       expired = head.expired();
       others = head.others();
       List<HistoryRecord> told = new ArrayList<>();
-      Runnable lacks = () -> isHeadWhole = false;
-      read(head.historyTree(pages), told::add, lacks);
-      read(head.writerTree(pages), writers::add, lacks);
+      read(head.historyTree(pages), told::add, () -> isTorn = true);
+      read(head.writerTree(pages), writers::add, () -> lacksWriters = true);
       for (HistoryRecord record : told) {
         if (record.page().flatMap(this::version).isPresent()) {
           records.add(record);
         } else {
-          isHeadWhole = false;
+          lost.add(record.version());
         }
       }
     } catch (DamagedException | ExpiredException e) {
-      isHeadWhole = false;
+      isTorn = true;
     }
   }
 
@@ -168,7 +177,17 @@ final class Salvage {
 
   /** Whether nothing is lost. */
   boolean isWhole() {
-    return isHeadWhole && newest != null;
+    return lost.isEmpty() && !isTorn && !lacksWriters;
+  }
+
+  /** The versions of which it is known that they were there and cannot be read. */
+  NavigableSet<Long> lost() {
+    return lost;
+  }
+
+  /** Whether others may have been there of which nothing is known any more. */
+  boolean isTorn() {
+    return isTorn;
   }
 
   /** The newest version; empty when it cannot be read. */

@@ -6,6 +6,7 @@ import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
+import java.util.NavigableSet;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
@@ -33,6 +34,7 @@ import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.proof.MendReport;
+import org.ysteron.report.CommitStamp;
 import org.ysteron.report.TableVersion;
 
 /**
@@ -44,7 +46,6 @@ final class TableMend implements Change {
   private final LakeCore core;
   private final UUID id;
   private final List<MendReport.LostVersions> lost = new ArrayList<>();
-  private long rows;
 
   TableMend(LakeCore core, UUID id) {
     this.core = core;
@@ -53,18 +54,12 @@ final class TableMend implements Change {
 
   /** The versions that are lost, once this was applied. */
   List<MendReport.LostVersions> lost() {
-    List<MendReport.LostVersions> told = new ArrayList<>(lost);
-    if (rows > 0) {
-      MendReport.LostVersions last = told.remove(told.size() - 1);
-      told.add(new MendReport.LostVersions(last.table(), last.first(), last.last(), rows));
-    }
-    return told;
+    return lost;
   }
 
   @Override
   public void apply(Staging staging) {
     lost.clear();
-    rows = 0;
     TableListing table = staging.table(id).orElseThrow(NothingToDo::new);
     PageStore pages = new PageStore(core.store(), core.pages().past());
     Salvage salvage = Salvage.of(table, pages, core.workers());
@@ -80,21 +75,23 @@ final class TableMend implements Change {
     }
     PageBatch batch = staging.batch(id);
     long last = salvage.newest().isPresent() ? table.version() - 1 : table.version();
+    Gaps gaps = new Gaps(table, salvage, staging.commit());
     List<HistoryRecord> told = new ArrayList<>();
     long next = 0;
     Instant before = null;
     for (HistoryRecord record : kept) {
-      told.add(isLost(table, salvage, next, record.version() - 1) ? after(record, before) : record);
+      boolean isAfterGap = gaps.add(next, record.version() - 1);
+      told.add(isAfterGap ? record.afterGap(missing(record, before)) : record);
       next = record.version() + 1;
       before = record.commit().time();
     }
-    boolean endsInGap = isLost(table, salvage, next, last);
+    boolean endsInGap = gaps.add(next, last);
     TableHead head =
         TableHead.of(
             id,
             told,
             salvage.writers(),
-            runs(staging, salvage),
+            ExpiredRun.united(salvage.expired(), gaps.runs),
             salvage.others(),
             staging.pages(),
             batch);
@@ -174,30 +171,50 @@ final class TableMend implements Change {
         new PageTree<>(staging.pages(), FileFormat.INSTANCE, PageTree.Root.EMPTY)
             .apply(List.copyOf(edits.values()), staging.batch(id))
             .root();
-    rows = rest.page().record().totals().rows() - totals.rows();
     return rest.page().left(files, totals);
   }
 
-  /** Remembers versions as lost, but for those that expired before; whether there are any. */
-  private boolean isLost(TableListing table, Salvage salvage, long first, long last) {
-    long from = first;
-    while (from <= last && hasExpired(from, salvage)) {
-      from++;
-    }
-    if (from > last) {
-      return false;
-    }
-    lost.add(new MendReport.LostVersions(table.name(), from, last, 0));
-    return true;
-  }
+  /** What is lost between versions that are there. */
+  private final class Gaps {
+    private final TableListing table;
+    private final Salvage salvage;
+    private final CommitStamp commit;
+    private final List<ExpiredRun> runs = new ArrayList<>();
 
-  private static boolean hasExpired(long version, Salvage salvage) {
-    return salvage.expired().stream()
-        .anyMatch(run -> run.first() <= version && version <= run.last());
-  }
+    Gaps(TableListing table, Salvage salvage, CommitStamp commit) {
+      this.table = table;
+      this.salvage = salvage;
+      this.commit = commit;
+    }
 
-  private static HistoryRecord after(HistoryRecord record, Instant before) {
-    return record.afterGap(missing(record, before));
+    /** Whether some of the versions from one to another are lost, or may be. */
+    boolean add(long first, long last) {
+      if (first > last) {
+        return false;
+      }
+      NavigableSet<Long> known = salvage.lost().subSet(first, true, last, true);
+      if (known.isEmpty() && !salvage.isTorn()) {
+        return false; // they had expired
+      }
+      long from = salvage.isTorn() ? first : known.first();
+      long to = salvage.isTorn() ? last : known.last();
+      String who = commit.author() + ", by a mend of damaged pages";
+      runs.add(new ExpiredRun(from, to, commit.time(), commit.time(), who));
+      while (from <= to && hasExpired(from) && !known.contains(from)) {
+        from++;
+      }
+      if (from <= to) {
+        long rows =
+            to == table.version() ? salvage.rest().map(Salvage.Rest::lostRows).orElse(0L) : 0;
+        lost.add(new MendReport.LostVersions(table.name(), from, to, rows));
+      }
+      return true;
+    }
+
+    private boolean hasExpired(long version) {
+      return salvage.expired().stream()
+          .anyMatch(run -> run.first() <= version && version <= run.last());
+    }
   }
 
   /** From when on times before a version are lost: right behind what is left before it. */
@@ -205,15 +222,5 @@ final class TableMend implements Change {
     Optional<Instant> known = record.marks().missing();
     Instant behind = before == null ? Instant.EPOCH : before.plusNanos(1000);
     return known.filter(time -> time.isBefore(behind)).orElse(behind);
-  }
-
-  private List<ExpiredRun> runs(Staging staging, Salvage salvage) {
-    Instant now = staging.commit().time();
-    String who = staging.commit().author() + ", by a mend of damaged pages";
-    List<ExpiredRun> more =
-        lost.stream()
-            .map(gone -> new ExpiredRun(gone.first(), gone.last(), now, now, who))
-            .toList();
-    return ExpiredRun.united(salvage.expired(), more);
   }
 }
