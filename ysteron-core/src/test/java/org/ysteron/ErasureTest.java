@@ -111,6 +111,10 @@ class ErasureTest {
     make(store);
   }
 
+  private static void eraseHer(Lake lake) {
+    lake.table("bird.sightings").erase(HER).includingBookmarks().run();
+  }
+
   private Lake open() {
     return Lake.open(store, Clock.systemUTC(), 1);
   }
@@ -176,15 +180,10 @@ class ErasureTest {
     assertThat(versions(store, "bird.sightings")).isEqualTo(before);
   }
 
-  /** What is done with a lake. */
-  private interface Work {
-    void with(Lake lake);
-  }
-
-  private static int killedAfter(ObjectStore store, int calls, boolean isAfter, Work work) {
+  private static int killedAfter(ObjectStore store, int calls, boolean isAfter) {
     KilledStore dying = new KilledStore(store, calls, isAfter);
     try (Lake lake = Lake.open(dying, Clock.systemUTC(), 0)) {
-      work.with(lake);
+      eraseHer(lake);
       return dying.calls();
     } catch (KilledStore.Killed e) {
       return -1;
@@ -194,19 +193,18 @@ class ErasureTest {
   @Test
   void whereverItIsKilledItGoesOn() {
     Map<Long, List<Row>> before = versions(store, "bird.sightings");
-    Work erasing = lake -> lake.table("bird.sightings").erase(HER).includingBookmarks().run();
     int step = Integer.getInteger("ysteron.erase.step", 23);
     int done = -1;
     for (int calls = step % 7; done < 0; calls += step) {
       MemoryStore copy = new MemoryStore();
       StoreContents.copy(store, copy);
-      done = killedAfter(copy, calls, calls % 2 == 0, erasing);
+      done = killedAfter(copy, calls, calls % 2 == 0);
       try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
         assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
         boolean isOpen = !lake.health().erasures().isEmpty();
         assertThat(lake.check().run().erasures()).isEqualTo(lake.health().erasures());
         try {
-          erasing.with(lake);
+          eraseHer(lake);
         } catch (NotFoundException e) {
           assertThat(isOpen).isFalse();
         }
@@ -285,18 +283,7 @@ class ErasureTest {
     MemoryStore copy = new MemoryStore();
     StoreContents.copy(store, copy);
     Condition other = Condition.column("observer").equalTo("Observer 1");
-    int calls = 40;
-    boolean isOpen = false;
-    while (!isOpen) {
-      killedAfter(
-          copy,
-          calls++,
-          false,
-          lake -> lake.table("bird.sightings").erase(HER).includingBookmarks().run());
-      try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
-        isOpen = !lake.health().erasures().isEmpty();
-      }
-    }
+    KilledStore.workUntil(copy, ErasureTest::eraseHer, lake -> !lake.health().erasures().isEmpty());
     try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
       Table table = lake.table("bird.sightings");
       assertThat(lake.health().erasures())
@@ -341,27 +328,12 @@ class ErasureTest {
     isGone(store);
   }
 
-  /** The lake in which an erasure was interrupted once no version has the rows any more. */
+  /** Interrupts an erasure once no version has the rows any more. */
   private static void interruptOnceCleared(ObjectStore of) {
-    for (int calls = 40; calls < 10_000; calls++) {
-      MemoryStore copy = new MemoryStore();
-      StoreContents.copy(of, copy);
-      killedAfter(
-          copy,
-          calls,
-          true,
-          lake -> lake.table("bird.sightings").erase(HER).includingBookmarks().run());
-      try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
-        if (lake.health().erasures().stream().anyMatch(open -> open.isCleared())) {
-          killedAfter(
-              of,
-              calls,
-              true,
-              last -> last.table("bird.sightings").erase(HER).includingBookmarks().run());
-          return;
-        }
-      }
-    }
+    KilledStore.workUntil(
+        of,
+        ErasureTest::eraseHer,
+        lake -> lake.health().erasures().stream().anyMatch(open -> open.isCleared()));
   }
 
   @Test

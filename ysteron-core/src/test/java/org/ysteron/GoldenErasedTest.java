@@ -6,7 +6,6 @@ import static org.ysteron.expr.Condition.column;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.List;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -50,18 +49,10 @@ class GoldenErasedTest {
       assertThat(lake.mend().run().lost()).hasSize(1);
       Files.write(lost, content);
     }
-    for (int calls = 1; calls < 1000; calls++) {
-      LocalStore store = LocalStore.existing(place);
-      try (Lake lake = Lake.open(new KilledStore(store, calls, true), Clock.systemUTC(), 0)) {
-        lake.table("t.x").erase(column("k").equalTo(44)).run();
-      } catch (KilledStore.Killed e) {
-        try (Lake lake = Lake.open(place)) {
-          if (lake.health().erasures().stream().anyMatch(open -> open.isCleared())) {
-            return;
-          }
-        }
-      }
-    }
+    KilledStore.workUntil(
+        LocalStore.existing(place),
+        lake -> lake.table("t.x").erase(column("k").equalTo(44)).run(),
+        lake -> lake.health().erasures().stream().anyMatch(open -> open.isCleared()));
   }
 
   private static void append(Table table, int first, int count) {

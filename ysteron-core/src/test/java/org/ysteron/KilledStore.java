@@ -1,6 +1,9 @@
 package org.ysteron;
 
+import java.time.Clock;
 import java.util.List;
+import java.util.function.Consumer;
+import java.util.function.Predicate;
 import org.ysteron.store.ForwardingOutput;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.ObjectInput;
@@ -9,6 +12,8 @@ import org.ysteron.store.ObjectStore;
 
 /** Ends the process that uses it at one of its calls, before the call or after it. */
 final class KilledStore extends ForwardingStore {
+  private static final int MOST_CALLS = 10_000;
+
   private final boolean isAfter;
   private int left;
   private int calls;
@@ -27,6 +32,23 @@ final class KilledStore extends ForwardingStore {
 
   int calls() {
     return calls;
+  }
+
+  /** Does work whose process is killed, each time a call later, until a lake is as is wanted. */
+  static void workUntil(ObjectStore store, Consumer<Lake> work, Predicate<Lake> wanted) {
+    for (int calls = 1; calls < MOST_CALLS; calls++) {
+      KilledStore dying = new KilledStore(store, calls, true);
+      try (Lake lake = Lake.open(dying, Clock.systemUTC(), 0)) {
+        work.accept(lake);
+      } catch (Killed e) {
+        try (Lake lake = Lake.open(store, Clock.systemUTC(), 0)) {
+          if (wanted.test(lake)) {
+            return;
+          }
+        }
+      }
+    }
+    throw new AssertionError("the lake was never so");
   }
 
   private interface Call<T> {

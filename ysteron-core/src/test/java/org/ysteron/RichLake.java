@@ -86,18 +86,10 @@ final class RichLake {
   /** Somebody is killed once he has begun. */
   private static void beginToErase(ObjectStore store) {
     Condition some = Condition.column("level").equalTo(5);
-    for (int calls = 1; calls < 10_000; calls++) {
-      try (Lake lake = Lake.open(new KilledStore(store, calls, true), Clock.systemUTC(), 0)) {
-        lake.table("tide.readings").erase(some).includingBookmarks().run();
-      } catch (KilledStore.Killed e) {
-        try (Lake lake = Lake.open(store)) {
-          if (!lake.health().erasures().isEmpty()) {
-            return;
-          }
-        }
-      }
-    }
-    throw new AssertionError("it was never begun");
+    KilledStore.workUntil(
+        store,
+        lake -> lake.table("tide.readings").erase(some).includingBookmarks().run(),
+        lake -> !lake.health().erasures().isEmpty());
   }
 
   /** Some versions expire, some are named; what is kept is copied, and the rest swept. */

@@ -1,18 +1,14 @@
 package org.ysteron.internal.erase;
 
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
-import java.util.SortedMap;
-import java.util.TreeMap;
 import java.util.UUID;
-import java.util.function.Consumer;
-import org.roaringbitmap.RoaringBitmap;
+import java.util.function.Function;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
@@ -22,6 +18,7 @@ import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.ErasureRecord;
+import org.ysteron.internal.lake.ExpiredRun;
 import org.ysteron.internal.lake.FreeObject;
 import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableHead;
@@ -56,9 +53,8 @@ final class ErasureChange implements Change {
   private final RowSearch search;
   private final boolean redactsAuthors;
   private final long start;
-  private final Consumer<LakeState> guard;
+  private final Function<LakeState, Losses> guard;
   private final Map<String, StagedFile> anew = new HashMap<>();
-  private long versions;
   private ErasureRecord cleared;
 
   /**
@@ -66,8 +62,8 @@ final class ErasureChange implements Change {
    *
    * @param erasure as it was opened
    * @param start the entry from which this started
-   * @param guard refuses a state in which rows are not to be erased; asked of each that this is
-   *     applied to
+   * @param guard what a state loses; refuses one in which rows are not to be erased, and is asked
+   *     of each that this is applied to
    */
   ErasureChange(
       LakeCore core,
@@ -75,7 +71,7 @@ final class ErasureChange implements Change {
       RowSearch search,
       boolean redactsAuthors,
       long start,
-      Consumer<LakeState> guard) {
+      Function<LakeState, Losses> guard) {
     this.guard = guard;
     this.core = core;
     this.erasure = erasure;
@@ -97,7 +93,14 @@ final class ErasureChange implements Change {
   /** Searches what is new, and writes anew what has such rows. */
   @Override
   public void prepare(LakeState newest) {
-    TableListing table = listing(newest.page().table(erasure.table(), core.pages()));
+    TableListing table =
+        newest
+            .page()
+            .table(erasure.table(), core.pages())
+            .orElseThrow(
+                () ->
+                    new NotFoundException(
+                        "The table whose rows were to be erased has expired as a whole meanwhile, with all of them."));
     search.look(newest);
     VersionPage page = VersionPage.read(table.page(), core.pages());
     search
@@ -112,13 +115,6 @@ final class ErasureChange implements Change {
             });
   }
 
-  private static TableListing listing(Optional<TableListing> table) {
-    return table.orElseThrow(
-        () ->
-            new NotFoundException(
-                "The table whose rows were to be erased has expired as a whole meanwhile, with all of them."));
-  }
-
   @Override
   public void apply(Staging staging) {
     PageStore pages = staging.pages();
@@ -131,13 +127,12 @@ final class ErasureChange implements Change {
       throw new NothingToDo(); // somebody else goes on with it
     }
     prepare(staging.base());
-    guard.accept(staging.base());
-    TableListing table = listing(staging.table(erasure.table()));
+    Losses losses = guard.apply(staging.base());
+    TableListing table = staging.table(erasure.table()).orElseThrow();
     TableHistory history = TableHistory.of(table, pages);
     Redaction redaction = new Redaction(core, table.id(), history.all(), redactsAuthors);
-    versions = 0;
     OfTable change = new OfTable(staging, table, history, redaction);
-    staging.replace(change.erased());
+    change.erase();
     Set<UUID> renewed = new HashSet<>(Set.of(table.id()));
     for (TableListing other : lake.allByName(pages)) {
       if (!other.id().equals(table.id()) && isRedacted(staging, other, redaction)) {
@@ -146,17 +141,19 @@ final class ErasureChange implements Change {
     }
     long entry = staging.commit().entry();
     List<Edit<FreeObject>> freed = new ArrayList<>();
-    change.met.forEach(
-        (object, file) -> {
-          FreeObject free = FreeObject.of(entry, object, file.size());
-          freed.add(Edit.put(free.key(), free));
-        });
+    losses
+        .files()
+        .forEach(
+            (object, file) -> {
+              FreeObject free = FreeObject.of(entry, object, file.size());
+              freed.add(Edit.put(free.key(), free));
+            });
     cleared =
         erasure.clearedBy(
             entry,
             renewed,
             new ErasureRecord.Counts(
-                change.met.size(), change.rows(), versions, redaction.texts()));
+                losses.files().size(), losses.rows(), change.versions, redaction.texts()));
     staging.edit(
         LakeFeature.EXPIRY,
         (now, own) ->
@@ -188,30 +185,57 @@ final class ErasureChange implements Change {
 
   /** Redacts another table's texts of commits that changed this one, too. */
   private static boolean isRedacted(Staging staging, TableListing other, Redaction redaction) {
-    PageStore pages = staging.pages();
-    TableHistory history = TableHistory.of(other, pages);
-    List<Edit<HistoryRecord>> edits = new ArrayList<>();
-    PageRef newest = other.page();
+    TableHistory history = TableHistory.of(other, staging.pages());
+    Remade remade = new Remade(staging, other);
     for (HistoryRecord record : history.all()) {
       if (redaction.isMeant(record.commit())) {
         HistoryRecord less = record.redacted(redaction.of(record.commit()), record.totals());
-        VersionPage page = history.pageOf(record);
-        PageRef ref = page.redacted(less.inItsPage()).write(staging.batch(other.id()));
-        if (record.page().isEmpty()) {
-          newest = ref;
-        } else {
-          edits.add(Edit.put(VersionPage.versionKey(record.version()), less.at(ref)));
-        }
+        remade.put(less, history.pageOf(record).redacted(less.inItsPage()));
       }
     }
-    if (edits.isEmpty() && newest.equals(other.page())) {
+    if (remade.isSame()) {
       return false;
     }
-    TableHead head = TableHead.read(other.head(), pages);
-    PageBatch batch = staging.batch(other.id());
-    staging.replace(
-        other.with(newest, head.redacted(edits, head.expired(), pages, batch).write(batch)));
+    remade.end(remade.head.expired());
     return true;
+  }
+
+  /** A table some of whose versions have other pages now. */
+  private static final class Remade {
+    private final Staging staging;
+    private final PageBatch batch;
+    private final TableHead head;
+    private final List<Edit<HistoryRecord>> records = new ArrayList<>();
+    private TableListing listing;
+    private boolean isSame = true;
+
+    Remade(Staging staging, TableListing table) {
+      this.staging = staging;
+      this.batch = staging.batch(table.id());
+      this.head = TableHead.read(table.head(), staging.pages());
+      this.listing = table;
+    }
+
+    /** Puts a version in its place, which its record tells. */
+    void put(HistoryRecord record, VersionPage page) {
+      isSame = false;
+      PageRef ref = page.write(batch);
+      if (record.page().isEmpty()) {
+        listing = listing.with(ref, listing.head()).withTotals(record.totals());
+      } else {
+        records.add(Edit.put(VersionPage.versionKey(record.version()), record.at(ref)));
+      }
+    }
+
+    boolean isSame() {
+      return isSame;
+    }
+
+    /** Puts the table in its place, with what it is to remember of expired versions. */
+    void end(List<ExpiredRun> runs) {
+      PageRef changed = head.redacted(records, runs, staging.pages(), batch).write(batch);
+      staging.replace(listing.with(listing.page(), changed));
+    }
   }
 
   /** The versions of the table. */
@@ -221,14 +245,12 @@ final class ErasureChange implements Change {
     private final TableListing table;
     private final TableHistory history;
     private final Redaction redaction;
-    private final SortedMap<byte[], FileEntry> keys = new TreeMap<>(Arrays::compareUnsigned);
+    private final Remade remade;
+    private final List<Long> schemas = new ArrayList<>();
+    private final List<Long> layouts = new ArrayList<>();
     private final Map<FileEntry, Optional<FileEntry>> changed = new HashMap<>();
-    private final Map<UUID, RoaringBitmap> counting = new HashMap<>();
-
-    /** The files that have such rows, by their names in the store. */
-    private final Map<String, FileEntry> met = new TreeMap<>();
-
     private final SharedEdits<FileEntry, FileSummary> edits;
+    private long versions;
 
     OfTable(Staging staging, TableListing table, TableHistory history, Redaction redaction) {
       this.pages = staging.pages();
@@ -236,12 +258,15 @@ final class ErasureChange implements Change {
       this.table = table;
       this.history = history;
       this.redaction = redaction;
-      search.matches().values().forEach(match -> keys.put(match.file().key(), match.file()));
+      this.remade = new Remade(staging, table);
+      for (FormLiterals.Form form : search.unneeded()) {
+        (form.isLayout() ? layouts : schemas).add(form.number());
+      }
       this.edits =
           new SharedEdits<>(
               pages,
               FileFormat.INSTANCE,
-              List.copyOf(keys.keySet()),
+              search.keys(),
               file ->
                   isMeant(file) ? changed.computeIfAbsent(file, this::erased) : Optional.of(file),
               batch);
@@ -251,30 +276,20 @@ final class ErasureChange implements Change {
       return search.matches().containsKey(file.objectName(table.id()));
     }
 
-    /** How many rows counted in one version at least. */
-    long rows() {
-      return counting.values().stream().mapToLong(RoaringBitmap::getLongCardinality).sum();
-    }
-
     private Optional<FileEntry> erased(FileEntry file) {
-      counting
-          .computeIfAbsent(file.id(), id -> new RoaringBitmap())
-          .or(search.counting(file, pages));
       String object = file.objectName(table.id());
       RowSearch.Match match = search.matches().get(object);
-      met.put(object, file);
       return match.isWhole()
           ? Optional.empty()
           : Optional.of(file.erased(anew.get(object), match.positions(), pages, batch));
     }
 
-    TableListing erased() {
-      List<Edit<HistoryRecord>> records = new ArrayList<>();
-      TableListing listing = table;
+    void erase() {
       for (HistoryRecord record : history.all()) {
         VersionPage page = history.pageOf(record);
         PageTree.Root files = edits.in(page.files());
-        VersionPage formed = withoutUnneeded(page);
+        // Nor does it remember older forms in which values of the rows are written.
+        VersionPage formed = page.withoutForms(schemas, layouts, pages, batch);
         boolean hasTexts = redaction.isMeant(record.commit());
         boolean isChanged = !files.equals(page.files());
         if (!hasTexts && !isChanged && formed.equals(page) && page.statistics().isEmpty()) {
@@ -286,29 +301,13 @@ final class ErasureChange implements Change {
           CommitStamp commit = hasTexts ? redaction.of(record.commit()) : record.commit();
           less = record.redacted(commit, isChanged ? totals(page, files) : record.totals());
         }
-        PageRef ref = formed.redacted(files, less.inItsPage()).write(batch);
-        if (record.page().isEmpty()) {
-          listing = listing.with(ref, table.head()).withTotals(less.totals());
-        } else {
-          records.add(Edit.put(VersionPage.versionKey(record.version()), less.at(ref)));
-        }
+        remade.put(less, formed.redacted(files, less.inItsPage()));
       }
-      TableHead head = TableHead.read(table.head(), pages);
-      var runs = head.expired();
-      if (redaction.authors()) {
-        runs = runs.stream().map(run -> run.by(Redaction.REDACTED)).toList();
-      }
-      return listing.with(listing.page(), head.redacted(records, runs, pages, batch).write(batch));
-    }
-
-    /** A version that does not remember older forms in which values of the rows are written. */
-    private VersionPage withoutUnneeded(VersionPage page) {
-      List<Long> schemas = new ArrayList<>();
-      List<Long> layouts = new ArrayList<>();
-      for (FormLiterals.Form form : search.unneeded()) {
-        (form.isLayout() ? layouts : schemas).add(form.number());
-      }
-      return page.withoutForms(schemas, layouts, pages, batch);
+      List<ExpiredRun> runs = remade.head.expired();
+      remade.end(
+          redaction.authors()
+              ? runs.stream().map(run -> run.by(Redaction.REDACTED)).toList()
+              : runs);
     }
 
     /** What a version holds whose files are others now. */

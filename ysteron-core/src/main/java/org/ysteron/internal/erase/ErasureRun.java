@@ -8,7 +8,6 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
-import java.util.function.Consumer;
 import java.util.stream.Collectors;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
@@ -17,6 +16,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.bytes.Sha256;
+import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeFeature;
@@ -98,7 +98,7 @@ public final class ErasureRun implements TableErase {
     }
     Losses losses = core.ofNewest(now -> allowed(search, now));
     return report(
-        search.matches().size(), losses.rows(), losses.versions(), losses, Optional.empty());
+        losses.files().size(), losses.rows(), losses.versions(), losses, Optional.empty());
   }
 
   @Override
@@ -208,7 +208,7 @@ public final class ErasureRun implements TableErase {
   /** Searches all versions of now; anew where something was let go meanwhile. */
   private RowSearch search(boolean isThorough) {
     LakeState state = core.refreshHere();
-    RowSearch search = new RowSearch(core, listing(state), choice, isThorough);
+    RowSearch search = new RowSearch(core, id, name, state, choice, isThorough);
     for (int tries = 1; ; tries++) {
       try {
         search.look(state);
@@ -221,13 +221,6 @@ public final class ErasureRun implements TableErase {
         state = later;
       }
     }
-  }
-
-  private TableListing listing(LakeState state) {
-    return state
-        .page()
-        .table(id, core.pages())
-        .orElseThrow(() -> new NotFoundException("There is no table " + name + " any more."));
   }
 
   /**
@@ -263,8 +256,8 @@ public final class ErasureRun implements TableErase {
 
   // Steps
 
-  private void commit(Consumer<Staging> edit) {
-    Retries.untilKnown(() -> core.commit(edit::accept, note));
+  private void commit(Change change) {
+    Retries.untilKnown(() -> core.commit(change, note));
   }
 
   private ErasureRecord opened() {

@@ -23,7 +23,6 @@ import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.rows.Gather;
-import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.VersionPage;
@@ -175,7 +174,7 @@ final class FileRewrite {
   private Batch withHiddenOf(Batch values, Batch own) {
     List<Vector> vectors = new ArrayList<>(values.vectors());
     for (int i = 0; i < vectors.size(); i++) {
-      if (schema.columns().get(i).id() >= HiddenColumns.FIRST_ID) {
+      if (Layout.isReserved(schema.columns().get(i).id())) {
         vectors.set(i, own.vectors().get(i));
       }
     }

@@ -1,9 +1,10 @@
 package org.ysteron.internal.erase;
 
-import java.util.LinkedHashMap;
+import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -24,15 +25,22 @@ import org.ysteron.option.Check;
  * a value of theirs. For one thread.
  */
 final class FormLiterals {
-  private final Schema tested;
   private final Filter filter;
-  private final Map<String, Literal> found = new LinkedHashMap<>();
+  private final Schema tested;
+  private final Set<Form> looked = new HashSet<>();
+  private final List<Literal> found = new ArrayList<>();
 
   private Form current;
 
-  private FormLiterals(Schema tested, Filter filter) {
-    this.tested = tested;
+  /**
+   * Has looked nowhere yet.
+   *
+   * @param filter which rows are meant
+   * @param tested the columns that it tests, as they are now
+   */
+  FormLiterals(Filter filter, Schema tested) {
     this.filter = filter;
+    this.tested = tested;
   }
 
   /**
@@ -50,10 +58,6 @@ final class FormLiterals {
    * @param test passed by the rows that have it
    */
   record Literal(Form form, String where, Filter test) {
-    private String key() {
-      return form + where + "\n" + test;
-    }
-
     /** Whether a row has it. */
     boolean isIn(Batch rows) {
       for (long word : test.select(rows)) {
@@ -65,23 +69,28 @@ final class FormLiterals {
     }
   }
 
-  /**
-   * Those of a version, its older forms included, each once.
-   *
-   * @param filter which rows are meant
-   * @param tested the columns that it tests, as they are now
-   */
-  static Map<String, Literal> of(
-      VersionPage version, Filter filter, Schema tested, PageStore pages) {
-    FormLiterals literals = new FormLiterals(tested, filter);
-    literals.form(version.form());
-    version.formsBefore(pages).forEach(literals::form);
-    version.layouts(pages).forEach(literals::layout);
-    return literals.found;
+  /** Looks at a version, its older forms included, but for the forms that were looked at before. */
+  void look(VersionPage version, PageStore pages) {
+    form(version.form());
+    version.formsBefore(pages).forEach(this::form);
+    version.layouts(pages).forEach(this::layout);
+  }
+
+  /** The values that were met. */
+  List<Literal> found() {
+    return found;
+  }
+
+  /** Whether a form comes for the first time. */
+  private boolean begin(Form form) {
+    current = form;
+    return looked.add(form);
   }
 
   private void form(TableForm form) {
-    current = new Form(false, form.schemaVersion());
+    if (!begin(new Form(false, form.schemaVersion()))) {
+      return;
+    }
     for (Check check : form.checks()) {
       check.condition().match(new InCheck(check.name(), form.schema()));
     }
@@ -97,7 +106,9 @@ final class FormLiterals {
   }
 
   private void layout(long number, Layout layout) {
-    current = new Form(true, number);
+    if (!begin(new Form(true, number))) {
+      return;
+    }
     for (PartitionRule rule : layout.rules()) {
       if (rule instanceof PartitionRule.At at) {
         at.bounds().forEach(bound -> add(at.fieldId(), bound, "a bound of layout " + number));
@@ -129,9 +140,7 @@ final class FormLiterals {
       return;
     }
     try {
-      Literal literal =
-          new Literal(current, where, Filter.bind(test.on(tested.pathOf(fieldId)), tested));
-      found.put(literal.key(), literal);
+      found.add(new Literal(current, where, Filter.bind(test.on(tested.pathOf(fieldId)), tested)));
     } catch (InvalidInputException e) {
       return; // it fits no value of the column as it is now
     }

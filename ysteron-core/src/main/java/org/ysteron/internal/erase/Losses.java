@@ -1,6 +1,5 @@
 package org.ysteron.internal.erase;
 
-import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -21,36 +20,40 @@ import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeProbe;
 
 /**
- * Which versions of a table have rows that are to be erased, rows that count in them.
+ * Which versions of a table have rows that are to be erased.
  *
- * @param versions how many
+ * @param files the files that have such rows, by their names in the store
+ * @param versions in how many versions such rows count
  * @param rows how many rows count in one of them at least
  * @param bookmarks the names of the holds that keep one
  */
-record Losses(long versions, long rows, Set<String> bookmarks) {
-  static final Losses UNKNOWN = new Losses(0, 0, Set.of());
+record Losses(Map<String, FileEntry> files, long versions, long rows, Set<String> bookmarks) {
+  static final Losses UNKNOWN = new Losses(Map.of(), 0, 0, Set.of());
 
   /** Those of a state. */
   static Losses of(RowSearch search, LakeState state, UUID table, PageStore pages) {
     TableListing listing = state.page().table(table, pages).orElseThrow();
     List<HoldRecord> holds = state.page().upkeep().holds(pages);
     TableHistory history = TableHistory.of(listing, pages);
-    Map<byte[], RowSearch.Match> matches = new TreeMap<>(Arrays::compareUnsigned);
-    search.matches().values().forEach(match -> matches.put(match.file().key(), match));
-    Map<UUID, RoaringBitmap> counting = new HashMap<>();
+    List<byte[]> keys = search.keys();
+    Map<String, FileEntry> files = new TreeMap<>();
+    Map<String, RoaringBitmap> counting = new HashMap<>();
     long versions = 0;
     Set<String> bookmarks = new TreeSet<>();
     for (HistoryRecord record : history.all()) {
       boolean[] loses = new boolean[1];
-      List<byte[]> keys = List.copyOf(matches.keySet());
       new TreeProbe<FileEntry, FileSummary>(
               pages,
               FileFormat.INSTANCE,
               keys,
               (at, file) -> {
-                RoaringBitmap rows = search.counting(file, pages);
-                loses[0] |= !rows.isEmpty();
-                counting.computeIfAbsent(file.id(), id -> new RoaringBitmap()).or(rows);
+                String object = file.objectName(table);
+                if (search.matches().containsKey(object)) {
+                  RoaringBitmap rows = search.counting(file, pages);
+                  loses[0] |= !rows.isEmpty();
+                  files.put(object, file);
+                  counting.computeIfAbsent(object, name -> new RoaringBitmap()).or(rows);
+                }
               })
           .in(history.pageOf(record).files());
       if (loses[0]) {
@@ -64,6 +67,6 @@ record Losses(long versions, long rows, Set<String> bookmarks) {
       }
     }
     long rows = counting.values().stream().mapToLong(RoaringBitmap::getLongCardinality).sum();
-    return new Losses(versions, rows, bookmarks);
+    return new Losses(files, versions, rows, bookmarks);
   }
 }

@@ -1,6 +1,7 @@
 package org.ysteron.internal.erase;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -9,6 +10,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.SortedMap;
+import java.util.SortedSet;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
@@ -46,7 +48,7 @@ final class RowSearch {
   private final String name;
   private final Filter filter;
   private final Schema tested;
-  private final Map<String, FormLiterals.Literal> literals = new LinkedHashMap<>();
+  private final FormLiterals literals;
   private final Set<PageRef> pages = new HashSet<>();
   private final Map<String, Match> matches = new LinkedHashMap<>();
   private final Set<String> searched = new HashSet<>();
@@ -81,17 +83,25 @@ final class RowSearch {
   /**
    * Has looked at nothing yet.
    *
+   * @param state in which the table's columns are those of the condition
    * @param isThorough whether files are read even if their ranges have no such row
-   * @throws NotFoundException when a column of the condition does not exist
+   * @throws NotFoundException when the table, or a column of the condition, does not exist
    */
-  RowSearch(LakeCore core, TableListing table, ErasureChoice choice, boolean isThorough) {
+  RowSearch(
+      LakeCore core,
+      UUID id,
+      String name,
+      LakeState state,
+      ErasureChoice choice,
+      boolean isThorough) {
     this.isThorough = isThorough;
     this.core = core;
-    this.id = table.id();
-    this.name = table.name();
-    VersionPage newest = VersionPage.read(table.page(), core.pages());
+    this.id = id;
+    this.name = name;
+    VersionPage newest = VersionPage.read(listing(state).page(), core.pages());
     this.filter = Filter.bind(choice.condition().simplified(), newest.schema());
     this.tested = columns(newest.schema(), choice);
+    this.literals = new FormLiterals(filter, tested);
   }
 
   /** The whole columns of the condition. */
@@ -124,11 +134,9 @@ final class RowSearch {
     TableListing table = listing(state);
     Seen seen = new Seen();
     new TableWalk(core.pages(), seen).through(table);
-    int known = literals.size();
-    for (VersionPage version : seen.versions) {
-      literals.putAll(FormLiterals.of(version, filter, tested, core.pages()));
-    }
-    if (literals.size() > known) {
+    int known = literals.found().size();
+    seen.versions.forEach(version -> literals.look(version, core.pages()));
+    if (literals.found().size() > known) {
       matches.forEach((object, match) -> seen.files.put(object, match.file));
     }
     try (Ahead<Found> ahead = new Ahead<>(core.workers(), this::take)) {
@@ -208,7 +216,7 @@ final class RowSearch {
         }
         Batch meant = Gather.select(batch.get(), selected);
         if (meant.size() > 0) {
-          literals.values().stream().filter(literal -> literal.isIn(meant)).forEach(where::add);
+          literals.found().stream().filter(literal -> literal.isIn(meant)).forEach(where::add);
         }
       }
       return new Found(file, positions, where, reader.statistics().rowsRead());
@@ -234,10 +242,16 @@ final class RowSearch {
     return matches;
   }
 
-  /** The rows of a file that are meant and count in a version; the caller's own. */
+  /** Where those files stand in the trees of versions, ascending. */
+  List<byte[]> keys() {
+    SortedSet<byte[]> keys = new TreeSet<>(Arrays::compareUnsigned);
+    matches.values().forEach(match -> keys.add(match.file.key()));
+    return List.copyOf(keys);
+  }
+
+  /** The rows of one of those files that are meant and count in a version; the caller's own. */
   RoaringBitmap counting(FileEntry file, PageStore store) {
-    Match match = matches.get(file.objectName(id));
-    RoaringBitmap rows = match == null ? new RoaringBitmap() : match.positions.clone();
+    RoaringBitmap rows = matches.get(file.objectName(id)).positions.clone();
     rows.andNot(file.maskedPositions(store));
     return rows;
   }

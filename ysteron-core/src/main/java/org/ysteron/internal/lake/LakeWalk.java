@@ -40,9 +40,6 @@ public final class LakeWalk {
     /** Something that keeps versions. */
     default void hold(HoldRecord hold) {}
 
-    /** An erasure that is under way. */
-    default void erasure(ErasureRecord erasure) {}
-
     /** An object that nothing needs. */
     default void free(FreeObject object) {}
 
@@ -69,7 +66,7 @@ public final class LakeWalk {
     walk(TableListing.Format.INSTANCE, page.tables(), visitor::table);
     walk(FreeObject.Format.INSTANCE, page.upkeep().free(), visitor::free);
     walk(HoldRecord.Format.INSTANCE, page.upkeep().holds(), visitor::hold);
-    walk(ErasureRecord.Format.INSTANCE, page.upkeep().erasures(), visitor::erasure);
+    walk(ErasureRecord.Format.INSTANCE, page.upkeep().erasures(), erasure -> {});
     walk(EntryRecord.Format.INSTANCE, page.entries(), this::remembered);
   }
 

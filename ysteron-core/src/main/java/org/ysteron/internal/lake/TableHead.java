@@ -129,8 +129,7 @@ public record TableHead(
    */
   public TableHead without(
       List<Edit<HistoryRecord>> edits, List<ExpiredRun> runs, PageStore pages, PageBatch batch) {
-    PageTree.Root shorter = historyTree(pages).apply(edits, batch).root();
-    return new TableHead(id, shorter, writers, ExpiredRun.united(expired, runs), others);
+    return redacted(edits, ExpiredRun.united(expired, runs), pages, batch);
   }
 
   /** This head with records of versions changed. */

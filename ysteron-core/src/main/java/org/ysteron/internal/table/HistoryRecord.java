@@ -152,7 +152,6 @@ public record HistoryRecord(
    * counted in it are as gone as if they had been deleted before.
    */
   public HistoryRecord redacted(CommitStamp less, TableVersion.Totals holds) {
-    Lives after = new Lives(lives.born, lives.gone + totals.rows() - holds.rows());
     Marks marked = new Marks(marks.onlyMoved, true, marks.missing, marks.rewoundTo);
     return new HistoryRecord(
         version,
@@ -161,7 +160,7 @@ public record HistoryRecord(
         counts,
         holds,
         schemaVersion,
-        after,
+        livesOf(holds),
         nextSerial,
         marked,
         page,
@@ -170,8 +169,11 @@ public record HistoryRecord(
 
   /** This record when some rows are lost, which are as gone as if they had been deleted. */
   HistoryRecord left(TableVersion.Totals holds) {
-    Lives after = new Lives(lives.born, lives.gone + totals.rows() - holds.rows());
-    return with(counts, holds, after, nextSerial, marks);
+    return with(counts, holds, livesOf(holds), nextSerial, marks);
+  }
+
+  private Lives livesOf(TableVersion.Totals less) {
+    return new Lives(lives.born, lives.gone + totals.rows() - less.rows());
   }
 
   HistoryRecord withSchema(long version) {

@@ -440,7 +440,7 @@ public record VersionPage(
 
   /** This version with some of its files only, and with no statistics. */
   public VersionPage left(PageTree.Root some, TableVersion.Totals holds) {
-    return withFiles(some, record.left(holds)).referringTo(schemaPage, Optional.empty());
+    return redacted(some, record.left(holds));
   }
 
   /**

@@ -98,6 +98,16 @@ final class Node<V, S> {
     return at >= 0 ? at : -at - 2;
   }
 
+  /** The end of those of some keys, from one of them on, that are below a child. */
+  int endBelow(int child, List<byte[]> of, int from, int to) {
+    int end = from;
+    while (end < to
+        && (child + 1 == size || Arrays.compareUnsigned(of.get(end), key(child + 1)) < 0)) {
+      end++;
+    }
+    return end;
+  }
+
   Piece<S> child(int i) {
     return new Piece<>(key(i), children[i], counts[i], summaries.get(i), false);
   }

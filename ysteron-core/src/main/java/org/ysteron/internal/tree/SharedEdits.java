@@ -112,11 +112,7 @@ public final class SharedEdits<V, S> {
     boolean isChanged = false;
     int at = from;
     for (int i = 0; i < node.size; i++) {
-      int end = at;
-      while (end < to
-          && (i + 1 == node.size || Arrays.compareUnsigned(keys.get(end), node.key(i + 1)) < 0)) {
-        end++;
-      }
+      int end = node.endBelow(i, keys, at, to);
       Node.Piece<S> child = node.child(i);
       Optional<Node.Piece<S>> after =
           end > at ? page(tree, child, height - 1, at, end) : Optional.of(child);

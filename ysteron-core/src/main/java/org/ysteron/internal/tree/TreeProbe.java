@@ -49,7 +49,7 @@ public final class TreeProbe<V, S> {
     Node<V, S> node = tree.node(ref, height, count, true);
     int at = from;
     for (int i = 0; i < node.size && at < to; i++) {
-      int end = at;
+      int end = node.leaf ? at : node.endBelow(i, keys, at, to);
       if (node.leaf) {
         while (end < to && Arrays.compareUnsigned(keys.get(end), node.key(i)) < 0) {
           end++;
@@ -57,14 +57,8 @@ public final class TreeProbe<V, S> {
         if (end < to && Arrays.equals(keys.get(end), node.key(i))) {
           found.accept(end, node.values.get(i));
         }
-      } else {
-        while (end < to
-            && (i + 1 == node.size || Arrays.compareUnsigned(keys.get(end), node.key(i + 1)) < 0)) {
-          end++;
-        }
-        if (end > at) {
-          in(tree, node.children[i], height - 1, node.counts[i], at, end);
-        }
+      } else if (end > at) {
+        in(tree, node.children[i], height - 1, node.counts[i], at, end);
       }
       at = end;
     }
