@@ -203,7 +203,6 @@ final class ErasureChange implements Change {
   /** A table some of whose versions have other pages now. */
   private static final class Remade {
     private final Staging staging;
-    private final PageBatch batch;
     private final TableHead head;
     private final List<Edit<HistoryRecord>> records = new ArrayList<>();
     private TableListing listing;
@@ -211,7 +210,6 @@ final class ErasureChange implements Change {
 
     Remade(Staging staging, TableListing table) {
       this.staging = staging;
-      this.batch = staging.batch(table.id());
       this.head = TableHead.read(table.head(), staging.pages());
       this.listing = table;
     }
@@ -219,12 +217,17 @@ final class ErasureChange implements Change {
     /** Puts a version in its place, which its record tells. */
     void put(HistoryRecord record, VersionPage page) {
       isSame = false;
-      PageRef ref = page.write(batch);
+      PageRef ref = page.write(batch());
       if (record.page().isEmpty()) {
         listing = listing.with(ref, listing.head()).withTotals(record.totals());
       } else {
         records.add(Edit.put(VersionPage.versionKey(record.version()), record.at(ref)));
       }
+    }
+
+    /** Asked for only when something goes into it: none may stay empty. */
+    private PageBatch batch() {
+      return staging.batch(listing.id());
     }
 
     boolean isSame() {
@@ -233,7 +236,7 @@ final class ErasureChange implements Change {
 
     /** Puts the table in its place, with what it is to remember of expired versions. */
     void end(List<ExpiredRun> runs) {
-      PageRef changed = head.redacted(records, runs, staging.pages(), batch).write(batch);
+      PageRef changed = head.redacted(records, runs, staging.pages(), batch()).write(batch());
       staging.replace(listing.with(listing.page(), changed));
     }
   }
