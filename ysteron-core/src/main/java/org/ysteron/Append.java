@@ -3,12 +3,15 @@ package org.ysteron;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.Consumer;
 import org.ysteron.data.Batch;
 import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Row;
 import org.ysteron.data.TextRow;
 import org.ysteron.error.EndedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.NamedRows;
@@ -21,6 +24,7 @@ import org.ysteron.report.Grown;
 import org.ysteron.report.LeftOut;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.report.WriteResult;
+import org.ysteron.store.StoreException;
 
 /**
  * Rows on their way into a table. They are there, all of them, after {@link #commit()}; closing
@@ -74,13 +78,25 @@ public final class Append implements AutoCloseable {
     return rows;
   }
 
+  private void adding(Consumer<NamedRows> row) {
+    try {
+      row.accept(open());
+    } catch (ExpiredException | StoreException e) {
+      throw core().missed(e, set.start());
+    }
+  }
+
+  private LakeCore core() {
+    return set.core();
+  }
+
   /**
    * Adds a row by the values of all columns, in their order.
    *
    * @throws org.ysteron.error.InvalidInputException naming row, column, value and type
    */
   public Append add(Object... values) {
-    open().add(values);
+    adding(rows -> rows.add(values));
     return this;
   }
 
@@ -89,7 +105,7 @@ public final class Append implements AutoCloseable {
    * the rules of this append.
    */
   public Append addRow(Row row) {
-    open().add(row);
+    adding(rows -> rows.add(row));
     return this;
   }
 
@@ -98,7 +114,7 @@ public final class Append implements AutoCloseable {
    * by the rules of this append.
    */
   public Append addObject(Map<String, Object> members) {
-    open().add(members);
+    adding(rows -> rows.add(members));
     return this;
   }
 
@@ -107,25 +123,25 @@ public final class Append implements AutoCloseable {
     return new NamedTarget() {
       @Override
       public void add(Map<String, Object> members) {
-        open().add(members);
+        adding(rows -> rows.add(members));
       }
 
       @Override
       public void add(TextRow row) {
-        open().add(row);
+        adding(rows -> rows.add(row));
       }
     };
   }
 
   /** Adds a row from a record, whose components are bound to the columns by name. */
   public Append addRecord(Record record) {
-    open().add(record);
+    adding(rows -> rows.add(record));
     return this;
   }
 
   /** Adds rows by column; the columns are the table's, in their order. */
   public Append addBatch(Batch batch) {
-    open().add(batch);
+    adding(rows -> rows.add(batch));
     return this;
   }
 
@@ -174,12 +190,7 @@ public final class Append implements AutoCloseable {
   public WriteResult commit(String text) {
     NamedRows ready = open();
     try {
-      ready.finish();
-      if (ready.rows() == 0) {
-        change.append(List.of());
-      }
-      state = State.UNKNOWN;
-      Committed committed = set.commit(note.withNote(text)).orElseThrow();
+      Committed committed = core().startedAt(set.start(), () -> finished(ready, text));
       state = State.ENDED;
       return result(committed);
     } catch (UnknownOutcomeException e) {
@@ -190,6 +201,15 @@ public final class Append implements AutoCloseable {
       set.discard();
       throw e;
     }
+  }
+
+  private Committed finished(NamedRows ready, String text) {
+    ready.finish();
+    if (ready.rows() == 0) {
+      change.append(List.of());
+    }
+    state = State.UNKNOWN;
+    return set.commit(note.withNote(text)).orElseThrow();
   }
 
   /** What this did when it was committed. */

@@ -177,7 +177,7 @@ public final class Lake implements AutoCloseable {
         core,
         () -> {
           try (Transaction transaction = begin(isolation)) {
-            return work.apply(transaction);
+            return transaction.startedAt(() -> work.apply(transaction));
           }
         });
   }

@@ -1,6 +1,7 @@
 package org.ysteron;
 
 import java.util.Optional;
+import java.util.function.Supplier;
 import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.NotFoundException;
@@ -41,6 +42,11 @@ public final class Transaction implements AutoCloseable {
   Transaction(LakeCore core, CommitNote note, Isolation isolation) {
     this.note = note;
     this.open = new OpenTransaction(core, isolation);
+  }
+
+  /** Does work with it; what it misses since a sweep took it is a conflict, not a failure. */
+  <T> T startedAt(Supplier<T> work) {
+    return open.core().startedAt(open.changes().start(), work);
   }
 
   /** The lake as it was when the transaction started, without its own changes. */

@@ -271,7 +271,7 @@ class RemoteTest {
       if (i == 0) { // as long as the staged file is there
         assertThatThrownBy(() -> lake.apply(another))
             .isInstanceOf(InvalidInputException.class)
-            .hasMessageContaining("are in it already");
+            .hasMessageContaining("were brought by its version");
       }
       table.update().where(column("k").equalTo(1)).set("v", i).run();
       table.delete().where(column("k").equalTo(4000 + i)).style(ChangeStyle.REWRITE).run();

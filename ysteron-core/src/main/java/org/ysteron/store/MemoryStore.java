@@ -7,11 +7,15 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import java.util.Set;
+import java.util.UUID;
+import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 
 /** Objects on the heap, for tests and for lakes that live as long as a process. Thread-safe. */
 public final class MemoryStore implements ObjectStore {
   private final ConcurrentSkipListMap<String, byte[]> objects = new ConcurrentSkipListMap<>();
+  private final Set<Unfinished> unfinished = ConcurrentHashMap.newKeySet();
 
   @Override
   public byte[] read(String name) {
@@ -71,14 +75,18 @@ public final class MemoryStore implements ObjectStore {
     return Instant.now();
   }
 
-  /** Nothing is seen of an object here before it is whole. */
   @Override
   public List<Unfinished> unfinished(String directory) {
-    return List.of();
+    ObjectNames.checkDirectory(directory);
+    return unfinished.stream()
+        .filter(one -> directory.isEmpty() || one.name().startsWith(directory + "/"))
+        .toList();
   }
 
   @Override
-  public void discard(Unfinished unfinished) {}
+  public void discard(Unfinished one) {
+    unfinished.remove(one);
+  }
 
   @Override
   public boolean createIfAbsent(String name, byte[] content) {
@@ -87,8 +95,9 @@ public final class MemoryStore implements ObjectStore {
 
   @Override
   public ObjectOutput put(String name) {
-    ObjectNames.check(name);
+    Unfinished own = new Unfinished(ObjectNames.check(name), UUID.randomUUID().toString());
     ByteArrayOutputStream bytes = new ByteArrayOutputStream();
+    unfinished.add(own);
     return new ObjectOutput() {
       @Override
       public long position() {
@@ -107,11 +116,18 @@ public final class MemoryStore implements ObjectStore {
 
       @Override
       public void commit() {
+        if (!unfinished.remove(own)) {
+          throw new StoreException(
+              "Could not write %s in %s: it was discarded before it was whole."
+                  .formatted(name, location()));
+        }
         objects.put(name, bytes.toByteArray());
       }
 
       @Override
-      public void close() {}
+      public void close() {
+        unfinished.remove(own);
+      }
     };
   }
 

@@ -28,6 +28,8 @@ import java.util.List;
  *   <li>{@link #put} streams an object under a name that the caller knows to be its own. It becomes
  *       visible, whole and durable, with {@link ObjectOutput#commit()}; closing without it leaves
  *       nothing behind.
+ *   <li>{@link #unfinished} lists what is being written by {@link #put}, or was when its writer
+ *       died; after {@link #discard} it is gone, and committing it fails.
  *   <li>{@link #delete} removes the object; an object that is not there is no error.
  *   <li>{@link #list} returns the immediate children of a directory in the order of their names,
  *       those after a given name, at most as many as asked for. An object that was acknowledged

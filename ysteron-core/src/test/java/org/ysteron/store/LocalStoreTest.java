@@ -33,19 +33,6 @@ class LocalStoreTest extends ObjectStoreContract {
   }
 
   @Test
-  void unfinishedObjectsTellWhatTheyWereToBeAndCanBeDiscarded() {
-    ObjectStore store = open();
-    ObjectOutput output = store.put("data/x/000000041-abc.parquet");
-    assertThat(store.unfinished("")).hasSize(1);
-    ObjectStore.Unfinished left = store.unfinished("data").get(0);
-    assertThat(left.name()).isEqualTo("data/x/000000041-abc.parquet");
-    assertThat(store.list("data/x", "", 10)).isEmpty();
-    store.discard(left);
-    assertThat(store.unfinished("")).isEmpty();
-    output.close();
-  }
-
-  @Test
   void itsTimeIsThatOfItsFiles() throws IOException {
     ObjectStore store = open();
     Instant first = store.time();

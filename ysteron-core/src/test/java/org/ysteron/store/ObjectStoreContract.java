@@ -47,6 +47,20 @@ abstract class ObjectStoreContract {
   }
 
   @Test
+  void unfinishedObjectsTellWhatTheyWereToBeAndCanBeDiscarded() {
+    ObjectOutput output = store.put("data/x/000000041-abc.parquet");
+    assertThat(store.unfinished("")).hasSize(1);
+    ObjectStore.Unfinished left = store.unfinished("data").get(0);
+    assertThat(left.name()).isEqualTo("data/x/000000041-abc.parquet");
+    assertThat(store.list("data/x", "", 10)).isEmpty();
+    store.discard(left);
+    assertThat(store.unfinished("")).isEmpty();
+    assertThatThrownBy(output::commit).isInstanceOf(StoreException.class);
+    output.close();
+    assertThat(store.list("data/x", "", 10)).isEmpty();
+  }
+
+  @Test
   void aMissingObjectIsSaidToBeMissing() {
     assertThatThrownBy(() -> store.read("no/such"))
         .isInstanceOf(MissingObjectException.class)

@@ -89,11 +89,12 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
   /** Goes on until all commits of the entry have happened or cannot. */
   List<Committed> runAll() {
     if (proposal == null) {
-      try {
-        prepare(core.newestSeen());
-      } catch (ExpiredException e) {
-        throw core.missed(e, start);
-      }
+      core.startedAt(
+          start,
+          () -> {
+            prepare(core.newestSeen());
+            return null;
+          });
     }
     // Commits of one process take turns: only one can have the next entry anyway.
     if (!core.turn().tryLock()) {
@@ -101,17 +102,9 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       core.turn().lock();
     }
     try {
-      return takeTurn();
+      return core.startedAt(start, this::goOn);
     } finally {
       core.turn().unlock();
-    }
-  }
-
-  private List<Committed> takeTurn() {
-    try {
-      return goOn();
-    } catch (ExpiredException e) {
-      throw core.missed(e, start);
     }
   }
 

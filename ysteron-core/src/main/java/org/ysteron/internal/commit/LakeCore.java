@@ -9,6 +9,7 @@ import java.util.UUID;
 import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
@@ -26,6 +27,7 @@ import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.CreationRace;
 import org.ysteron.store.ObjectStore;
+import org.ysteron.store.StoreException;
 
 /** An open lake: its store, its ledger, and the newest state that was seen. Thread-safe. */
 public final class LakeCore implements AutoCloseable {
@@ -320,15 +322,33 @@ public final class LakeCore implements AutoCloseable {
   }
 
   /**
-   * What to tell somebody who started at a state and missed something: that this was too long ago
-   * when it was, else that it has expired.
+   * Does work that started at a state. When it fails because something was missing, and the state
+   * is below the horizon by now, a sweep has taken what it needed or was writing: then it started
+   * too early, which is a conflict.
+   *
+   * @throws ConflictException when it started too early
    */
-  public RuntimeException missed(ExpiredException missing, LakeState start) {
+  public <T> T startedAt(LakeState start, Supplier<T> work) {
+    try {
+      return work.get();
+    } catch (ExpiredException | StoreException e) {
+      throw missed(e, start);
+    }
+  }
+
+  /**
+   * What to tell somebody who started at a state and missed something: that this was too long ago
+   * when it was, else the failure as it is.
+   */
+  public RuntimeException missed(RuntimeException missing, LakeState start) {
     try {
       checkStart(start);
       return missing;
     } catch (ConflictException tooEarly) {
+      tooEarly.addSuppressed(missing);
       return tooEarly;
+    } catch (StoreException unreachable) {
+      return missing;
     }
   }
 

@@ -29,6 +29,8 @@ import org.ysteron.internal.tree.PageTree;
 import org.ysteron.option.Isolation;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.WriteResult;
+import org.ysteron.store.MissingObjectException;
+import org.ysteron.store.ObjectInput;
 
 /** Applies a delta that was prepared elsewhere, as a transaction that started on its entry. */
 public final class DeltaRun {
@@ -72,12 +74,12 @@ public final class DeltaRun {
     }
     core.checkStart(start); // of an entry that is older only the names may be left
     ChangeSet set = new ChangeSet(core, start, Isolation.SERIALIZABLE);
-    try {
-      delta.tables().forEach((id, part) -> apply(set, start, id, part));
-      return new WriteResult(report, set.commitOnce(delta.id(), note));
-    } catch (ExpiredException e) {
-      throw core.missed(e, start);
-    }
+    return core.startedAt(
+        start,
+        () -> {
+          delta.tables().forEach((id, part) -> apply(set, start, id, part));
+          return new WriteResult(report, set.commitOnce(delta.id(), note));
+        });
   }
 
   /** What to say when it is too late: whether it was applied before, as far as versions tell. */
@@ -140,7 +142,8 @@ public final class DeltaRun {
     if (staged.isEmpty() && touches.isEmpty()) {
       return;
     }
-    change.takeStaged(new Effect("apply", staged, touches, List.of()));
+    checkThere(id, change.name(), staged);
+    change.takeStaged(new Effect(ChangeSet.STAGED, staged, touches, List.of()));
     long rows = staged.stream().mapToLong(StagedFile::rows).sum();
     long gone = touches.stream().mapToLong(touch -> touch.rows().getLongCardinality()).sum();
     long dropped = touches.stream().filter(Touch::gone).count();
@@ -149,6 +152,31 @@ public final class DeltaRun {
         report
             .and(StagedFile.inserted(rows, staged))
             .and(new ChangeReport(gone, 0, gone, 0, dropped, masked, 0, 0, 0));
+  }
+
+  /** Looks whether staged files are in this lake's store, several at a time. */
+  private void checkThere(UUID table, String name, List<StagedFile> staged) {
+    List<Runnable> looks = new ArrayList<>();
+    for (StagedFile file : staged) {
+      looks.add(() -> checkThere(table, name, file));
+    }
+    core.workers().runAll(looks);
+  }
+
+  private void checkThere(UUID table, String name, StagedFile file) {
+    String object = FileEntry.objectName(table, file.start(), file.id());
+    String problem;
+    try (ObjectInput input = core.store().open(object)) {
+      if (input.size() == file.size()) {
+        return;
+      }
+      problem = "has %d bytes instead of %d".formatted(input.size(), file.size());
+    } catch (MissingObjectException e) {
+      problem = "is not there";
+    }
+    throw new InvalidInputException(
+        "Rows were staged for table %s in %s, which %s in %s. Nothing was changed; stage them anew, in the lake that is to have them."
+            .formatted(name, object, problem, core.store().location()));
   }
 
   /** A staged file that was written by the form that the table had then. */

@@ -4,6 +4,6 @@
  * any transaction is.
  *
  * <p>Uses bytes, column, commit, data, error, expr, file, filter, form, json, lake, option, read,
- * report, table, transact, tree.
+ * report, store, table, transact, tree.
  */
 package org.ysteron.internal.remote;

@@ -1,10 +1,12 @@
 package org.ysteron.internal.transact;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 import java.util.function.Function;
@@ -25,12 +27,15 @@ import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.read.SerialFinder;
 import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.NextVersion;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.table.WriterRecord;
 import org.ysteron.internal.tree.PageBatch;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.TreeDiff;
 import org.ysteron.internal.write.TableWriter;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.TableSettings;
@@ -44,6 +49,9 @@ import org.ysteron.report.LeftOut;
  * thread.
  */
 public final class ChangeSet implements Change {
+  /** The operation of versions that brought rows staged elsewhere. */
+  public static final String STAGED = "apply";
+
   private final LakeCore core;
   private final LakeState start;
   private final Isolation isolation;
@@ -53,6 +61,12 @@ public final class ChangeSet implements Change {
   private final List<TableWriter> writers = new ArrayList<>();
   private long prepared;
   private Optional<UUID> once = Optional.empty();
+
+  /** Versions whose files are known not to be those that are staged here. */
+  private final Set<Brought> looked = new HashSet<>();
+
+  /** What a commit brought to a table. */
+  private record Brought(UUID table, UUID commit) {}
 
   /** Starts on a state. */
   public ChangeSet(LakeCore core, LakeState start, Isolation isolation) {
@@ -204,7 +218,7 @@ public final class ChangeSet implements Change {
       change.lookAhead(now);
     }
     if (change.moved().areAny()
-        && change.rewinding().isEmpty()
+        && moved(change).isEmpty()
         && now.version() != change.start().version()) {
       try {
         Conflicts conflicts = new Conflicts(change.start(), listing, core.pages());
@@ -248,6 +262,11 @@ public final class ChangeSet implements Change {
     staging.put(next.build(false), next.numbers(), false);
   }
 
+  /** A rewind to another version than the one that the table was at. */
+  private static Optional<Rewinding> moved(TableChange change) {
+    return change.rewinding().filter(Rewinding::isMove);
+  }
+
   /** Looks for a commit of the same id among the versions since the start, of any table. */
   private void refuseAgain(Staging staging) {
     if (once.isEmpty()) {
@@ -257,12 +276,17 @@ public final class ChangeSet implements Change {
       staging
           .table(change.start().id())
           .map(listing -> TableHistory.of(listing, staging.pages()))
-          .ifPresent(history -> refuseAgain(change.start().version(), history));
+          .ifPresent(history -> refuseAgain(change, history));
     }
   }
 
-  private void refuseAgain(long first, TableHistory history) {
-    for (long version = history.newest().version(); version > first; version--) {
+  /**
+   * Goes through the versions since the start. Staged files are looked for in each that a staged
+   * change made, whatever became of them since: packed or removed, their rows were there once.
+   */
+  private void refuseAgain(TableChange change, TableHistory history) {
+    List<HistoryRecord> staged = new ArrayList<>();
+    for (long version = history.newest().version(); version > change.start().version(); version--) {
       Optional<HistoryRecord> record = history.recordOf(version);
       if (record.isEmpty()) {
         throw new ExpiredException(
@@ -272,6 +296,34 @@ public final class ChangeSet implements Change {
       if (record.get().commit().commitId().equals(once.get())) {
         throw new AppliedBefore();
       }
+      if (record.get().operation().equals(STAGED) && !change.staged().isEmpty()) {
+        staged.add(record.get());
+      }
+    }
+    for (HistoryRecord record : staged) {
+      refuseStaged(change, record, history);
+    }
+  }
+
+  /** Refuses files that a version has brought; those of one version are looked at once. */
+  private void refuseStaged(TableChange change, HistoryRecord record, TableHistory history) {
+    if (!looked.add(new Brought(change.start().id(), record.commit().commitId()))) {
+      return;
+    }
+    PageStore pages = core.pages();
+    VersionPage before =
+        record.version() == change.start().version() + 1
+            ? change.start()
+            : history.pageOf(history.byNumber(record.version() - 1));
+    TreeDiff<FileEntry, FileSummary> diff =
+        before.fileTree(pages).diff(history.pageOf(record).fileTree(pages));
+    for (var next = diff.next(); next.isPresent(); next = diff.next()) {
+      Optional<FileEntry> file = next.get().after();
+      if (file.isPresent() && change.staged().contains(file.get().id())) {
+        throw new InvalidInputException(
+            "Rows that were staged for table %s were brought by its version %d already, as data file %d. Nothing was changed; stage them anew if they are to be there again."
+                .formatted(change.name(), record.version(), file.get().numbers().number()));
+      }
     }
   }
 
@@ -279,8 +331,8 @@ public final class ChangeSet implements Change {
     VersionPage first = change.start();
     TableListing listing = TableEdits.existing(staging, first.id(), change.name());
     VersionPage newest = VersionPage.read(listing.page(), staging.pages());
-    VersionPage now =
-        change.rewinding().map(r -> r.started(staging, listing, newest)).orElse(newest);
+    change.rewinding().ifPresent(asked -> asked.checkStill(newest));
+    VersionPage now = moved(change).map(r -> r.started(staging, listing, newest)).orElse(newest);
     Conflicts conflicts = new Conflicts(first, listing, staging.pages());
     Replay replay;
     TableSettings settings;
@@ -342,10 +394,9 @@ public final class ChangeSet implements Change {
 
     Built build(PageBatch pages, boolean onlyRows) {
       VersionPage page = staging.next(listing, change.operation());
-      if (change.rewinding().isPresent()) {
+      if (moved(change).isPresent()) {
         page =
-            change
-                .rewinding()
+            moved(change)
                 .get()
                 .next(staging, listing, change.operation(), formOf(listing))
                 .withSettings(settings);
@@ -358,8 +409,7 @@ public final class ChangeSet implements Change {
       with.removed().forEach(next::remove);
       with.masked().forEach(next::mask);
       Map<Long, FileEntry> own = addFiles(next, change, with, replay);
-      VersionPage built =
-          next.build(onlyRows && !change.isAltered() && change.rewinding().isEmpty());
+      VersionPage built = next.build(onlyRows && !change.isAltered() && moved(change).isEmpty());
       return new Built(built, next.numbers().with(built.form()), own);
     }
   }
@@ -394,9 +444,24 @@ public final class ChangeSet implements Change {
   /** Commits; empty when there is nothing to commit. */
   public Optional<Committed> commit(CommitNote note) {
     if (!isChanged()) {
+      checkRewound();
       return Optional.empty();
     }
     return Optional.of(core.commit(this, note, start));
+  }
+
+  /** A rewind to the version that is there does nothing, if it still is. */
+  private void checkRewound() {
+    for (TableChange change : tables.values()) {
+      if (change.rewinding().isPresent()) {
+        LakeState newest = core.refresh();
+        newest
+            .page()
+            .table(change.start().id(), core.pages())
+            .map(listing -> VersionPage.read(listing.page(), core.pages()))
+            .ifPresent(change.rewinding().get()::checkStill);
+      }
+    }
   }
 
   /** Does a statement that changes a table; when it fails, nothing of it is left. */

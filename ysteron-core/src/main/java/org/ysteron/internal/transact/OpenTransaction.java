@@ -69,7 +69,7 @@ public final class OpenTransaction {
       if (state != State.OPEN) {
         throw ended();
       }
-      return work.get();
+      return core.startedAt(changes.start(), work);
     } catch (InvalidInputException | NotFoundException e) {
       throw e; // refused: nothing of it was taken
     } catch (RuntimeException | Error e) {
@@ -159,7 +159,8 @@ public final class OpenTransaction {
           // Whatever ends this other than a plain refusal leaves the files, which may be committed.
           state = State.UNKNOWN;
           try {
-            Optional<Committed> committed = changes.commit(note);
+            Optional<Committed> committed =
+                core.startedAt(changes.start(), () -> changes.commit(note));
             state = State.COMMITTED;
             return new WriteResult(report, committed);
           } catch (UnknownOutcomeException e) {

@@ -8,7 +8,6 @@ import java.util.Optional;
 import java.util.TreeMap;
 import org.roaringbitmap.RoaringBitmap;
 import org.roaringbitmap.longlong.Roaring64Bitmap;
-import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.keys.KeyScan;
 import org.ysteron.internal.read.SerialFinder;
@@ -89,12 +88,10 @@ final class Reconciliation {
         !mine.reads().isEmpty()
             || !mine.touched().isEmpty()
             || !mine.keyTests().isEmpty()
-            || !mine.staged().isEmpty()
             || mine.isAltered();
     if (cares) {
       compare();
     }
-    refuseCommitted();
     for (Read read : mine.reads()) {
       if (isolation == Isolation.SERIALIZABLE || read.kind() == Read.Kind.KEYS) {
         test(read);
@@ -123,17 +120,6 @@ final class Reconciliation {
 
   private boolean goneSince() {
     return now.record().lives().gone() != mine.start().record().lives().gone();
-  }
-
-  /** Refuses data files that another commit has brought already. */
-  private void refuseCommitted() {
-    for (FileEntry file : came) {
-      if (mine.staged().contains(file.id())) {
-        throw new InvalidInputException(
-            "Rows that were staged for table %s are in it already, as data file %d. Nothing was changed; what they were staged for was done before."
-                .formatted(mine.name(), file.numbers().number()));
-      }
-    }
   }
 
   private void compare() {

@@ -3,7 +3,6 @@ package org.ysteron.internal.transact;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.ysteron.error.ConflictException;
-import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.option.Isolation;
 import org.ysteron.report.Committed;
@@ -45,12 +44,9 @@ public final class Retries {
   private static <T> T once(LakeCore core, Isolation isolation, Function<ChangeSet, T> work) {
     ChangeSet set = new ChangeSet(core, core.refresh(), isolation);
     try {
-      return work.apply(set);
+      return core.startedAt(set.start(), () -> work.apply(set));
     } catch (UnknownOutcomeException e) {
       throw e; // what was written may be committed
-    } catch (ExpiredException e) {
-      set.discard();
-      throw core.missed(e, set.start());
     } catch (RuntimeException e) {
       set.discard();
       throw e;

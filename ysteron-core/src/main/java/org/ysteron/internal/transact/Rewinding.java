@@ -32,8 +32,17 @@ record Rewinding(long target, long startVersion) {
                         .formatted(target, history.newest().name()))));
   }
 
-  /** The newest version as the transaction started from it: with what the earlier one had. */
-  VersionPage started(Staging staging, TableListing listing, VersionPage now) {
+  /** Whether the table was at another version when this started. */
+  boolean isMove() {
+    return target != startVersion;
+  }
+
+  /**
+   * Makes sure that the table is where it was when this started.
+   *
+   * @throws ConflictException when it is not
+   */
+  void checkStill(VersionPage now) {
     if (now.version() != startVersion) {
       throw new ConflictException(
           ConflictException.Kind.ROWS_CHANGED,
@@ -44,6 +53,10 @@ record Rewinding(long target, long startVersion) {
               .formatted(
                   now.name(), startVersion, target, now.version(), now.record().commit().who()));
     }
+  }
+
+  /** The newest version as the transaction started from it: with what the earlier one had. */
+  VersionPage started(Staging staging, TableListing listing, VersionPage now) {
     VersionPage earlier = earlier(staging, listing);
     return now.rewound(earlier, earlier.form(), staging.pages(), new PageBatch());
   }

@@ -419,7 +419,8 @@ public final class TableChange {
    * @throws InvalidInputException when something was done to the table before
    */
   public void rewind(long target) {
-    if (target == start.version() && !isChanged()) {
+    if (!isChanged() && target == start.version()) {
+      rewinding = Optional.of(new Rewinding(target, target)); // it must still be that one then
       return;
     }
     if (isChanged()) {

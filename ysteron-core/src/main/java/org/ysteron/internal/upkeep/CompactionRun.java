@@ -32,6 +32,7 @@ import org.ysteron.report.Committed;
 import org.ysteron.report.CompactionPlan;
 import org.ysteron.report.CompactionReport;
 import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.store.StoreException;
 
 /**
  * Packs files of a table, some groups in each commit, so that what was committed stands whatever
@@ -172,7 +173,7 @@ public final class CompactionRun {
       set.discard();
       meet(e, groups);
       return 0;
-    } catch (ExpiredException e) {
+    } catch (ExpiredException | StoreException e) {
       set.discard();
       if (core.missed(e, set.start()) instanceof ConflictException tooEarly) {
         meet(tooEarly, groups);

@@ -7,6 +7,7 @@ import java.util.Set;
 import java.util.function.Predicate;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.FreeObject;
+import org.ysteron.internal.lake.StartedObject;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;

@@ -13,6 +13,7 @@ import java.util.function.Consumer;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.LakeWalk;
+import org.ysteron.internal.lake.StartedObject;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.table.FileEntry;

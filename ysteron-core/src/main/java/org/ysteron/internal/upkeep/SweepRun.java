@@ -18,6 +18,7 @@ import org.ysteron.internal.commit.LakeFeature;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.lake.FreeObject;
+import org.ysteron.internal.lake.StartedObject;
 import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.tree.Edit;
@@ -276,12 +277,15 @@ public final class SweepRun {
     UpkeepState upkeep = state.page().upkeep();
     Swept swept = new Swept();
     Set<String> known = new HashSet<>();
+    Set<String> needed = new NeededFiles(core, state).among(due(upkeep));
     TreeCursor<FreeObject, ?> free = upkeep.freeTree(core.pages()).cursor();
     while (free.next()) {
       FreeObject object = free.value();
       known.add(object.name());
       if (object.entry() >= upkeep.horizon()) {
         swept.later = swept.later.and(object.bytes());
+      } else if (needed.contains(object.name())) {
+        swept.records.add(free.key()); // it is recorded again when its last version expires
       } else if (object.isDirectory()
           ? deleteAll(object, deletions)
           : deleteOne(object, deletions)) {
@@ -311,6 +315,16 @@ public final class SweepRun {
       swept.foreign = strays.foreign();
     }
     return swept;
+  }
+
+  /** What is recorded as free since before the horizon. */
+  private List<FreeObject> due(UpkeepState upkeep) {
+    List<FreeObject> due = new ArrayList<>();
+    TreeCursor<FreeObject, ?> free = upkeep.freeTree(core.pages()).cursor();
+    while (free.next() && free.value().entry() < upkeep.horizon()) {
+      due.add(free.value());
+    }
+    return due;
   }
 
   private static boolean deleteOne(FreeObject object, Deletions deletions) {

@@ -1,4 +1,4 @@
-package org.ysteron.internal.upkeep;
+package org.ysteron.internal.lake;
 
 import java.util.ArrayList;
 import java.util.List;
@@ -12,11 +12,11 @@ import org.ysteron.store.ObjectStore;
  * @param start that entry
  * @param bytes its size
  */
-record StartedObject(String name, long start, long bytes) {
+public record StartedObject(String name, long start, long bytes) {
   private static final int LISTED_AT_ONCE = 100_000;
 
   /** The objects of a directory whose starts are in a range, in their order. */
-  static List<StartedObject> in(ObjectStore store, String directory, long from, long to) {
+  public static List<StartedObject> in(ObjectStore store, String directory, long from, long to) {
     List<StartedObject> found = new ArrayList<>();
     String after = from == 0 ? "" : Numbering.flat(from - 1) + "~";
     while (true) {
