@@ -84,25 +84,38 @@ public final class Follower {
 
     /** The rows it brought, by column. */
     public Results<Batch> batches() {
-      AppendedRows rows = new AppendedRows(core.reading(), from, to);
-      return new Results<>(() -> rows.next().orElse(null), rows::close);
+      AppendedRows rows = delivering(() -> new AppendedRows(core.reading(), from, to));
+      return new Results<>(() -> delivering(() -> rows.next().orElse(null)), rows::close);
     }
 
     /** The rows it brought. */
     public Results<Row> rows() {
-      AppendedRows rows = new AppendedRows(core.reading(), from, to);
+      AppendedRows rows = delivering(() -> new AppendedRows(core.reading(), from, to));
       RowSupplier supplier = new RowSupplier(rows);
-      return new Results<>(supplier::next, rows::close);
+      return new Results<>(() -> delivering(supplier::next), rows::close);
+    }
+
+    /** When its rows cannot be delivered, the follower goes back before it. */
+    private <T> T delivering(Supplier<T> part) {
+      try {
+        return part.get();
+      } catch (RuntimeException | Error e) {
+        if (done >= version()) {
+          done = version() - 1;
+          before = from;
+        }
+        throw e;
+      }
     }
   }
 
-  /** The version that was handed out last. */
+  /** The version that was handed out last, and whose rows could be read if they were asked for. */
   public long version() {
     return done;
   }
 
   /**
-   * The next version, if there is one now.
+   * The next version, if there is one now. One whose rows could not be read comes again.
    *
    * @throws RewoundException when it made an earlier version current again; it is not passed
    */

@@ -9,6 +9,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.form.FormComparison;
 import org.ysteron.internal.keys.Doubles;
 import org.ysteron.internal.lake.TableHistory;
@@ -69,9 +70,12 @@ public final class TableView {
   /** This version and those before it, the newest first, at most so many. */
   public List<TableVersion> history(int limit) {
     Limits.notNegative(limit, "limit");
+    return core.ofNewest(now -> history(now, limit));
+  }
+
+  private List<TableVersion> history(LakeState now, int limit) {
     TableListing newest =
-        core.newestSeen()
-            .page()
+        now.page()
             .table(page.id(), core.pages())
             .orElseThrow(
                 () ->

@@ -4,10 +4,14 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.nio.charset.StandardCharsets;
+import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
+import java.util.concurrent.atomic.AtomicBoolean;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
@@ -19,9 +23,44 @@ import org.ysteron.internal.commit.StoreLedger;
 import org.ysteron.option.Retention;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
+import org.ysteron.store.ObjectStore;
 
 /** Processes that stop between two calls of theirs, while others do a good deal. */
 class SleeperTest {
+  @ParameterizedTest
+  @ValueSource(longs = {0, 3})
+  void aLakeThatGoesBetweenTheLookAndTheWinIsNotCommittedTo(long left) {
+    MemoryStore store = new MemoryStore();
+    AtomicBoolean goes = new AtomicBoolean();
+    ObjectStore hooked =
+        new ForwardingStore(store) {
+          @Override
+          public boolean createIfAbsent(String name, byte[] content) {
+            if (name.startsWith("ledger/") && goes.getAndSet(false)) {
+              StoreContents.names(store, "ledger").stream()
+                  .filter(entry -> Long.parseLong(entry.substring(15)) >= left)
+                  .forEach(store::delete);
+            }
+            return super.createIfAbsent(name, content);
+          }
+        };
+    try (Lake lake = Lake.create(hooked, Clock.systemUTC(), 1)) {
+      Table table = lake.createTable("t.x", Schema.of(Field.of("n", Types.BIGINT)));
+      for (long n = 0; n < 5; n++) {
+        try (Append append = table.append()) {
+          append.add(n);
+          append.commit();
+        }
+      }
+      goes.set(true);
+      Append append = table.append().add(99L);
+      assertThatThrownBy(append::commit)
+          .isInstanceOf(WrongLakeException.class)
+          .hasMessageContaining("taken away again");
+    }
+    assertThat(StoreContents.names(store, "ledger")).hasSize((int) left);
+  }
+
   private static final Schema SCHEMA = Schema.of(Field.of("k", Types.INTEGER));
 
   private final KeepingStore store = new KeepingStore();

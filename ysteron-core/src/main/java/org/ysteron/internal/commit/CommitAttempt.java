@@ -147,7 +147,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     Proposal refused = proposal;
     proposal = null;
     return new WrongLakeException(
-        "The lake in %s was put back from a copy while entry %d was written to it, which was taken away again. Nothing was changed; open the lake again."
+        "The lake in %s was put back from a copy, moved away or replaced while entry %d was written to it. The entry was taken away again and nothing was changed; open the lake again."
             .formatted(core.store().location(), refused.number()));
   }
 
@@ -380,7 +380,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
 
   /**
    * A slot below the floor may have been another's before it was trimmed, and the lake may have
-   * been put back from a copy that ends before it.
+   * vanished since its base was looked at, or have been put back from a copy that ends before it.
    */
   private Slot afterWin() {
     Ledger.Marks marks = core.ledger().marks();
@@ -389,6 +389,8 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     }
     try {
       core.ledgerReader().checkNotPutBack(marks, proposal.base);
+      core.ledgerReader()
+          .isThere(proposal.base); // a store without a root makes entries behind a hole
     } catch (WrongLakeException e) {
       takeAway();
       return Slot.ASTRAY;

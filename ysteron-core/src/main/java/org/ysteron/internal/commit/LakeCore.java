@@ -170,7 +170,7 @@ public final class LakeCore implements AutoCloseable {
 
   /** The commits from the newest back, at most so many; their entries are checked. */
   public List<CommitStamp> commits(int limit) {
-    return reader.commits(refresh(), limit);
+    return ofNewest(now -> reader.commits(now, limit));
   }
 
   /**

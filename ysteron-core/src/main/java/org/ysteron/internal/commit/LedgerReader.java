@@ -244,7 +244,9 @@ final class LedgerReader {
             "The ledger of %s is broken: entry %d is not the one that entry %d was made on."
                 .formatted(store.location(), n, n + 1));
       }
-      LakePage.read(head.page(), pages);
+      if (!hasPage(head, from)) {
+        return commits;
+      }
       expected = head.parent();
       List<CommitStamp> stamps = head.stamps();
       for (int i = stamps.size() - 1; i >= 0 && commits.size() < limit; i--) {
@@ -252,6 +254,23 @@ final class LedgerReader {
       }
     }
     return commits;
+  }
+
+  /**
+   * Reads the lake page of an entry, where it is now: it may have been copied since. That of an
+   * entry below the floor may be gone before the entry itself is.
+   */
+  private boolean hasPage(EntryHead head, LakeState newest) {
+    try {
+      LakePage.read(head.page(), pages);
+    } catch (ExpiredException e) {
+      Optional<EntryRecord> record = newest.page().entry(head.number(), pages);
+      if (record.isEmpty() && head.number() < newest.page().upkeep().floor()) {
+        return false;
+      }
+      LakePage.read(record.orElseThrow(() -> e).page(), pages);
+    }
+    return true;
   }
 
   /**

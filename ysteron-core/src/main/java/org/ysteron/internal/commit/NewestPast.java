@@ -12,8 +12,8 @@ import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.tree.PageHome;
+import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
-import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.Past;
 import org.ysteron.report.TableVersion;
 
@@ -122,12 +122,12 @@ final class NewestPast implements Past {
   }
 
   @Override
-  public Optional<PageTree.Root> files(
+  public Optional<PageRef> version(
       UUID table, long version, UUID commit, TableVersion.Totals holds) {
-    return looking(Optional.empty(), state -> files(state, table, version, commit, holds));
+    return looking(Optional.empty(), state -> version(state, table, version, commit, holds));
   }
 
-  private Optional<PageTree.Root> files(
+  private Optional<PageRef> version(
       LakeState state, UUID table, long version, UUID commit, TableVersion.Totals holds) {
     TableListing listing =
         state
@@ -149,6 +149,6 @@ final class NewestPast implements Past {
           "Version %d of table %s is not what it was: rows were erased from it meanwhile. Start again."
               .formatted(version, listing.name()));
     }
-    return found.map(record -> history.pageOf(record).files());
+    return found.map(record -> record.page().orElse(listing.page()));
   }
 }

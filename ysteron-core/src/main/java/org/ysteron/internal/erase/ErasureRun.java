@@ -301,11 +301,9 @@ public final class ErasureRun implements TableErase {
   }
 
   /** Takes the rows out of all versions. */
-  private ErasureRecord cleared(ErasureRecord erasure, RowSearch found) {
-    RowSearch search = found;
+  private ErasureRecord cleared(ErasureRecord erasure, RowSearch rows) {
     for (int tries = 1; ; tries++) {
       LakeState start = core.refresh();
-      RowSearch rows = search;
       ErasureChange change =
           new ErasureChange(
               core,
@@ -325,11 +323,11 @@ public final class ErasureRun implements TableErase {
         }
         core.pause(tries);
       } catch (ExpiredException | DamagedException e) {
-        boolean isStill = core.refresh().number() == start.number() && tries > 1;
-        if (isStill || tries == MOST_TRIES) {
+        // What it had found may have been let go meanwhile, and deleted.
+        boolean isStale = core.ofNewest(now -> rows.forgetGone(now) || !rows.hasSeen(now));
+        if (!isStale || tries == MOST_TRIES) {
           throw e;
         }
-        search = search(false); // what it had found was let go meanwhile
       }
     }
   }

@@ -149,6 +149,30 @@ final class RowSearch {
     head = table.head();
   }
 
+  /**
+   * Forgets the files that no kept version has any more.
+   *
+   * @return whether there was one
+   */
+  boolean forgetGone(LakeState state) {
+    Set<String> there = new HashSet<>();
+    new TableWalk(
+            core.pages(),
+            new TableWalk.Visitor() {
+              @Override
+              public boolean page(PageRef ref) {
+                return true;
+              }
+
+              @Override
+              public void files(List<FileEntry> entries) {
+                entries.forEach(file -> there.add(file.objectName(id)));
+              }
+            })
+        .through(listing(state));
+    return matches.keySet().retainAll(there);
+  }
+
   /** What a walk meets for the first time. */
   private final class Seen implements TableWalk.Visitor {
     private final Set<PageRef> entered = new HashSet<>();

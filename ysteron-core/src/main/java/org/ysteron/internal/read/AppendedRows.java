@@ -8,12 +8,14 @@ import java.util.Optional;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Vector;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileFormat;
 import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.TreeDiff;
 
@@ -35,11 +37,25 @@ public final class AppendedRows implements BatchSource {
     this.context = context;
     this.table = table;
     this.firstSerial = before == null ? 0 : before.record().nextSerial();
-    PageTree<FileEntry, FileSummary> tree = table.fileTree(context.pages());
+    PageStore pages = context.pages();
+    try {
+      compare(Optional.ofNullable(before), table, pages);
+    } catch (ExpiredException e) {
+      // The pages of both may have been copied since.
+      files.clear();
+      compare(
+          Optional.ofNullable(before).map(page -> page.now(pages).orElseThrow(() -> e)),
+          table.now(pages).orElseThrow(() -> e),
+          pages);
+    }
+  }
+
+  private void compare(Optional<VersionPage> before, VersionPage table, PageStore pages) {
+    PageTree<FileEntry, FileSummary> tree = table.fileTree(pages);
     PageTree<FileEntry, FileSummary> old =
-        before == null
-            ? new PageTree<>(context.pages(), FileFormat.INSTANCE, PageTree.Root.EMPTY)
-            : before.fileTree(context.pages());
+        before
+            .map(page -> page.fileTree(pages))
+            .orElseGet(() -> new PageTree<>(pages, FileFormat.INSTANCE, PageTree.Root.EMPTY));
     TreeDiff<FileEntry, FileSummary> diff = old.diff(tree);
     Optional<TreeDiff.Change<FileEntry>> change = diff.next();
     while (change.isPresent()) {

@@ -9,10 +9,8 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.file.DataFile;
 import org.ysteron.internal.file.RowSpan;
 import org.ysteron.internal.table.FileEntry;
-import org.ysteron.internal.table.FileFormat;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
-import org.ysteron.internal.tree.PageTree;
 
 /**
  * A data file to read, and all that reading it takes beside its store. Immutable.
@@ -68,15 +66,7 @@ public record FileTask(
 
   /** What the newest state says of the file in the version that is read. */
   private static Optional<FileEntry> now(ScanPlan.Task task, PageStore pages) {
-    VersionPage table = task.table();
-    return pages
-        .past()
-        .files(
-            table.id(),
-            table.version(),
-            table.record().commit().commitId(),
-            table.record().totals())
-        .flatMap(root -> new PageTree<>(pages, FileFormat.INSTANCE, root).get(task.entry().key()));
+    return task.table().now(pages).flatMap(page -> page.fileTree(pages).get(task.entry().key()));
   }
 
   /** That the version has expired, or damage. */

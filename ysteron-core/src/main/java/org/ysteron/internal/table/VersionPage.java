@@ -1,7 +1,6 @@
 package org.ysteron.internal.table;
 
 import java.nio.ByteBuffer;
-import java.nio.charset.StandardCharsets;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Collection;
@@ -10,14 +9,12 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.TreeMap;
-import java.util.TreeSet;
 import java.util.UUID;
 import java.util.function.Function;
 import java.util.stream.Stream;
-import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
@@ -28,7 +25,6 @@ import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.form.TableNumbers;
 import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.layout.Layout;
-import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageBatch;
 import org.ysteron.internal.tree.PageCopies;
 import org.ysteron.internal.tree.PagePlace;
@@ -184,27 +180,17 @@ public record VersionPage(
     long last = version() - 1;
     if (next.schemaVersion() != form.schemaVersion()) {
       schemas =
-          older(FormRecord.Format.SCHEMAS, schemas, pages)
-              .apply(put(form.schemaVersion(), last, form.schemaJson()), batch)
+          OlderForms.tree(FormRecord.Format.SCHEMAS, schemas, pages)
+              .apply(OlderForms.put(form.schemaVersion(), last, form.schemaJson()), batch)
               .root();
     }
     if (next.layoutVersion() != form.layoutVersion()) {
       layouts =
-          older(FormRecord.Format.LAYOUTS, layouts, pages)
-              .apply(put(form.layoutVersion(), last, form.layout().toJson()), batch)
+          OlderForms.tree(FormRecord.Format.LAYOUTS, layouts, pages)
+              .apply(OlderForms.put(form.layoutVersion(), last, form.layout().toJson()), batch)
               .root();
     }
     return with(next, schemas, layouts);
-  }
-
-  private static List<Edit<FormRecord>> put(long number, long last, Map<String, Object> json) {
-    FormRecord older = new FormRecord(number, last, Json.write(json));
-    return List.of(Edit.put(older.key(), older));
-  }
-
-  private static PageTree<FormRecord, RecordFormat.Span> older(
-      FormRecord.Format format, PageTree.Root root, PageStore pages) {
-    return new PageTree<>(pages, format, root);
   }
 
   /** This page with other settings. */
@@ -212,35 +198,31 @@ public record VersionPage(
     return remade(name, form, olderSchemas, olderLayouts, changed, files, record);
   }
 
-  private static JsonObject json(FormRecord older) {
-    return JsonObject.parse(older.json().getBytes(StandardCharsets.UTF_8));
+  /** This version where it is now, as the newest state has it; empty when that does not know it. */
+  public Optional<VersionPage> now(PageStore pages) {
+    return pages
+        .past()
+        .version(id, version(), record.commit().commitId(), record.totals())
+        .map(page -> read(page, pages));
+  }
+
+  /** Reads what hangs on this page; where that was copied since, on the copy. */
+  private <T> T reading(PageStore pages, Function<VersionPage, T> what) {
+    try {
+      return what.apply(this);
+    } catch (ExpiredException e) {
+      return what.apply(now(pages).orElseThrow(() -> e));
+    }
   }
 
   /** All layouts that the table has or had, by version. */
   public Map<Long, Layout> layouts(PageStore pages) {
-    Map<Long, Layout> layouts = new TreeMap<>();
-    if (olderLayouts.count() > 0) {
-      TreeCursor<FormRecord, RecordFormat.Span> cursor =
-          older(FormRecord.Format.LAYOUTS, olderLayouts, pages).cursor();
-      while (cursor.next()) {
-        layouts.put(cursor.value().number(), Layout.fromJson(json(cursor.value())));
-      }
-    }
-    layouts.put(layoutVersion(), form.layout());
-    return layouts;
+    return reading(pages, page -> OlderForms.layouts(page, pages));
   }
 
   /** The forms before this one, whose layouts are none. */
   public List<TableForm> formsBefore(PageStore pages) {
-    List<TableForm> forms = new ArrayList<>();
-    TreeCursor<FormRecord, RecordFormat.Span> cursor =
-        older(FormRecord.Format.SCHEMAS, olderSchemas, pages).cursor();
-    JsonObject none = new JsonObject(Layout.NONE.toJson());
-    while (cursor.next()) {
-      FormRecord form = cursor.value();
-      forms.add(TableForm.fromJson(json(form), form.number(), none, 0));
-    }
-    return forms;
+    return reading(pages, page -> OlderForms.forms(page, pages));
   }
 
   /** This version without some of the forms before it, by their numbers. */
@@ -251,29 +233,21 @@ public record VersionPage(
         : remade(
             name,
             form,
-            without(older(FormRecord.Format.SCHEMAS, olderSchemas, pages), schemas, batch),
-            without(older(FormRecord.Format.LAYOUTS, olderLayouts, pages), layouts, batch),
+            OlderForms.without(
+                OlderForms.tree(FormRecord.Format.SCHEMAS, olderSchemas, pages), schemas, batch),
+            OlderForms.without(
+                OlderForms.tree(FormRecord.Format.LAYOUTS, olderLayouts, pages), layouts, batch),
             settings,
             files,
             record);
   }
 
-  private static PageTree.Root without(
-      PageTree<FormRecord, RecordFormat.Span> forms, Collection<Long> numbers, PageBatch batch) {
-    List<Edit<FormRecord>> edits = new ArrayList<>();
-    for (long number : new TreeSet<>(numbers)) {
-      if (forms.get(versionKey(number)).isPresent()) {
-        edits.add(Edit.remove(versionKey(number)));
-      }
-    }
-    return edits.isEmpty() ? forms.root() : forms.apply(edits, batch).root();
-  }
-
   /** How many files there are of a layout; reads two paths of the file tree. */
   public long filesOfLayout(long layout, PageStore pages) {
-    PageTree<FileEntry, FileSummary> tree = fileTree(pages);
-    return tree.rank(ByteBuffer.allocate(4).putInt((int) layout + 1).array())
-        - tree.rank(ByteBuffer.allocate(4).putInt((int) layout).array());
+    byte[] first = ByteBuffer.allocate(4).putInt((int) layout).array();
+    byte[] behind = ByteBuffer.allocate(4).putInt((int) layout + 1).array();
+    return reading(
+        pages, page -> page.fileTree(pages).rank(behind) - page.fileTree(pages).rank(first));
   }
 
   /** Binds a condition, so that it prunes files by the layout of each. */
@@ -295,8 +269,7 @@ public record VersionPage(
   /** The tree of file entries. */
   public PageTree<FileEntry, FileSummary> fileTree(PageStore pages) {
     return new PageTree<>(pages, FileFormat.INSTANCE, files)
-        .orElsewhere(
-            () -> pages.past().files(id, version(), record.commit().commitId(), record.totals()));
+        .orElsewhere(() -> now(pages).map(VersionPage::files));
   }
 
   /** The next version of this table, whose counts are to come. */
@@ -365,7 +338,7 @@ public record VersionPage(
 
   /** What the values of this version, or of one before it, were like; empty for none. */
   public Optional<StatisticsPage> statisticsPage(PageStore pages) {
-    return statistics.map(ref -> StatisticsPage.read(ref, pages));
+    return reading(pages, page -> page.statistics.map(ref -> StatisticsPage.read(ref, pages)));
   }
 
   /** This page with another name. */
@@ -503,8 +476,8 @@ public record VersionPage(
   /** The trees of schemas and layouts before this one's. */
   public List<PageTree<FormRecord, RecordFormat.Span>> olderForms(PageStore pages) {
     return List.of(
-        older(FormRecord.Format.SCHEMAS, olderSchemas, pages),
-        older(FormRecord.Format.LAYOUTS, olderLayouts, pages));
+        OlderForms.tree(FormRecord.Format.SCHEMAS, olderSchemas, pages),
+        OlderForms.tree(FormRecord.Format.LAYOUTS, olderLayouts, pages));
   }
 
   /** All references of this page but those of its trees. */

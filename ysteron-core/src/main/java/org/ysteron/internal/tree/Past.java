@@ -32,16 +32,16 @@ public interface Past {
   }
 
   /**
-   * Where the tree of a table's files is now.
+   * Where the page of a version of a table is now.
    *
    * @param version the version that was read
    * @param commit the commit that made it
    * @param holds what it was said to hold
-   * @return the tree; empty when such a version is not known
+   * @return its page; empty when such a version is not known
    * @throws org.ysteron.error.ExpiredException when the version is gone, or rows were erased from
    *     it since
    */
-  default Optional<PageTree.Root> files(
+  default Optional<PageRef> version(
       UUID table, long version, UUID commit, TableVersion.Totals holds) {
     return Optional.empty();
   }
