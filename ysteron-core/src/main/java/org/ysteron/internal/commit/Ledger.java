@@ -83,9 +83,6 @@ public interface Ledger {
   /** Makes a floor known, and the hash of the entry of that number. */
   void raiseFloor(long number, String hash);
 
-  /** Whether a floor is the only one that is known. */
-  boolean isFloorAlone(long number);
-
   /** Forgets the floors below one. */
   void forgetFloorsBelow(long number);
 

@@ -188,15 +188,6 @@ public final class StoreLedger implements Ledger {
   }
 
   @Override
-  public boolean isFloorAlone(long number) {
-    long[] floors =
-        children(FLOOR, "").stream()
-            .flatMapToLong(child -> Numbering.leading(child.segment()).stream())
-            .toArray();
-    return floors.length == 1 && floors[0] == number;
-  }
-
-  @Override
   public void forgetFloorsBelow(long number) {
     for (ObjectStore.Child child : children(FLOOR, "")) {
       if (Numbering.leading(child.segment()).orElse(number) < number) {
@@ -223,6 +214,10 @@ public final class StoreLedger implements Ledger {
       }
       String name = directory + "/" + child.segment();
       if (levels > 1) {
+        if (Numbering.ofPath(name.substring(DIRECTORY.length() + 1) + "/000".repeat(levels - 1))
+            >= number) {
+          return true; // what comes behind it is greater
+        }
         if (!eachBelow(name, levels - 1, number, visitor)) {
           return false;
         }

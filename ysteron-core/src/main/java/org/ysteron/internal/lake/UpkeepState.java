@@ -31,6 +31,7 @@ import org.ysteron.internal.tree.TreeCursor;
  * @param drafts the root of the tree of drafts
  * @param positions the root of the tree of readers' positions
  * @param erasures the root of the tree of erasures that are under way
+ * @param waiting the floors that are not known to be carried out, the least first
  * @param settings what is done when, for the lake and for tables that say nothing else
  */
 public record UpkeepState(
@@ -44,9 +45,11 @@ public record UpkeepState(
     PageTree.Root drafts,
     PageTree.Root positions,
     PageTree.Root erasures,
+    List<WaitingFloor> waiting,
     Map<String, Object> settings) {
   private static final String FLOOR_SET = "floor set";
   private static final String PAGES_FROM = "pages from";
+  private static final String WAITING = "floors waiting";
   private static final String SETTINGS = "settings";
 
   static final UpkeepState NONE =
@@ -61,6 +64,7 @@ public record UpkeepState(
           PageTree.Root.EMPTY,
           PageTree.Root.EMPTY,
           PageTree.Root.EMPTY,
+          List.of(),
           Map.of());
 
   /** The names of the members that this is in the lake page. */
@@ -76,6 +80,7 @@ public record UpkeepState(
           "drafts",
           "positions",
           "erasures",
+          WAITING,
           SETTINGS);
 
   void toJson(Map<String, Object> json, PagePlace place) {
@@ -92,6 +97,9 @@ public record UpkeepState(
     }
     if (pagesFrom > 0) {
       json.put(PAGES_FROM, pagesFrom);
+    }
+    if (!waiting.isEmpty()) {
+      json.put(WAITING, waiting.stream().map(WaitingFloor::toJson).toList());
     }
     if (!settings.isEmpty()) {
       json.put(SETTINGS, settings);
@@ -114,6 +122,9 @@ public record UpkeepState(
         page.root("drafts"),
         page.root("positions"),
         page.root("erasures"),
+        json.has(WAITING)
+            ? json.objects(WAITING).stream().map(WaitingFloor::fromJson).toList()
+            : List.of(),
         settings);
   }
 
@@ -126,9 +137,26 @@ public record UpkeepState(
     return with(number, floor, floorSet, swept, pagesFrom, free, holds, settings);
   }
 
-  /** With another floor, set by an entry. */
-  public UpkeepState withFloor(long number, long by) {
-    return with(horizon, number, by, swept, pagesFrom, free, holds, settings);
+  /** With another floor. */
+  public UpkeepState withFloor(WaitingFloor set) {
+    return new UpkeepState(
+        horizon,
+        set.floor(),
+        set.set(),
+        swept,
+        pagesFrom,
+        free,
+        holds,
+        drafts,
+        positions,
+        erasures,
+        WaitingFloor.with(waiting, set, horizon),
+        settings);
+  }
+
+  /** The greatest floor that may be carried out; empty for none. */
+  public Optional<WaitingFloor> dueFloor() {
+    return waiting.stream().filter(set -> set.set() < horizon).reduce((one, later) -> later);
   }
 
   /** When names below a number were looked at. */
@@ -162,7 +190,7 @@ public record UpkeepState(
   public UpkeepState withErasure(Edit<ErasureRecord> edit, PageStore pages, PageBatch batch) {
     PageTree.Root edited = erasureTree(pages).apply(List.of(edit), batch).root();
     return new UpkeepState(
-        horizon, floor, floorSet, swept, pagesFrom, free, holds, drafts, positions, edited,
+        horizon, floor, floorSet, swept, pagesFrom, free, holds, drafts, positions, edited, waiting,
         settings);
   }
 
@@ -192,6 +220,7 @@ public record UpkeepState(
         drafts,
         positions,
         erasures,
+        waiting,
         settingsNow);
   }
 
@@ -245,6 +274,7 @@ public record UpkeepState(
         drafts,
         positions,
         copies.tree(ErasureRecord.Format.INSTANCE, erasures, ref -> ref),
+        waiting,
         settings);
   }
 }

@@ -27,6 +27,7 @@ final class Deletions {
   private final List<String> waiting = new ArrayList<>();
   private final boolean isRehearsal;
   private long objects;
+  private long counted;
   private boolean isSpent;
 
   /**
@@ -63,7 +64,14 @@ final class Deletions {
     if (waiting.size() == BATCH * Math.max(1, core.workers().threads())) {
       flush();
     }
+    look();
     return true;
+  }
+
+  /** Whether the budget allows no more than what was deleted or waits to be. */
+  private void look() {
+    Duration since = Duration.ofNanos(System.nanoTime() - began);
+    isSpent = isSpent || budget.isSpent(counted, objects, since);
   }
 
   /** Whether nothing is deleted, but only told. */
@@ -80,6 +88,8 @@ final class Deletions {
   }
 
   private void count(SweepReport.Kind kind, long bytes) {
+    objects++;
+    counted += bytes;
     deleted.put(kind, deleted.getOrDefault(kind, SweepReport.Amount.NONE).and(bytes));
   }
 
@@ -102,9 +112,8 @@ final class Deletions {
         core.checkStill(seen);
         deleteWaiting();
       }
-      objects += waiting.size();
       waiting.clear();
-      isSpent = budget.isSpent(0, objects, Duration.ofNanos(System.nanoTime() - began));
+      look();
     }
   }
 }

@@ -6,15 +6,18 @@ import java.util.List;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
+import org.ysteron.error.DamagedException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeFeature;
+import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.WaitingFloor;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageCopies;
@@ -87,12 +90,23 @@ final class FloorChange implements Change {
           return copied.with(
               copied
                   .upkeep()
-                  .withFloor(floor, entry)
+                  .withFloor(new WaitingFloor(floor, entry, hashOf(staging)))
                   // A start is tested by the record of its entry, so that it must not be below.
                   .withHorizon(Math.max(floor, copied.upkeep().horizon()))
                   .withPagesFrom(pagesFrom)
                   .withFree(left.freed(staging, core.store()), pages, own));
         });
+  }
+
+  /** The hash of the entry that is the floor. */
+  private String hashOf(Staging staging) {
+    LakeState base = staging.base();
+    return floor == base.number()
+        ? base.hash()
+        : base.page()
+            .entry(floor, staging.pages())
+            .map(EntryRecord::hash)
+            .orElseThrow(() -> new DamagedException("Entry " + floor + " is not remembered."));
   }
 
   /** The records below the floor that go; the one behind a gap remembers when it began. */

@@ -1,55 +1,71 @@
 package org.ysteron.internal.upkeep;
 
-import org.ysteron.error.DamagedException;
+import java.util.List;
+import java.util.Optional;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.UpkeepState;
+import org.ysteron.internal.lake.WaitingFloor;
 import org.ysteron.report.SweepReport;
 
 /**
- * Carries out a floor that a commit has set, once the horizon is above that commit: writes the
- * object that says so, then deletes the entries below it, junk that sleepers left there among them,
- * then the objects of older floors. For one thread.
+ * Carries out the greatest floor that a commit has set and that the horizon has passed since:
+ * writes the object that says so, then deletes the entries below it, then the objects of older
+ * floors. What is below a floor that is known already goes, too: what a trim left that was
+ * interrupted, and what sleepers made there since. For one thread.
  */
 final class LedgerTrim {
   private final LakeCore core;
   private final LakeState state;
+  private final long known;
+  private final Optional<WaitingFloor> due;
 
   LedgerTrim(LakeCore core, LakeState state) {
     this.core = core;
     this.state = state;
+    this.known = core.ledger().floor();
+    this.due = due(state).filter(floor -> floor.floor() > known);
   }
 
-  /** Whether the floor that was set may be carried out. */
-  private boolean isDue() {
+  /** The greatest floor that may be carried out; a lake of an earlier program tells the last. */
+  private Optional<WaitingFloor> due(LakeState of) {
+    UpkeepState upkeep = of.page().upkeep();
+    boolean isUntold = upkeep.waiting().isEmpty() && upkeep.floor() > known;
+    return isUntold && upkeep.horizon() > upkeep.floorSet()
+        ? of.page()
+            .entry(upkeep.floor(), core.pages())
+            .map(EntryRecord::hash)
+            .map(hash -> new WaitingFloor(upkeep.floor(), upkeep.floorSet(), hash))
+        : upkeep.dueFloor();
+  }
+
+  /** Whether a horizon at an entry would let a floor be carried out that is not. */
+  static boolean hasWork(LakeCore core, LakeState state, long horizon) {
     UpkeepState upkeep = state.page().upkeep();
-    return upkeep.floor() > 0 && upkeep.horizon() > upkeep.floorSet();
+    List<WaitingFloor> waiting =
+        upkeep.waiting().isEmpty()
+            ? List.of(new WaitingFloor(upkeep.floor(), upkeep.floorSet(), ""))
+            : upkeep.waiting();
+    long known = core.ledger().floor();
+    return waiting.stream().anyMatch(floor -> floor.floor() > known && floor.set() < horizon);
   }
 
-  /** Whether there may be something to delete; looks at the floors that are known. */
-  boolean hasWork() {
-    return isDue() && !core.ledger().isFloorAlone(state.page().upkeep().floor());
-  }
-
-  /** Makes the floor known. */
+  /** Makes a floor known that is due. */
   void write() {
-    long floor = state.page().upkeep().floor();
-    if (core.ledger().floor() < floor) {
-      core.checkStill(state);
-      String hash =
-          state
-              .page()
-              .entry(floor, core.pages())
-              .map(EntryRecord::hash)
-              .orElseThrow(() -> new DamagedException("Entry " + floor + " is not remembered."));
-      core.ledger().raiseFloor(floor, hash);
-    }
+    due.ifPresent(
+        floor -> {
+          core.checkStill(state);
+          core.ledger().raiseFloor(floor.floor(), floor.hash());
+        });
   }
 
   /** Deletes what is below the floor, as far as the budget goes. */
   void delete(Deletions deletions) {
-    long floor = state.page().upkeep().floor();
+    long floor = due.map(WaitingFloor::floor).orElse(known);
+    if (floor == 0) {
+      return;
+    }
     boolean isWhole =
         core.ledger()
             .eachBelow(

@@ -102,10 +102,8 @@ public final class SweepRun {
     // Looking twice costs a walk through all names.
     List<ObjectStore.Unfinished> times = choice.isThorough() ? times() : List.of();
     LedgerTrim trim = new LedgerTrim(core, state);
-    if (trim.hasWork()) {
-      trim.write();
-      trim.delete(deletions);
-    }
+    trim.write();
+    trim.delete(deletions);
     Swept swept = sweep(state, deletions);
     deletions.flush();
     unfinished(upkeep.horizon(), times, deletions);
@@ -159,10 +157,7 @@ public final class SweepRun {
             state.page().with(state.page().upkeep().withHorizon(horizon)),
             state.pageRef());
     Deletions deletions = new Deletions(core, then, Budget.ALL, began, true);
-    LedgerTrim trim = new LedgerTrim(core, then);
-    if (trim.hasWork()) {
-      trim.delete(deletions);
-    }
+    new LedgerTrim(core, then).delete(deletions);
     return report(then, deletions, sweep(then, deletions));
   }
 
@@ -208,7 +203,7 @@ public final class SweepRun {
     UpkeepState upkeep = state.page().upkeep();
     return upkeep.swept() < Math.min(horizon, state.number())
         || upkeep.free().count() > 0
-        || core.ledger().floor() < upkeep.floor();
+        || LedgerTrim.hasWork(core, state, Math.min(horizon, state.number() + 1));
   }
 
   private void commit(Change change, LakeState start) {
