@@ -7,6 +7,7 @@ import org.ysteron.internal.statement.CheckReturnValue;
 import org.ysteron.internal.upkeep.SweepChoice;
 import org.ysteron.internal.upkeep.SweepRun;
 import org.ysteron.option.Budget;
+import org.ysteron.option.Retention;
 import org.ysteron.report.SweepReport;
 
 /**
@@ -34,6 +35,7 @@ public final class Sweep {
   /** Refuses work that was started longer ago than this, instead of what the settings say. */
   @CheckReturnValue
   public Sweep after(TemporalAmount time) {
+    Retention.checkNotNegative(time);
     return of(choice.after(time));
   }
 

@@ -302,7 +302,9 @@ class CompactionTest {
       elsewhere.bringBackTable("t.x");
     } else {
       CompactionReport report = compaction.run();
-      assertThat(report.commits()).hasSize(1);
+      // Rows that others delete meanwhile are masked in what was packed, and go by a second one.
+      assertThat(report.commits())
+          .hasSizeBetween(1, what.equals("delete") || what.equals("pack") ? 2 : 1);
       assertThat(report.leftOut()).isEmpty();
     }
     assertThat(keys(table.scan())).containsExactlyInAnyOrderElementsOf(expected);

@@ -143,8 +143,8 @@ class SweptWorkTest {
       } else {
         assertTooEarly(
             () -> {
-              work.apply(in, this::sweep);
-              in.commit();
+              Object done = work.apply(in, this::sweep);
+              assertThat(in.commit()).isNotSameAs(done);
             });
         return;
       }

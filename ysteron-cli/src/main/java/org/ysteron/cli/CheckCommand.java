@@ -1,7 +1,6 @@
 package org.ysteron.cli;
 
 import java.io.IOException;
-import java.io.UncheckedIOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Instant;
@@ -12,6 +11,7 @@ import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.data.Json;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.text.Visible;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.CheckReport;
@@ -33,6 +33,8 @@ import picocli.CommandLine.Option;
 final class CheckCommand extends LakeCommand {
   private static final int FOUND = 3;
   private static final String AFTER = "after";
+  private static final String LAKE = "lake";
+  private static final String DEPTH = "depth";
 
   @Option(
       names = "--depth",
@@ -69,7 +71,7 @@ final class CheckCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     LakeCheck check = opened.check().to(depth).within(budget.budget());
-    String from = resume == null ? "" : position();
+    String from = resume == null ? "" : position(opened);
     CheckReport report = (from.isEmpty() ? check : check.after(from)).run();
     if (resume != null) {
       note(report);
@@ -84,28 +86,54 @@ final class CheckCommand extends LakeCommand {
     }
   }
 
-  private String position() {
+  /** Where the last check ended, which must have been of this lake and to the same depth. */
+  private String position(Lake lake) {
+    if (!Files.exists(resume)) {
+      return "";
+    }
+    if (!(parsed(TextFiles.read(resume.toString(), "position of a check"))
+            instanceof Map<?, ?> noted)
+        || !(noted.get(AFTER) instanceof String after)
+        || !(noted.get(LAKE) instanceof String of)
+        || !(noted.get(DEPTH) instanceof String to)) {
+      throw new InvalidInputException(
+          "%s is not a file in which a check noted how far it came. It was left as it is; name another file, or one that does not exist yet."
+              .formatted(resume));
+    }
+    if (!of.equals(lake.id().toString())) {
+      throw new InvalidInputException(
+          "%s notes a check of another lake, %s; this one is %s. Nothing was checked; name another file."
+              .formatted(resume, of, lake.id()));
+    }
+    if (!after.isEmpty() && !to.equals(word(depth))) {
+      throw new InvalidInputException(
+          "%s notes a check to the depth %s, and this one is to the depth %s. Nothing was checked; give --depth %s to go on with it, or name another file."
+              .formatted(resume, to, word(depth), to));
+    }
+    return after;
+  }
+
+  private static Object parsed(String text) {
     try {
-      return Files.exists(resume)
-              && Json.parse(Files.readString(resume)) instanceof Map<?, ?> noted
-              && noted.get(AFTER) instanceof String after
-          ? after
-          : "";
-    } catch (IOException e) {
-      throw new UncheckedIOException(e);
+      return Json.parse(text);
+    } catch (InvalidInputException e) {
+      return text;
     }
   }
 
   private void note(CheckReport report) {
     Map<String, Object> noted = new LinkedHashMap<>();
-    noted.put("lake", report.lake().toString());
+    noted.put(LAKE, report.lake().toString());
     noted.put("entry", report.entry());
-    noted.put("depth", word(report.depth()));
+    noted.put(DEPTH, word(report.depth()));
     noted.put(AFTER, report.position().orElse(""));
     try {
-      Files.writeString(resume, Json.write(noted) + "\n");
+      TextFiles.replace(resume, Json.write(noted) + "\n");
     } catch (IOException e) {
-      throw new UncheckedIOException(e);
+      throw new InvalidInputException(
+          "How far the check came could not be noted in %s: %s. The next check begins where this one did."
+              .formatted(resume, TextFiles.reason(resume, e)),
+          e);
     }
   }
 

@@ -2,13 +2,9 @@ package org.ysteron.cli;
 
 import java.io.IOException;
 import java.io.PrintWriter;
-import java.io.UncheckedIOException;
-import java.io.Writer;
-import java.nio.charset.StandardCharsets;
-import java.nio.file.FileAlreadyExistsException;
+import java.io.StringWriter;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.nio.file.StandardOpenOption;
 import java.time.temporal.ChronoUnit;
 import java.util.LinkedHashMap;
 import java.util.Map;
@@ -64,16 +60,7 @@ final class EraseCommand extends LakeCommand {
     private boolean givesUp;
 
     String text() {
-      if (where != null) {
-        return where;
-      }
-      try {
-        return file.equals("-")
-            ? new String(System.in.readAllBytes(), StandardCharsets.UTF_8)
-            : Files.readString(Path.of(file));
-      } catch (IOException e) {
-        throw new UncheckedIOException(e);
-      }
+      return where != null ? where : TextFiles.read(file, "condition");
     }
   }
 
@@ -127,29 +114,58 @@ final class EraseCommand extends LakeCommand {
     }
   }
 
-  /** Erases once it is sure that the report can be written. */
+  /** Erases once it is sure that there can be a file for the report. */
   private ErasureReport done(TableErase erase) {
     if (file == null) {
       return rehearse ? erase.rehearse() : erase.run();
     }
-    Writer to;
     try {
-      to = Files.newBufferedWriter(file, StandardCharsets.UTF_8, StandardOpenOption.CREATE_NEW);
+      Files.createFile(file);
     } catch (IOException e) {
       throw new InvalidInputException(
           "The report cannot be written to %s: %s. Nothing was changed; name a new file."
-              .formatted(file, e instanceof FileAlreadyExistsException ? "it exists already" : e),
+              .formatted(file, TextFiles.reason(file, e)),
           e);
     }
-    ErasureReport report = null;
-    try (PrintWriter printer = new PrintWriter(to)) {
-      report = rehearse ? erase.rehearse() : erase.run();
-      Listing.object(printer, json(report));
+    boolean isWritten = false;
+    try {
+      if (rehearse) {
+        ErasureReport would = erase.rehearse();
+        write(would);
+        isWritten = true;
+        return would;
+      }
+      boolean[] kept = new boolean[1];
+      ErasureReport report =
+          erase.run(
+              told -> {
+                write(told);
+                kept[0] = true;
+              });
+      isWritten = kept[0];
       return report;
     } finally {
-      if (report == null) {
-        file.toFile().delete(); // nothing is in it
+      if (!isWritten) {
+        file.toFile().delete(); // nothing is in it, or not all
       }
+    }
+  }
+
+  private void write(ErasureReport report) {
+    StringWriter text = new StringWriter();
+    Listing.object(new PrintWriter(text), json(report));
+    try {
+      TextFiles.write(file, text.toString());
+    } catch (IOException e) {
+      throw new InvalidInputException(
+          "The report could not be written to %s: %s.%s"
+              .formatted(
+                  file,
+                  TextFiles.reason(file, e),
+                  rehearse
+                      ? ""
+                      : " The rows are erased, and the lake keeps what the report says. Run the same command again with another file."),
+          e);
     }
   }
 

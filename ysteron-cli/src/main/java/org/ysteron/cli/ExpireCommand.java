@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.stream.Collectors;
 import org.ysteron.Expiry;
 import org.ysteron.Lake;
+import org.ysteron.Table;
 import org.ysteron.report.ExpiryReport;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -46,8 +47,8 @@ final class ExpireCommand extends LakeCommand {
     if (tables.isEmpty()) {
       report = done(lake.expire());
     }
-    for (String table : tables) {
-      report = report.and(done(lake.table(table).expire()));
+    for (Table table : tables.stream().distinct().map(lake::table).toList()) {
+      report = report.and(done(table.expire()));
     }
     tell(report, rehearse, listing, out());
   }

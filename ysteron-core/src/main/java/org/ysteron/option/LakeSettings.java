@@ -31,7 +31,8 @@ public final class LakeSettings {
     Map<String, Setting> all = new TreeMap<>(Setting.ofRetention());
     all.put(
         SWEEP_AFTER,
-        new Setting.Text("P7D", Retention::parseSpan, "a time as ISO 8601 has it, such as P7D"));
+        new Setting.Text(
+            "P7D", Retention::parsePositive, "a time above zero as ISO 8601 has it, such as P7D"));
     all.put(PACK, new Setting.Truth(true));
     return all;
   }

@@ -30,6 +30,9 @@ import org.ysteron.error.InvalidInputException;
  * @param thinning of older versions, those that were current at instants of the calendar are kept
  */
 public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<Thinned> thinning) {
+  private static final Period LONGEST = Period.ofYears(9_999);
+  private static final Instant EARLIEST = before(Instant.EPOCH, LONGEST);
+
   /** All versions are kept. */
   public static final Retention EVERYTHING =
       new Retention(Optional.empty(), OptionalInt.empty(), List.of());
@@ -108,16 +111,38 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
     }
   }
 
-  private static void check(TemporalAmount span) {
-    boolean isSome;
+  /**
+   * Makes sure that a time is not below zero, nor so long that no calendar has it.
+   *
+   * @return the instant so much before the epoch
+   * @throws InvalidInputException when it is
+   */
+  public static Instant checkNotNegative(TemporalAmount span) {
+    Instant then;
     try {
-      isSome = before(Instant.EPOCH, span).isBefore(Instant.EPOCH);
+      then = before(Instant.EPOCH, span);
     } catch (DateTimeException | ArithmeticException e) {
-      throw new InvalidInputException("The time %s cannot be counted.".formatted(span), e);
+      throw tooLong(span, e);
     }
-    if (!isSome) {
+    if (then.isBefore(EARLIEST)) {
+      throw tooLong(span, null);
+    }
+    if (then.isAfter(Instant.EPOCH)) {
       throw new InvalidInputException(
-          "To keep versions for the time %s would leave nothing. Give one such as P7D, or keep the newest few by their number."
+          "The time %s is below zero. Give one such as P7D.".formatted(span));
+    }
+    return then;
+  }
+
+  private static InvalidInputException tooLong(TemporalAmount span, Throwable cause) {
+    return new InvalidInputException(
+        "The time %s is too long; give one of at most %s.".formatted(span, LONGEST), cause);
+  }
+
+  private static void check(TemporalAmount span) {
+    if (checkNotNegative(span).equals(Instant.EPOCH)) {
+      throw new InvalidInputException(
+          "The time %s is not above zero. Give one such as P7D; to keep few versions, give the number of the newest."
               .formatted(span));
     }
   }
@@ -177,6 +202,17 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
       }
     }
     return false;
+  }
+
+  /**
+   * A time above zero as ISO 8601 has it.
+   *
+   * @throws InvalidInputException when it is none, or zero, or too long
+   */
+  public static TemporalAmount parsePositive(String text) {
+    TemporalAmount span = parseSpan(text);
+    check(span);
+    return span;
   }
 
   /**

@@ -74,13 +74,18 @@ sealed interface Setting {
     }
   }
 
-  /** A text that some reader reads; empty for unset. */
+  /** A text that some reader reads; empty for unset where that is the standard. */
   record Text(Object standard, Consumer<String> reader, String possible) implements Setting {
+    private static final int LONGEST = 1000;
+
     @Override
     public Object accept(Object given) {
       String text = given.toString().trim();
+      if (text.length() > LONGEST) {
+        return null;
+      }
       try {
-        if (!text.isEmpty()) {
+        if (!text.isEmpty() || !standard.equals("")) {
           reader.accept(text);
         }
         return text;
@@ -94,10 +99,7 @@ sealed interface Setting {
   static Map<String, Setting> ofRetention() {
     return Map.of(
         TableSettings.KEEP_FOR,
-        new Text(
-            "",
-            text -> Retention.EVERYTHING.andFor(Retention.parseSpan(text)),
-            "a time as ISO 8601 has it, such as P7D, or empty"),
+        new Text("", Retention::parsePositive, "a time as ISO 8601 has it, such as P7D, or empty"),
         TableSettings.KEEP_NEWEST,
         new Whole(0, 0, Integer.MAX_VALUE),
         TableSettings.KEEP_THINNED,

@@ -1,5 +1,7 @@
 package org.ysteron.proof;
 
+import java.util.function.Consumer;
+
 /**
  * Erases rows that a condition means: from the newest version of a table and from every one that is
  * kept, and with them what was written of them elsewhere, so that nothing in the lake tells of them
@@ -44,7 +46,17 @@ public interface TableErase {
    * @throws org.ysteron.error.ConflictException when such rows are added again and again meanwhile;
    *     run it again
    */
-  ErasureReport run();
+  default ErasureReport run() {
+    return run(report -> {});
+  }
+
+  /**
+   * Erases as {@link #run()} does, and hands the report over before the lake forgets what it says.
+   *
+   * @param keeper keeps the report; when it fails, the erasure stays unfinished, and the report is
+   *     handed over again when it is run again with the same condition
+   */
+  ErasureReport run(Consumer<ErasureReport> keeper);
 
   /**
    * Lets go of an erasure that was interrupted and whose condition nobody knows any more. What it

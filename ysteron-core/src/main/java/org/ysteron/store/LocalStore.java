@@ -351,6 +351,9 @@ public final class LocalStore implements ObjectStore {
     ObjectNames.checkDirectory(directory);
     Path parent = directory.isEmpty() ? root : root.resolve(directory);
     String[] names = parent.toFile().list(); // several times as fast as a stream of paths
+    if (names == null && isThere(parent)) {
+      names = parent.toFile().list(); // it may have been made between the two looks
+    }
     if (names == null) {
       if (isThere(parent)) {
         throw new StoreException("Could not list %s in %s.".formatted(directory, location()));

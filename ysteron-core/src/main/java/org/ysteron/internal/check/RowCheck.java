@@ -32,6 +32,9 @@ import org.ysteron.report.KeySharer;
  * thread, beside which others read files.
  */
 final class RowCheck {
+  /** Adding a range to a bitmap of 64 bits takes as long as adding some thousand numbers. */
+  private static final int WORTH_A_RANGE = 6_000;
+
   private static final int MOST_KEYS = 10;
 
   private final LakeCore core;
@@ -159,7 +162,7 @@ final class RowCheck {
     /** Serials that follow from where the rows are. */
     private void addOwn(int size, FileScan scan) {
       long first = file.numbers().firstSerial() + scan.position(0);
-      if (scan.position(size - 1) - scan.position(0) == size - 1) {
+      if (size >= WORTH_A_RANGE && scan.position(size - 1) - scan.position(0) == size - 1) {
         serials.addRange(first, first + size);
         return;
       }

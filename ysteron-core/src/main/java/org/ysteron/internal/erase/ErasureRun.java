@@ -8,6 +8,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
+import java.util.function.Consumer;
 import java.util.stream.Collectors;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
@@ -102,13 +103,13 @@ public final class ErasureRun implements TableErase {
   }
 
   @Override
-  public ErasureReport run() {
+  public ErasureReport run(Consumer<ErasureReport> keeper) {
     LakeState before = core.refreshHere();
     Optional<ErasureRecord> open = unfinished(before);
     if (open.isPresent() && open.get().isEnding()) {
-      ErasureReport ended = end(before, open.get(), Losses.UNKNOWN, search(true));
+      ErasureReport ended = end(before, open.get(), Losses.UNKNOWN, search(true), keeper);
       // Whose it was is not known any more; the rows that are meant now may be others.
-      return search(false).rows() == 0 ? ended : run();
+      return search(false).rows() == 0 ? ended : run(keeper);
     }
     RowSearch search = search(false);
     if (open.isEmpty() && search.rows() == 0) {
@@ -126,7 +127,7 @@ public final class ErasureRun implements TableErase {
       search = search(true);
       Optional<String> left = SweepRun.leftFrom(core, erasure.cleared(), erasure.renewed());
       if (search.rows() == 0 && left.isEmpty()) {
-        return end(before, erasure, losses, search);
+        return end(before, erasure, losses, search, keeper);
       }
       inTheWay = left.orElse("rows that are added again and again");
     }
@@ -357,7 +358,11 @@ public final class ErasureRun implements TableErase {
   }
 
   private ErasureReport end(
-      LakeState before, ErasureRecord erasure, Losses losses, RowSearch proof) {
+      LakeState before,
+      ErasureRecord erasure,
+      Losses losses,
+      RowSearch proof,
+      Consumer<ErasureReport> keeper) {
     ErasureRecord now = now(erasure);
     if (!now.isEnding()) {
       change(now, Edit.put(now.key(), now.withoutDigest()));
@@ -369,25 +374,28 @@ public final class ErasureRun implements TableErase {
     if (left.isPresent()) {
       throw notFinished(left.get());
     }
-    close(now);
     LakeState after = core.refresh();
     ErasureRecord.Counts counts = now.counts();
-    return report(
-        counts.files(),
-        counts.rows(),
-        counts.versions(),
-        losses,
-        Optional.of(
-            new ErasureReport.Done(
-                now.id(),
-                now.time(),
-                after.entry().time(),
-                now.author(),
-                counts.texts(),
-                new ErasureReport.Point(before.number(), before.hash()),
-                new ErasureReport.Point(after.number(), after.hash()),
-                new ErasureReport.Proof(
-                    proof.filesSeen(), proof.rowsRead(), after.page().upkeep().floor()))));
+    ErasureReport report =
+        report(
+            counts.files(),
+            counts.rows(),
+            counts.versions(),
+            losses,
+            Optional.of(
+                new ErasureReport.Done(
+                    now.id(),
+                    now.time(),
+                    after.entry().time(),
+                    now.author(),
+                    counts.texts(),
+                    new ErasureReport.Point(before.number(), before.hash()),
+                    new ErasureReport.Point(after.number(), after.hash()),
+                    new ErasureReport.Proof(
+                        proof.filesSeen(), proof.rowsRead(), after.page().upkeep().floor()))));
+    keeper.accept(report);
+    close(now);
+    return report;
   }
 
   private void close(ErasureRecord erasure) {

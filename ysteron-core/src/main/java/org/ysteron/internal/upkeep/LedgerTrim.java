@@ -8,6 +8,7 @@ import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.internal.lake.WaitingFloor;
 import org.ysteron.report.SweepReport;
+import org.ysteron.store.StoreException;
 
 /**
  * Carries out the greatest floor that a commit has set and that the horizon has passed since:
@@ -56,7 +57,14 @@ final class LedgerTrim {
     due.ifPresent(
         floor -> {
           core.checkStill(state);
-          core.ledger().raiseFloor(floor.floor(), floor.hash());
+          try {
+            core.ledger().raiseFloor(floor.floor(), floor.hash());
+          } catch (StoreException e) {
+            // Another one may have made it, or a greater one, and discarded what this was writing.
+            if (core.ledger().floor() < floor.floor()) {
+              throw e;
+            }
+          }
         });
   }
 

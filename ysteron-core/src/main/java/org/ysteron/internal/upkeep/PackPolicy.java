@@ -23,6 +23,8 @@ import java.util.List;
  *       class 1 from a hundredth to a tenth, and so on.
  *   <li>The heaviest class that has {@value #MANY} files is packed, and with it all lighter ones;
  *       what these would be packed to counts as one file of the class it would be in.
+ *   <li>A small file with many masked rows is packed whatever its class, by itself if need be:
+ *       masked rows count before size does.
  *   <li>What is packed is cut, in the order of the tree, into groups of about the target's weight,
  *       each of which becomes one file.
  * </ol>
@@ -106,13 +108,14 @@ final class PackPolicy {
       byClass.get(classes[i]).add(i);
     }
     int heaviest = heaviest(byClass, weights);
-    if (heaviest >= 0) {
-      List<Integer> packed = new ArrayList<>();
-      for (int i = 0; i < classes.length; i++) {
-        if (classes[i] >= heaviest) {
-          packed.add(i);
-        }
+    List<Integer> packed = new ArrayList<>();
+    for (int i = 0; i < classes.length; i++) {
+      boolean isPacked = heaviest >= 0 && classes[i] >= heaviest;
+      if (isPacked || (classes[i] >= 0 && files.get(i).isMasked())) {
+        packed.add(i);
       }
+    }
+    if (!packed.isEmpty()) {
       groups.addAll(cut(packed, weights));
     }
     return groups;

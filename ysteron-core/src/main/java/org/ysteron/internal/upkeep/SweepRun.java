@@ -347,11 +347,12 @@ public final class SweepRun {
   }
 
   private void unfinished(long horizon, List<ObjectStore.Unfinished> before, Deletions deletions) {
+    long floor = core.ledger().floor();
     for (ObjectStore.Unfinished unfinished : core.store().unfinished("")) {
+      // The number of a floor says nothing of when it is made.
+      long from = unfinished.name().startsWith("floor/") ? floor : horizon;
       boolean isDead =
-          hasNoNumber(unfinished)
-              ? before.contains(unfinished)
-              : isBelow(unfinished.name(), horizon);
+          hasNoNumber(unfinished) ? before.contains(unfinished) : isBelow(unfinished.name(), from);
       if (isDead && !deletions.isSpent()) {
         deletions.discard(unfinished);
       }

@@ -141,7 +141,15 @@ class PackPolicyTest {
     Packable less = new Packable(TARGET, 1000, 801);
     assertThat(policy.groups(List.of(less, fifth, file(1)))).containsExactly(List.of(1));
     assertThat(policy.concerns(less)).isFalse();
-    // What is left of it is small: it is one of the others.
-    assertThat(policy.groups(List.of(new Packable(TARGET, 1000, 400)))).isEmpty();
+  }
+
+  @Test
+  void maskedRowsCountBeforeSizeDoes() {
+    PackPolicy policy = new PackPolicy(TARGET, false);
+    Packable most = new Packable(TARGET / 3, 1000, 50);
+    Packable few = new Packable(TARGET / 3, 1000, 990);
+    assertThat(policy.groups(List.of(most, most))).containsExactly(List.of(0, 1));
+    assertThat(policy.groups(List.of(few, most, few))).containsExactly(List.of(1));
+    assertThat(policy.groups(List.of(few, few))).isEmpty();
   }
 }
