@@ -30,6 +30,7 @@ import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.ErasureReport;
+import org.ysteron.proof.TableErase;
 import org.ysteron.report.TableVersion;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
@@ -161,7 +162,7 @@ class ErasureTest {
       assertThat(report.bookmarks()).containsExactly("spring");
       assertThat(report.done().orElseThrow().proof().rows()).isPositive();
       assertThat(report.done().orElseThrow().after().entry())
-          .isEqualTo(lake.now().commit().entry());
+          .isEqualTo(lake.now().commit().entry() - 1);
       List<TableVersion> now = table.history(1000);
       for (int i = 0; i < history.size(); i++) {
         assertThat(now.get(i).version()).isEqualTo(history.get(i).version());
@@ -540,5 +541,31 @@ class ErasureTest {
       assertThat(table.history(1).get(0).commit().author()).isEqualTo("(redacted)");
     }
     assertThat(Traces.of(store, "Dorrit Vane")).isEmpty();
+  }
+
+  @Test
+  void aReportThatCouldNotBeKeptIsHandedOverAgain() {
+    MemoryStore store = new MemoryStore();
+    try (Lake lake = Lake.create(store)) {
+      Table table = lake.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
+      try (Append append = table.append()) {
+        append.add(1).add(2);
+        append.commit();
+      }
+      TableErase erase = table.erase(column("k").equalTo(1));
+      assertThatThrownBy(
+              () ->
+                  erase.run(
+                      report -> {
+                        throw new IllegalStateException("the disk is full");
+                      }))
+          .hasMessage("the disk is full");
+      assertThat(lake.health().erasures()).hasSize(1);
+      List<ErasureReport> kept = new ArrayList<>();
+      assertThat(erase.run(kept::add).rows()).isEqualTo(1);
+      assertThat(kept).hasSize(1);
+      assertThat(kept.get(0).done()).isPresent();
+      assertThat(lake.health().erasures()).isEmpty();
+    }
   }
 }

@@ -4,6 +4,7 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
+import java.math.BigDecimal;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -20,6 +21,7 @@ import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Drift;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
+import org.ysteron.proof.CheckDepth;
 import org.ysteron.report.TableVersion;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.MemoryStore;
@@ -69,6 +71,25 @@ class RewindTest {
       assertThat(again.table("t.x").now().record().rewoundTo()).contains(1L);
       assertThat(rows(again.table("t.x").scan())).isEqualTo(rows(table.at(1).scan()));
     }
+  }
+
+  @Test
+  void whatIsWiderThanTheNewestColumnsIsReadAndErasedByTheWiderType() {
+    append(0, 2);
+    table.alter().widen("k", Types.DOUBLE).widen("v", Types.decimal(25, 2)).run();
+    try (Append append = table.append()) {
+      append.add(2.5, new BigDecimal("5000000001.25"));
+      append.commit();
+    }
+    long wide = table.now().version();
+    table.rewind().to(1).run();
+    TableView then = table.at(wide).bySchemaOf(table.now());
+    assertThat(then.scan().where(column("k").greaterThan(2)).count()).isEqualTo(1);
+    assertThat(then.scan().where(column("k").lessThan(2)).count()).isEqualTo(2);
+    assertThat(rows(then.scan())).isEqualTo(rows(table.at(wide).scan())).hasSize(3);
+    assertThat(table.erase(column("k").equalTo(2.5)).run().rows()).isEqualTo(1);
+    assertThat(rows(table.at(wide).scan())).hasSize(2);
+    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
   }
 
   @Test

@@ -51,7 +51,7 @@ public record ErasureReport(
    * @param author who began it
    * @param texts notes and statements that were redacted
    * @param before the newest entry before
-   * @param after the newest entry afterwards
+   * @param after the entry of which nothing is left; the one that closes the erasure comes next
    * @param proof what was read to prove it
    */
   public record Done(

@@ -26,6 +26,8 @@ import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.file.DataFileReader;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.filter.Verdict;
+import org.ysteron.internal.form.TableForm;
+import org.ysteron.internal.form.WiderColumns;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.read.ScanPlan;
@@ -99,8 +101,12 @@ final class RowSearch {
     this.id = id;
     this.name = name;
     VersionPage newest = VersionPage.read(listing(state).page(), core.pages());
-    this.filter = Filter.bind(choice.condition().simplified(), newest.schema());
-    this.tested = columns(newest.schema(), choice);
+    Schema columns = newest.schema();
+    for (TableForm older : newest.formsBefore(core.pages())) {
+      columns = WiderColumns.of(columns, older.schema());
+    }
+    this.filter = Filter.bind(choice.condition().simplified(), columns);
+    this.tested = columns(columns, choice);
     this.literals = new FormLiterals(filter, tested);
   }
 

@@ -50,7 +50,7 @@ public record TableForm(
   }
 
   /** This form with another schema, whose checks go by its names; versions stay. */
-  TableForm withSchema(Schema changed) {
+  public TableForm withSchema(Schema changed) {
     List<Check> renamed = new ArrayList<>();
     checks.forEach(check -> renamed.add(Checks.under(check, schema, changed)));
     int kept = changed.field(leftovers).isPresent() ? leftovers : 0;

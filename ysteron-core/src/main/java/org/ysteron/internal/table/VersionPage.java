@@ -23,6 +23,7 @@ import org.ysteron.internal.filter.Grouping;
 import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.form.TableNumbers;
+import org.ysteron.internal.form.WiderColumns;
 import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.tree.PageBatch;
@@ -131,7 +132,8 @@ public record VersionPage(
 
   /** This page with the columns of another one of the same table, which its files are read by. */
   public VersionPage readBy(VersionPage other) {
-    return with(other.form, other.olderSchemas, other.olderLayouts);
+    TableForm wider = other.form.withSchema(WiderColumns.of(other.schema(), schema()));
+    return with(wider, other.olderSchemas, other.olderLayouts);
   }
 
   private VersionPage with(

@@ -1,0 +1,61 @@
+package org.ysteron.internal.form;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Widening;
+
+/**
+ * Columns by which the rows of another schema of the table are read: the ids and names wanted, each
+ * in the wider of both types, for a rewind may have made a column narrower again than files are.
+ */
+public final class WiderColumns {
+  private WiderColumns() {}
+
+  /**
+   * Columns that take all values of rows of another schema.
+   *
+   * @param wanted whose columns, names and order
+   * @param held the schema of the rows
+   */
+  public static Schema of(Schema wanted, Schema held) {
+    List<Field> columns = fields(wanted.columns(), held.columns());
+    return columns.equals(wanted.columns())
+        ? wanted
+        : Schema.stored(columns, wanted.keyIds(), wanted.lastId());
+  }
+
+  private static List<Field> fields(List<Field> wanted, List<Field> held) {
+    List<Field> fields = new ArrayList<>();
+    for (Field field : wanted) {
+      Optional<Field> other = held.stream().filter(f -> f.id() == field.id()).findFirst();
+      fields.add(other.map(there -> field(field, there)).orElse(field));
+    }
+    return fields;
+  }
+
+  private static Field field(Field wanted, Field held) {
+    if (wanted.type().equals(held.type())) {
+      return wanted;
+    }
+    return type(wanted.type(), held.type())
+        .map(wanted::reshaped)
+        .orElseGet(() -> held.withName(wanted.name())); // no type takes both: that of the rows does
+  }
+
+  private static Optional<Type> type(Type wanted, Type held) {
+    if (wanted instanceof Type.Struct a && held instanceof Type.Struct b) {
+      return Optional.of(new Type.Struct(fields(a.fields(), b.fields())));
+    }
+    if (wanted instanceof Type.ListOf a && held instanceof Type.ListOf b) {
+      return Optional.of(new Type.ListOf(field(a.element(), b.element())));
+    }
+    if (wanted instanceof Type.MapOf a && held instanceof Type.MapOf b) {
+      return Optional.of(new Type.MapOf(field(a.key(), b.key()), field(a.value(), b.value())));
+    }
+    return Widening.common(wanted, held).filter(both -> Widening.isExact(held, both));
+  }
+}
