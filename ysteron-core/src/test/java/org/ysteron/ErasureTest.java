@@ -552,7 +552,7 @@ class ErasureTest {
         append.add(1).add(2);
         append.commit();
       }
-      TableErase erase = table.erase(column("k").equalTo(1));
+      TableErase erase = table.erase(Condition.column("k").equalTo(1));
       assertThatThrownBy(
               () ->
                   erase.run(

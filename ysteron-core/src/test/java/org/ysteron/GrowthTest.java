@@ -377,4 +377,71 @@ class GrowthTest {
     assertThat(type("id")).isEqualTo("DOUBLE PRECISION");
     assertThat(values("level")).containsExactlyInAnyOrder(2, 3);
   }
+
+  private static List<Object> loaded(Schema schema, Drift drift, String column, String... rows) {
+    try (Lake lake = Lake.create(new MemoryStore())) {
+      Table table = lake.createTable("t.x", schema);
+      try (Append append = table.append(rules -> rules.with(drift))) {
+        for (String row : rows) {
+          append.addObject(object(row));
+        }
+        append.commit();
+      }
+      List<Object> values = new ArrayList<>();
+      table.scan().columns(column).rows().forEach(row -> values.add(row.get(0)));
+      return values;
+    }
+  }
+
+  @Test
+  void aNumberIsTheSameWhenItsColumnGrowsByALaterRow() {
+    Schema real = Schema.of(Field.of("v", Types.REAL));
+    String tenth = "{\"v\":0.1}";
+    String longer = "{\"v\":0.123456789012}";
+    assertThat(loaded(real, Drift.GROW, "v", tenth, longer)).containsExactly(0.1, 0.123456789012);
+    assertThat(loaded(real, Drift.GROW, "v", longer, tenth)).containsExactly(0.123456789012, 0.1);
+    assertThat(loaded(real, Drift.GROW, "v", tenth, "{\"v\":0.5}")).containsExactly(0.1f, 0.5f);
+    Schema list = Schema.of(Field.of("v", Types.listOf(Types.REAL)));
+    assertThat(loaded(list, Drift.GROW, "v", "{\"v\":[0.1,0.5]}", "{\"v\":[0.123456789012]}"))
+        .containsExactly(List.of(0.1, 0.5), List.of(0.123456789012));
+  }
+
+  @Test
+  void aNumberOfJsonBecomesTextAsJsonWritesIt() {
+    Schema text = Schema.of(Field.of("v", Types.text()));
+    assertThat(
+            loaded(
+                text,
+                Drift.GROW,
+                "v",
+                "{\"v\":1e3}",
+                "{\"v\":1.5E30}",
+                "{\"v\":1.50}",
+                "{\"v\":0.00000001}"))
+        .containsExactly("1e3", "1.5e30", "1.50", "0.00000001");
+  }
+
+  @Test
+  void aKeyNamedLikeTheColumnForTheRestIsKept() {
+    Schema schema = Schema.of(Field.of("k", Types.INTEGER), Field.of("rest", Types.JSON));
+    try (Lake lake = Lake.create(new MemoryStore())) {
+      Table table = lake.createTable("t.x", schema);
+      table.alter().leftovers("rest").run();
+      try (Append append = table.append(rules -> rules.with(Drift.SET_ASIDE))) {
+        append.addObject(object("{\"k\":1,\"other\":5,\"rest\":\"hers\"}"));
+        append.addObject(object("{\"k\":2,\"other\":5,\"rest\":{\"other\":6}}"));
+        append.addObject(object("{\"k\":3,\"other\":5,\"rest\":{\"more\":6}}"));
+        append.addObject(object("{\"k\":4,\"rest\":\"hers\"}"));
+        append.commit();
+      }
+      List<Object> rest = new ArrayList<>();
+      table.scan().rows().forEach(row -> rest.add(row.get("rest")));
+      assertThat(rest)
+          .containsExactly(
+              "{\"rest\":\"hers\",\"other\":5}",
+              "{\"rest\":{\"other\":6},\"other\":5}",
+              "{\"more\":6,\"other\":5}",
+              "\"hers\"");
+    }
+  }
 }

@@ -9,7 +9,7 @@ final class Exactness {
   /** So many digits, and fewer, come out of a double as they went in. */
   static final int SAFE_DOUBLE_DIGITS = 15;
 
-  private static final int SAFE_REAL_DIGITS = 6;
+  static final int SAFE_REAL_DIGITS = 6;
   private static final int SAFE_EXPONENT = 200;
 
   private Exactness() {}
@@ -25,7 +25,7 @@ final class Exactness {
   }
 
   /** Whether the shortest decimal form of the nearest single-precision number is a number. */
-  private static boolean isReal(BigDecimal number) {
+  static boolean isReal(BigDecimal number) {
     float nearest = number.floatValue();
     return Float.isFinite(nearest)
         && new BigDecimal(Float.toString(nearest)).compareTo(number) == 0;

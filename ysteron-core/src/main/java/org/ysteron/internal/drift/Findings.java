@@ -220,7 +220,7 @@ public final class Findings {
     if (number instanceof Double real) {
       return Double.isFinite(real)
           ? of(FRACTION, Digits.of(new BigDecimal(real.toString())), length)
-          : of(FRACTION, new Digits(0, 0, 0, false, true), length);
+          : of(FRACTION, new Digits(0, 0, 0, false, false, true), length);
     }
     if (number instanceof BigDecimal decimal) {
       return of(FRACTION, Digits.of(Decimals.bounded(decimal)), length);
@@ -289,7 +289,9 @@ public final class Findings {
       return null;
     }
     boolean nothingInFront = point >= 0 && text.charAt(start) == '0';
-    Digits digits = new Digits(0, nothingInFront ? 0 : before, behind, false, false);
+    boolean noReal =
+        before + behind > Exactness.SAFE_REAL_DIGITS && !Exactness.isReal(new BigDecimal(text));
+    Digits digits = new Digits(0, nothingInFront ? 0 : before, behind, false, noReal, false);
     return of(point < 0 ? WHOLE : FRACTION, digits, text.length());
   }
 
@@ -505,6 +507,7 @@ public final class Findings {
       case BOOLEAN -> told == TRUTH;
       case INTEGER -> told == WHOLE && digits.width() == 0;
       case BIGINT -> told == WHOLE && digits.width() <= 1;
+      case REAL -> (told & ~NUMBERS) == 0 && !digits.noReal();
       case DOUBLE -> (told & ~NUMBERS) == 0 && !digits.noDouble();
       case DATE -> told == DATE;
       case TIMESTAMP -> (told & ~(DATE | TIMESTAMP)) == 0;

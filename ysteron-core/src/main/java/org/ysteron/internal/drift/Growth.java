@@ -281,7 +281,9 @@ public final class Growth {
   List<Alteration> alterations() {
     List<Alteration> alterations = new ArrayList<>();
     List<Wanted> possible = possible();
-    possible.forEach(wanted -> alterations.add(wanted.alteration()));
+    possible.stream()
+        .filter(wanted -> !wanted.now.equals(wanted.before))
+        .forEach(wanted -> alterations.add(wanted.alteration()));
     if (leaves() && floor.leftoversColumn().isEmpty()) {
       List<String> taken =
           possible.stream().filter(wanted -> wanted.parent.isEmpty()).map(Wanted::name).toList();

@@ -2,6 +2,7 @@ package org.ysteron.internal.drift;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.HashSet;
 import java.util.LinkedHashMap;
@@ -216,6 +217,9 @@ public final class RowFitter {
         }
         try {
           values[c] = fitter.parsed(text, field.type());
+          if (maySuffer(values[c], field.type())) {
+            return null;
+          }
         } catch (InvalidInputException e) {
           return null; // what is wrong is told with all the rest
         }
@@ -273,10 +277,20 @@ public final class RowFitter {
     return rules.drift() != Drift.STRICT && field.required();
   }
 
+  /**
+   * Puts what is set aside beside what the row itself has for that column: its members, if none has
+   * a name that is set aside, else the whole under the name of the column.
+   */
   private void setAside(Object[] values, Map<String, Object> left) {
     Map<String, Object> all = new LinkedHashMap<>();
-    if (values[leftovers] instanceof String given && Json.parse(given) instanceof Map<?, ?> own) {
-      own.forEach((name, value) -> all.put((String) name, value));
+    if (values[leftovers] instanceof String given) {
+      Object own = Json.parse(given);
+      if (own instanceof Map<?, ?> members
+          && Collections.disjoint(members.keySet(), left.keySet())) {
+        members.forEach((name, value) -> all.put((String) name, value));
+      } else {
+        all.put(schema.columns().get(leftovers).name(), own);
+      }
     }
     all.putAll(left);
     values[leftovers] = Json.write(all);
@@ -523,14 +537,33 @@ public final class RowFitter {
     }
   }
 
+  /**
+   * Whether a number that fits would become another one if its column grew by a later row: 0.1 as
+   * REAL is 0.10000000149011612 as DOUBLE PRECISION. Such a row waits until that is known.
+   */
+  private boolean maySuffer(Object value, Type type) {
+    return type == Types.REAL
+        && rules.drift().grows()
+        && !isGrown
+        && value instanceof Float number
+        && Float.isFinite(number)
+        && Double.parseDouble(number.toString()) != number.doubleValue();
+  }
+
   private static String misfit(String path, Type type, InvalidInputException e) {
     return "column %s (%s): %s".formatted(path, type, e.getMessage());
   }
 
   private Object single(Member member, Field field, String parent, Object[] values, int at) {
     try {
-      values[at] = fitter.converted(member.value, member.declared, field.type());
-      return null;
+      Object value = fitter.converted(member.value, member.declared, field.type());
+      if (member.declared.isPresent()
+          || member.value instanceof Float
+          || !maySuffer(value, field.type())) {
+        values[at] = value;
+        return null;
+      }
+      throw new InvalidInputException("it would be another number in a wider column");
     } catch (InvalidInputException e) {
       String why = misfit(Schema.below(parent, field.name()), field.type(), e);
       if (rules.drift().grows() && !isGrown) {

@@ -18,6 +18,9 @@ import org.ysteron.option.WriteRules;
  * number holds a decimal one only if it is written as that. It throws what does not fit.
  */
 final class ValueFitter {
+  /** So many digits behind the point are written out. */
+  private static final int LONGEST_FRACTION = 60;
+
   private final WriteRules rules;
 
   ValueFitter(WriteRules rules) {
@@ -77,7 +80,7 @@ final class ValueFitter {
     boolean grows = rules.drift().grows();
     boolean asText = grows && type instanceof Type.Text;
     if (asText && (value instanceof Number || value instanceof Boolean)) {
-      return Values.accept(value.toString(), type);
+      return Values.accept(asWritten(value), type);
     }
     if (value instanceof String text && isWidenedDate(text, type)) {
       return parsed(text, type);
@@ -92,6 +95,16 @@ final class ValueFitter {
       }
     }
     return converted;
+  }
+
+  /** A number of JSON as JSON writes it: {@code 1e3}, not as Java does, {@code 1E+3}. */
+  private static String asWritten(Object value) {
+    if (value instanceof BigDecimal number) {
+      return number.scale() >= 0 && number.scale() <= LONGEST_FRACTION
+          ? number.toPlainString()
+          : number.toString().replace("E+", "e").replace('E', 'e');
+    }
+    return value.toString();
   }
 
   private Object fieldText(FieldText field, Type type) {
