@@ -9,15 +9,19 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.commit.LedgerEntry;
+import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.LakeWalk;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
+import org.ysteron.internal.tree.Numbering;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.proof.Finding;
+import org.ysteron.store.MissingObjectException;
+import org.ysteron.store.ObjectStore;
 
 /**
  * Looks at each entry of the ledger from the floor on: that it can be read, follows from the one
@@ -25,6 +29,8 @@ import org.ysteron.proof.Finding;
  * in it is whole, also those that nothing needs any more. For one thread.
  */
 final class LedgerCheck {
+  private static final String FLOOR = "floor";
+
   private final LakeCore core;
   private final LakeState state;
   private final PageStore pages;
@@ -74,11 +80,51 @@ final class LedgerCheck {
         if (isClose) {
           new OwnPages(entry).run();
         }
+        if (number == floor) {
+          floors(entry);
+        }
         before = entry;
       } catch (DamagedException | ExpiredException e) {
         findings.unreadable(Finding.Kind.ENTRY, name, e, new Findings.OfLake());
         before = null;
       }
+    }
+  }
+
+  /** Looks at what stands beside the entries: the floor, which names its entry by its hash. */
+  private void floors(LedgerEntry oldest) {
+    for (ObjectStore.Child child : core.store().list(FLOOR, "", Integer.MAX_VALUE)) {
+      String name = FLOOR + "/" + child.segment();
+      String is = "";
+      try {
+        JsonObject line = JsonObject.parse(core.store().read(name));
+        is = line.text("ysteron");
+        boolean isFloor = is.equals(FLOOR) && name.equals(nameOf(line.number("number")));
+        boolean isOldest = isFloor && line.number("number") == oldest.number();
+        if (isOldest && !line.text("hash").equals(oldest.hash())) {
+          notWhatItIs(name, "It names another entry %d than the one that is there.", oldest);
+        } else if (!isFloor && !is.equals("restored")) {
+          notWhatItIs(name, "It is no floor, nor the mark of a lake that was put back.", oldest);
+        }
+      } catch (MissingObjectException e) {
+        continue; // a later floor has taken its place
+      } catch (RuntimeException e) {
+        notWhatItIs(name, "It cannot be read as a floor.", oldest);
+      }
+    }
+  }
+
+  private static String nameOf(long floor) {
+    return FLOOR + "/" + Numbering.flat(floor);
+  }
+
+  private void notWhatItIs(String name, String problem, LedgerEntry oldest) {
+    if (isPromised(oldest.number())) {
+      findings.add(
+          Finding.Kind.CONTRADICTION,
+          name,
+          problem.formatted(oldest.number()),
+          new Findings.OfLake());
     }
   }
 

@@ -21,6 +21,7 @@ import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageHome;
@@ -79,7 +80,9 @@ final class MetadataCheck {
     new LakeWalk(pages, new OfLake()).through(state.page(), state.pageRef());
     ledger.run(isClose);
     for (TableListing table : tables) {
-      new TableWalk(pages, new OfTable(table)).through(table);
+      OfTable look = new OfTable(table);
+      new TableWalk(pages, look).through(table);
+      look.end();
       versions++;
     }
     holds.forEach(this::isKept);
@@ -208,6 +211,7 @@ final class MetadataCheck {
     private final TableListing table;
     private final RoaringBitmap numbers = new RoaringBitmap();
     private HistoryRecord last;
+    private HistoryRecord newest;
     private VersionPage current;
 
     OfTable(TableListing table) {
@@ -233,6 +237,7 @@ final class MetadataCheck {
       HistoryRecord record = page.record();
       TableVersion.Totals totals = record.totals();
       if (last == null) { // the newest comes before all that it has superseded
+        newest = record;
         boolean isListed =
             page.version() == table.version()
                 && page.id().equals(table.id())
@@ -259,6 +264,7 @@ final class MetadataCheck {
             "It is said to have %d files and has %d."
                 .formatted(totals.files(), page.files().count()));
       }
+      counted(page);
       if (record.nextSerial() > table.numbers().serial()) {
         wrong(
             page.version(),
@@ -267,9 +273,63 @@ final class MetadataCheck {
       }
     }
 
+    /** What a version is said to hold against what its files are said to. */
+    private void counted(VersionPage page) {
+      FileSummary.Numbers files;
+      try {
+        files =
+            page.fileTree(pages)
+                .summary()
+                .map(FileSummary::numbers)
+                .orElse(FileSummary.Numbers.NONE);
+      } catch (DamagedException | ExpiredException e) {
+        return; // told where that page is
+      }
+      TableVersion.Totals totals = page.record().totals();
+      long live = files.rows() - files.maskedRows();
+      if (totals.rows() != live || totals.bytes() != files.bytes()) {
+        wrong(
+            page.version(),
+            "It is said to have %d rows of %d bytes, and its files have %d rows of %d bytes."
+                .formatted(totals.rows(), totals.bytes(), live, files.bytes()));
+      }
+    }
+
+    /** Rows that are there were born and have not gone, but for what a rewind put back. */
+    private void lived(HistoryRecord record) {
+      if (last != null && (record.marks().rewoundTo().isPresent() || isMissing(record))) {
+        return;
+      }
+      HistoryRecord.Lives since = last == null ? HistoryRecord.Lives.NONE : last.lives();
+      long rows = last == null ? 0 : last.totals().rows();
+      long born = record.lives().born() - since.born();
+      long gone = record.lives().gone() - since.gone();
+      boolean isWhole = last != null || record.version() == 0;
+      // Erased rows count as gone in each version that had them, in some more than in later ones.
+      boolean isBackwards = born < 0 || (gone < 0 && !last.marks().redacted());
+      if (isWhole && (isBackwards || rows + born - gone != record.totals().rows())) {
+        wrong(
+            record.version(),
+            "Of %d rows %d were born and %d went, which does not make %d."
+                .formatted(rows, born, gone, record.totals().rows()));
+      }
+    }
+
+    private boolean isMissing(HistoryRecord record) {
+      return record.version() != last.version() + 1;
+    }
+
+    /** When all versions were met. */
+    void end() {
+      if (newest != null) {
+        lived(newest);
+      }
+    }
+
     @Override
     public void record(HistoryRecord record) {
       versions++;
+      lived(record);
       boolean isLater =
           last == null
               || (record.version() > last.version()

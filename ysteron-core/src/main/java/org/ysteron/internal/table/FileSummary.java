@@ -30,7 +30,7 @@ public final class FileSummary implements Ranges {
       long greatestBirth,
       long leastLastFieldId,
       long greatestLastFieldId) {
-    private static final Numbers NONE = new Numbers(0, 0, 0, 0, Long.MAX_VALUE, 0);
+    public static final Numbers NONE = new Numbers(0, 0, 0, 0, Long.MAX_VALUE, 0);
 
     private Numbers and(Numbers other) {
       return new Numbers(
