@@ -185,6 +185,7 @@ public final class TableView {
    * @param most so many keys at most
    */
   public List<KeySharer> doubles(int most) {
+    Limits.notNegative(most, "limit");
     return Doubles.of(core.reading(), page, most);
   }
 

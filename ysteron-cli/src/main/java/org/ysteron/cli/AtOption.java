@@ -34,13 +34,12 @@ final class AtOption {
     if (at == null) {
       return found.now();
     }
-    if (TimeText.isBookmark(at)) {
-      return found.atBookmark(at.substring(1));
-    }
-    if (TimeText.isVersion(at)) {
-      return found.at(TimeText.version(spec, "--at", at));
-    }
-    return found.at(TimeText.of(spec, "--at", at, zone));
+    return TimeText.view(spec, "--at", at, zone, found);
+  }
+
+  /** Whether a version was asked for. */
+  boolean isGiven() {
+    return at != null;
   }
 
   /** The time that was asked for; empty when none was. */

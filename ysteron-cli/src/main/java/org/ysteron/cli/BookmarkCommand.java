@@ -2,13 +2,18 @@ package org.ysteron.cli;
 
 import java.time.temporal.ChronoUnit;
 import java.util.List;
+import java.util.Optional;
 import org.ysteron.Lake;
 import org.ysteron.Table;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.report.Bookmark;
+import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
 
 /** {@code ysteron bookmark}. */
 @Command(
@@ -20,6 +25,8 @@ import picocli.CommandLine.Parameters;
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron bookmark before-the-fix tide.readings --at 28")
 final class BookmarkCommand extends LakeCommand {
+  @Spec private CommandSpec spec;
+
   @Parameters(
       index = "0",
       arity = "0..1",
@@ -51,8 +58,14 @@ final class BookmarkCommand extends LakeCommand {
       list(opened.bookmarks());
       return;
     }
+    if (drop && (move || at.isGiven())) {
+      throw new CommandLine.ParameterException(
+          spec.commandLine(),
+          "A bookmark is dropped as it is: give --drop without --move and --at.");
+    }
     Lake lake = write.applyTo(opened, "bookmark " + name);
     if (drop) {
+      checkTable(lake);
       lake.dropBookmark(name);
       out().println("Dropped the bookmark " + name + "; what it named may expire now.");
       return;
@@ -80,6 +93,18 @@ final class BookmarkCommand extends LakeCommand {
                         .map(of -> of + ", version " + made.version().orElseThrow())
                         .orElse("the lake"),
                     made.entry()));
+  }
+
+  /** A table that is given is that of the bookmark. */
+  private void checkTable(Lake lake) {
+    Optional<Bookmark> mark =
+        lake.bookmarks().stream().filter(known -> known.name().equals(name)).findFirst();
+    if (table != null && mark.isPresent() && !mark.get().table().equals(Optional.of(table))) {
+      throw new InvalidInputException(
+          "The bookmark %s is of %s, not of table %s. Nothing was changed; leave the table out to drop it."
+              .formatted(
+                  name, mark.get().table().map(of -> "table " + of).orElse("the lake"), table));
+    }
   }
 
   private void ofTable(Lake lake) {

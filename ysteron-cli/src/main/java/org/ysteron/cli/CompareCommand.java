@@ -9,8 +9,10 @@ import org.ysteron.option.Alteration;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Help.Ansi;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
 
 /** {@code ysteron compare}. */
 @Command(
@@ -32,11 +34,19 @@ final class CompareCommand extends LakeCommand {
       description = "Another table; columns are the same when their names are.")
   private String other;
 
-  @Option(names = "--from", paramLabel = "VERSION", description = "A version (default: the first).")
-  private Long from;
+  @Spec private CommandSpec spec;
 
-  @Option(names = "--to", paramLabel = "VERSION", description = "A version (default: the newest).")
-  private Long to;
+  @Option(
+      names = "--from",
+      paramLabel = "VERSION|TIME|BOOKMARK",
+      description = "A version, as --at of scan takes it (default: the first).")
+  private String from;
+
+  @Option(
+      names = "--to",
+      paramLabel = "VERSION|TIME|BOOKMARK",
+      description = "A version, as --at of scan takes it (default: the newest).")
+  private String to;
 
   @Mixin private Listing.Options listing;
 
@@ -44,8 +54,10 @@ final class CompareCommand extends LakeCommand {
   void run(Lake opened) {
     Table first = opened.table(table);
     TableView before =
-        other == null || from != null ? at(first, from == null ? 0L : from) : first.now();
-    TableView after = at(other == null ? first : opened.table(other), to);
+        other == null || from != null
+            ? at("--from", first, from == null ? "0" : from)
+            : first.now();
+    TableView after = at("--to", other == null ? first : opened.table(other), to);
     List<Alteration> changes = before.alterationsTo(after);
     if (listing.isText()) {
       out()
@@ -63,8 +75,8 @@ final class CompareCommand extends LakeCommand {
     list.end();
   }
 
-  private static TableView at(Table table, Long version) {
-    return version == null ? table.now() : table.at(version);
+  private TableView at(String option, Table table, String version) {
+    return version == null ? table.now() : TimeText.view(spec, option, version, null, table);
   }
 
   private static String mark(Alteration change) {

@@ -17,7 +17,7 @@ import picocli.CommandLine.Parameters;
     description = "Create a table from SQL column definitions.",
     footerHeading = Main.EXAMPLE,
     footer =
-        "  ysteron create-table tide.notes \"at TIMESTAMP WITH TIME ZONE NOT NULL, text VARCHAR(200)\"")
+        "  ysteron create-table tide.notes \"noted_at TIMESTAMP WITH TIME ZONE NOT NULL, text VARCHAR(200)\"")
 final class CreateTableCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "Its name, as in tide.readings.")
   private String table;

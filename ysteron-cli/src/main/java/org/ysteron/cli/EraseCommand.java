@@ -30,7 +30,7 @@ import picocli.CommandLine.Parameters;
       "Versions keep their numbers, times and other rows, and the history says that they were redacted. Work of others that is not committed yet is refused. If it is interrupted, run it again with the same condition: the lake does not store that."
     },
     footerHeading = Main.EXAMPLE,
-    footer = "  ysteron erase tide.readings --where \"gauge_id = 'ORR-1'\" --rehearse")
+    footer = "  ysteron erase tide.readings --where \"gauge_id = 'ORR-01'\" --rehearse")
 final class EraseCommand extends LakeCommand {
   @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
   private String table;

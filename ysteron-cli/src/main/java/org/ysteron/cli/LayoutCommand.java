@@ -4,10 +4,13 @@ import java.util.Map;
 import org.ysteron.Lake;
 import org.ysteron.TableView;
 import org.ysteron.option.LayoutPlan;
+import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
+import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
+import picocli.CommandLine.Spec;
 
 /** {@code ysteron layout}. */
 @Command(
@@ -28,11 +31,16 @@ final class LayoutCommand extends LakeCommand {
   @Option(names = "--none", description = "No partitions and no order from now on.")
   private boolean none;
 
+  @Spec private CommandSpec spec;
   @Mixin private WriteOptions write;
   @Mixin private Listing.Options listing;
 
   @Override
   void run(Lake opened) {
+    if (layout.isGiven() && none) {
+      throw new CommandLine.ParameterException(
+          spec.commandLine(), "Give --none, or rules, an order or a curve, not both.");
+    }
     if (layout.isGiven() || none) {
       LayoutPlan plan = none ? LayoutPlan.none() : layout.plan();
       write.applyTo(opened, "layout " + table).table(table).alter().layout(plan).run();

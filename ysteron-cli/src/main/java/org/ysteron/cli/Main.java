@@ -2,6 +2,8 @@ package org.ysteron.cli;
 
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
+import java.time.ZoneId;
 import org.ysteron.error.YsteronException;
 import org.ysteron.internal.text.Visible;
 import picocli.CommandLine;
@@ -105,6 +107,8 @@ public final class Main implements Runnable {
 
   static CommandLine commandLine() {
     return new CommandLine(new Main())
+        .registerConverter(Duration.class, TimeText::duration)
+        .registerConverter(ZoneId.class, TimeText::zone)
         .setCaseInsensitiveEnumValuesAllowed(true)
         .setUsageHelpWidth(100)
         .setExpandAtFiles(false) // @ is before the name of a bookmark

@@ -1,6 +1,5 @@
 package org.ysteron.cli;
 
-import java.time.Instant;
 import java.time.ZoneId;
 import java.util.List;
 import org.ysteron.EditableTable;
@@ -35,8 +34,9 @@ final class RewindCommand extends LakeCommand {
   @Option(
       names = "--to",
       required = true,
-      paramLabel = "VERSION|TIME",
-      description = "The version, a number; or a time or duration, as --at of scan takes it.")
+      paramLabel = "VERSION|TIME|BOOKMARK",
+      description =
+          "The version, a number; or a time, a duration or a @bookmark, as --at of scan takes it.")
   private String to;
 
   @Option(
@@ -58,20 +58,20 @@ final class RewindCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     Lake lake = write.applyTo(opened, "rewind " + String.join(" ", tables) + " to " + to);
-    boolean byNumber = TimeText.isVersion(to);
+    boolean byNumber = TimeText.isVersion(to) || TimeText.isBookmark(to);
     if (tables.size() > 1 && (byNumber || writer != null)) {
       throw new CommandLine.ParameterException(
           spec.commandLine(),
           "Several tables are rewound to a time, and without --writer; versions and writers are of one table.");
     }
     if (rehearse.isOn()) {
-      tables.forEach(name -> rehearse(lake.table(name), byNumber));
+      tables.forEach(name -> rehearse(lake.table(name)));
       return;
     }
     WriteResult result =
         tables.size() > 1
             ? lake.rewind(TimeText.of(spec, "--to", to, zone), tables)
-            : one(lake.table(tables.get(0)), byNumber);
+            : one(lake.table(tables.get(0)));
     for (String name : tables) {
       Table table = lake.table(name);
       Long version = result.versions().get(table.id());
@@ -83,13 +83,10 @@ final class RewindCommand extends LakeCommand {
     }
   }
 
-  private void rehearse(Table table, boolean byNumber) {
+  private void rehearse(Table table) {
     TableView now = table.now();
-    one(table.rehearsed(), byNumber);
-    TableView then =
-        byNumber
-            ? table.at(TimeText.version(spec, "--to", to))
-            : table.at(TimeText.of(spec, "--to", to, zone));
+    TableView then = TimeText.view(spec, "--to", to, zone, table);
+    one(table.rehearsed(), then);
     out()
         .println(
             RehearseOption.NOTHING
@@ -104,14 +101,12 @@ final class RewindCommand extends LakeCommand {
                         now.record().totals().files()));
   }
 
-  private WriteResult one(EditableTable table, boolean byNumber) {
-    Rewind rewind = table.rewind();
-    if (byNumber) {
-      rewind = rewind.to(TimeText.version(spec, "--to", to));
-    } else {
-      Instant time = TimeText.of(spec, "--to", to, zone);
-      rewind = rewind.to(time);
-    }
+  private WriteResult one(Table table) {
+    return one(table, TimeText.view(spec, "--to", to, zone, table));
+  }
+
+  private WriteResult one(EditableTable table, TableView then) {
+    Rewind rewind = table.rewind().to(then.version());
     if (writer != null) {
       rewind = fromNumber(rewind);
     }
@@ -121,6 +116,9 @@ final class RewindCommand extends LakeCommand {
   private Rewind fromNumber(Rewind rewind) {
     int at = writer.lastIndexOf('=');
     try {
+      if (at == 0) {
+        throw new NumberFormatException("no name");
+      }
       return rewind.writerFrom(writer.substring(0, at), Long.parseLong(writer.substring(at + 1)));
     } catch (NumberFormatException | IndexOutOfBoundsException e) {
       throw new CommandLine.ParameterException(

@@ -13,7 +13,7 @@ import picocli.CommandLine.Option;
     name = "tables",
     description = "List the tables of a lake, now or all as of one commit in the past.",
     footerHeading = Main.EXAMPLE,
-    footer = "  ysteron tables --at 2026-03-02T12:00:00Z")
+    footer = "  ysteron tables --at @before-the-fix")
 final class TablesCommand extends LakeCommand {
   @Option(names = "--dropped", description = "List the dropped ones that can be brought back.")
   private boolean dropped;
