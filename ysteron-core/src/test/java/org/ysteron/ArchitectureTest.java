@@ -52,6 +52,7 @@ class ArchitectureTest {
           "erase",
           "check",
           "upkeep",
+          "copying",
           "merge",
           "statement",
           "transact",

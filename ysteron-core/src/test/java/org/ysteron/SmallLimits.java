@@ -1,9 +1,9 @@
 package org.ysteron;
 
 import org.ysteron.internal.commit.SmallEntries;
+import org.ysteron.internal.copying.SmallCopies;
 import org.ysteron.internal.keys.KeyLimit;
 import org.ysteron.internal.table.SmallPages;
-import org.ysteron.internal.upkeep.SmallCopies;
 import org.ysteron.internal.write.BufferLimit;
 
 /**

@@ -13,7 +13,7 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.internal.upkeep.SmallCopies;
+import org.ysteron.internal.copying.SmallCopies;
 import org.ysteron.option.Budget;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;

@@ -37,6 +37,7 @@ final class WritersBenchmark implements Main.Benchmark {
       }
     }
     LocalStore bare = new LocalStore(directory.resolve("bare"));
+    bare.makeRoot();
     byte[] content = new byte[3000];
     List<Double> ofBare = new ArrayList<>();
     List<Double> ofEight = new ArrayList<>();

@@ -70,7 +70,7 @@ public record EntryRecord(
   }
 
   /** This record with its lake page elsewhere. */
-  EntryRecord at(PageRef other) {
+  public EntryRecord at(PageRef other) {
     return new EntryRecord(number, time, commits, hash, other, isQuiet, redacted, missing, unread);
   }
 

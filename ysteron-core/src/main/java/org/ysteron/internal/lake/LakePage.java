@@ -16,6 +16,7 @@ import java.util.Optional;
 import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.function.Predicate;
 import java.util.stream.Stream;
 import org.ysteron.data.Values;
 import org.ysteron.error.DamagedException;
@@ -343,8 +344,24 @@ public record LakePage(
         others);
   }
 
+  /** This page, with copies of the names and of the list of tables where copies have to be. */
+  public LakePage copiedNames(PageCopies copies) {
+    return new LakePage(
+        lakeId,
+        copies.tree(TableListing.NameFormat.INSTANCE, names, ref -> ref),
+        copies.tree(TableListing.Format.INSTANCE, tables, ref -> ref),
+        entries,
+        upkeep,
+        others);
+  }
+
+  /** Visits the pages of the names, without reading the last ones. */
+  public void eachNamePage(PageStore pages, Predicate<PageRef> enters) {
+    PageCopies.eachLeaf(pages, TableListing.NameFormat.INSTANCE, names, enters, (ref, count) -> {});
+  }
+
   /** An older lake page, or a copy of what still counts of it. */
-  private PageRef copyOfPast(PageRef ref, PageCopies copies) {
+  public PageRef copyOfPast(PageRef ref, PageCopies copies) {
     return copies.copy(
         ref,
         () -> {

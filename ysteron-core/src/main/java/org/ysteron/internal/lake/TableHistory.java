@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.function.LongConsumer;
 import org.ysteron.data.Values;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
@@ -113,6 +114,15 @@ public final class TableHistory {
     List<HistoryRecord> records = head.records(pages);
     records.add(newest.record());
     return records;
+  }
+
+  /** Tells of the entries that made the versions that are kept. */
+  public void eachEntry(LongConsumer told) {
+    TreeCursor<HistoryRecord, ?> records = head.historyTree(pages).cursor();
+    while (records.next()) {
+      told.accept(records.value().commit().entry());
+    }
+    told.accept(newest.record().commit().entry());
   }
 
   /** How many versions are kept. */

@@ -4,7 +4,6 @@ import java.time.Instant;
 import java.time.temporal.TemporalAmount;
 import java.util.ArrayList;
 import java.util.HashSet;
-import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -16,7 +15,7 @@ import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeFeature;
 import org.ysteron.internal.commit.LakeState;
-import org.ysteron.internal.commit.NothingToDo;
+import org.ysteron.internal.copying.Copying;
 import org.ysteron.internal.lake.FreeObject;
 import org.ysteron.internal.lake.StartedObject;
 import org.ysteron.internal.lake.UpkeepState;
@@ -51,7 +50,6 @@ import org.ysteron.store.ObjectStore;
  * <p>No clock decides what is safe: one chooses the horizon. For one thread.
  */
 public final class SweepRun {
-  private static final int MOST_FLOOR_TRIES = 8;
   private static final int MOST_TRIES = 8;
 
   private final LakeCore core;
@@ -79,7 +77,11 @@ public final class SweepRun {
     for (int tries = 1; ; tries++) {
       try {
         return once();
-      } catch (ExpiredException e) {
+      } catch (ExpiredException | ConflictException e) {
+        boolean isForGood = e instanceof ConflictException met && !met.isWorthAnotherTry();
+        if (isForGood) {
+          throw e;
+        }
         if (tries == MOST_TRIES) {
           throw new ConflictException(
               ConflictException.Kind.LOST_RACE,
@@ -94,7 +96,12 @@ public final class SweepRun {
     LakeState first = core.refresh();
     core.checkStill(first); // another lake may have as many entries
     long wanted = wanted(first);
-    copyForward(first, Math.min(wanted, first.number()));
+    Copying copying = new Copying(core, this::commit);
+    try {
+      copying.run(first, Math.min(wanted, first.number()), choice.raisesFloor(), choice.renewed());
+    } finally {
+      copied += copying.bytes();
+    }
     raiseHorizon(wanted);
     LakeState state = core.refresh();
     Deletions deletions = new Deletions(core, state, choice.budget(), began, false);
@@ -213,49 +220,6 @@ public final class SweepRun {
   /** Commits what depends on nothing but the state it is applied to. */
   private void commit(Change change) {
     commits.add(Retries.untilKnown(() -> core.commit(change, note)));
-  }
-
-  // Copying
-
-  /** Sets the floor where that is worth it, once what is needed of entries below it is copied. */
-  private void copyForward(LakeState state, long floor) {
-    CopyCosts costs = new CopyCosts(core, state, floor);
-    Set<UUID> renewing = new LinkedHashSet<>(costs.worthRenewing());
-    choice.renewed().ifPresent(renewing::addAll);
-    for (UUID table : renewing) {
-      copy(table, 0, true);
-    }
-    if (!costs.isFloorWorth(choice.raisesFloor())) {
-      return;
-    }
-    boolean renewsLake = choice.renewed().isPresent() || costs.isLakeWorthRenewing();
-    for (int tries = 0; tries < MOST_FLOOR_TRIES; tries++) {
-      for (UUID table : costs.needing(core.refresh())) {
-        copy(table, floor, false);
-      }
-      LakeState start = core.refresh();
-      try {
-        commit(new FloorChange(core, floor, renewsLake), start);
-        return;
-      } catch (NothingToDo e) {
-        return;
-      } catch (FloorChange.StillNeeded e) {
-        // a table was made, or brought back, meanwhile
-      }
-    }
-  }
-
-  private void copy(UUID table, long floor, boolean renews) {
-    LakeState start = core.refresh();
-    // Nobody who has yet to commit has objects that are older than the horizon.
-    long horizon = start.page().upkeep().horizon();
-    CopyChange change = new CopyChange(core, table, floor, renews ? horizon : 0, start.number());
-    try {
-      commit(change, start);
-      copied += change.bytes();
-    } catch (NothingToDo e) {
-      // somebody else has done it
-    }
   }
 
   // Deleting

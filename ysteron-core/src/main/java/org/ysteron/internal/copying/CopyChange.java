@@ -1,4 +1,4 @@
-package org.ysteron.internal.upkeep;
+package org.ysteron.internal.copying;
 
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -71,6 +71,11 @@ final class CopyChange implements Change {
     this.start = start;
   }
 
+  /** Is told what was copied before, by what it was copied from. */
+  void know(Map<PageRef, PageRef> copied) {
+    ahead.putAll(copied);
+  }
+
   /** How many bytes were copied. */
   long bytes() {
     return bytes;
@@ -117,7 +122,7 @@ final class CopyChange implements Change {
           core.pages(),
           FileFormat.INSTANCE,
           page.files(),
-          ref -> isOld(ref) && seen.add(ref),
+          ref -> isOld(ref) && !ahead.containsKey(ref) && seen.add(ref),
           (ref, count) -> sum[0] += ref.length());
     }
     return sum[0];
@@ -157,7 +162,7 @@ final class CopyChange implements Change {
           core.pages(),
           FileFormat.INSTANCE,
           root,
-          ref -> isOld(ref) && seen.add(ref),
+          ref -> isOld(ref) && !ahead.containsKey(ref) && seen.add(ref),
           (ref, count) -> {
             PageCopies copies =
                 new PageCopies(core.pages(), CopyChange.this::isOld, ahead, batch, made);

@@ -1,4 +1,4 @@
-package org.ysteron.internal.upkeep;
+package org.ysteron.internal.copying;
 
 /** As long as it is open, the least is worth copying, and leaves are copied ahead. */
 public final class SmallCopies implements AutoCloseable {

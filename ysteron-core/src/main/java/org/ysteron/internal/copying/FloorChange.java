@@ -1,11 +1,11 @@
-package org.ysteron.internal.upkeep;
+package org.ysteron.internal.copying;
 
 import java.time.Instant;
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
-import java.util.TreeSet;
 import org.ysteron.error.DamagedException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
@@ -22,6 +22,7 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageCopies;
 import org.ysteron.internal.tree.PageHome;
+import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeCursor;
 
@@ -35,6 +36,8 @@ final class FloorChange implements Change {
   private final LakeCore core;
   private final long floor;
   private final boolean renewsObjects;
+  private final Set<Long> kept;
+  private final Map<PageRef, PageRef> copied;
 
   /** A table still needs entries below the floor, so that they have to be copied first. */
   static final class StillNeeded extends RuntimeException {
@@ -50,11 +53,28 @@ final class FloorChange implements Change {
    *
    * @param floor entries below it are to go
    * @param renewsObjects whether the lake's own objects of pages are copied, too
+   * @param kept the entries that stay remembered
+   * @param steps what was copied before; null for nothing
    */
-  FloorChange(LakeCore core, long floor, boolean renewsObjects) {
+  FloorChange(LakeCore core, long floor, boolean renewsObjects, Set<Long> kept, Steps steps) {
     this.core = core;
     this.floor = floor;
     this.renewsObjects = renewsObjects;
+    this.kept = kept;
+    this.copied = steps == null ? Map.of() : steps.known();
+  }
+
+  /**
+   * The entries that made a version that is kept, or that a hold names. Later states have none
+   * more, but for entries that come after this state, and those of new holds.
+   */
+  static Set<Long> kept(LakePage lake, PageStore pages) {
+    Set<Long> kept = new HashSet<>();
+    lake.upkeep().holds(pages).forEach(hold -> kept.add(hold.entry()));
+    for (TableListing table : lake.allByName(pages)) {
+      TableHistory.of(table, pages).eachEntry(kept::add);
+    }
+    return kept;
   }
 
   @Override
@@ -64,35 +84,31 @@ final class FloorChange implements Change {
     if (floor <= base.upkeep().floor()) {
       throw new NothingToDo(); // another one was there first
     }
-    Set<Long> kept = new TreeSet<>();
-    base.upkeep().holds(pages).forEach(hold -> kept.add(hold.entry()));
+    Set<Long> stay = new HashSet<>();
+    base.upkeep().holds(pages).forEach(hold -> stay.add(hold.entry()));
     for (TableListing table : base.allByName(pages)) {
       if (CopyChange.needs(table, floor)) {
         throw new StillNeeded();
       }
-      TableHistory.of(table, pages).all().forEach(record -> kept.add(record.commit().entry()));
     }
     long entry = staging.commit().entry();
     long pagesFrom = renewsObjects ? base.upkeep().horizon() : base.upkeep().pagesFrom();
     staging.edit(
         LakeFeature.EXPIRY,
         (lake, own) -> {
-          LakePage fewer = lake.withEntries(gone(lake, kept, pages), pages, own);
+          LakePage fewer = lake.withEntries(gone(lake, stay, pages), pages, own);
           LeftObjects left =
               new LeftObjects(PageHome.LAKE_DIRECTORY, renewsObjects ? pagesFrom : 0);
-          LakePage copied =
+          LakePage moved =
               fewer.copied(
                   new PageCopies(
-                      pages,
-                      left.of(ref -> CopyChange.isOld(ref, floor, pagesFrom)),
-                      Map.of(),
-                      own));
-          return copied.with(
-              copied
+                      pages, left.of(ref -> CopyChange.isOld(ref, floor, pagesFrom)), copied, own));
+          return moved.with(
+              moved
                   .upkeep()
                   .withFloor(new WaitingFloor(floor, entry, hashOf(staging)))
                   // A start is tested by the record of its entry, so that it must not be below.
-                  .withHorizon(Math.max(floor, copied.upkeep().horizon()))
+                  .withHorizon(Math.max(floor, moved.upkeep().horizon()))
                   .withPagesFrom(pagesFrom)
                   .withFree(left.freed(staging, core.store()), pages, own));
         });
@@ -110,14 +126,15 @@ final class FloorChange implements Change {
   }
 
   /** The records below the floor that go; the one behind a gap remembers when it began. */
-  private List<Edit<EntryRecord>> gone(LakePage lake, Set<Long> kept, PageStore pages) {
+  private List<Edit<EntryRecord>> gone(LakePage lake, Set<Long> held, PageStore pages) {
     List<Edit<EntryRecord>> edits = new ArrayList<>();
     Instant missing = null;
     boolean isFirst = true;
     TreeCursor<EntryRecord, ?> records = lake.entriesFrom(0, pages);
     while (records.next()) {
       EntryRecord record = records.value();
-      if (record.number() < floor && !kept.contains(record.number())) {
+      boolean stays = kept.contains(record.number()) || held.contains(record.number());
+      if (record.number() < floor && !stays) {
         edits.add(Edit.remove(VersionPage.versionKey(record.number())));
         if (missing == null) {
           // One that changed no table is missed by nobody who finds the one before it.
