@@ -95,10 +95,9 @@ final class LedgerCheck {
   private void floors(LedgerEntry oldest) {
     for (ObjectStore.Child child : core.store().list(FLOOR, "", Integer.MAX_VALUE)) {
       String name = FLOOR + "/" + child.segment();
-      String is = "";
       try {
         JsonObject line = JsonObject.parse(core.store().read(name));
-        is = line.text("ysteron");
+        String is = line.text("ysteron");
         boolean isFloor = is.equals(FLOOR) && name.equals(nameOf(line.number("number")));
         boolean isOldest = isFloor && line.number("number") == oldest.number();
         if (isOldest && !line.text("hash").equals(oldest.hash())) {
@@ -107,7 +106,7 @@ final class LedgerCheck {
           notWhatItIs(name, "It is no floor, nor the mark of a lake that was put back.", oldest);
         }
       } catch (MissingObjectException e) {
-        continue; // a later floor has taken its place
+        // a later floor has taken its place
       } catch (RuntimeException e) {
         notWhatItIs(name, "It cannot be read as a floor.", oldest);
       }

@@ -257,6 +257,10 @@ public final class LakeCore implements AutoCloseable {
                 .formatted(feature));
       }
     }
+    if (state.page().upkeep().hasMore()) {
+      throw new UnsupportedLakeException(
+          "This lake has drafts or readers' positions, which this program does not know. Use a newer Ysteron.");
+    }
   }
 
   /**

@@ -58,6 +58,11 @@ public record HoldRecord(
         BOOKMARK, name, true, entry, at, Optional.empty(), versions, Unread.NOTHING);
   }
 
+  /** Whether it still holds at a time. */
+  public boolean lastsAt(Instant time) {
+    return ends.isEmpty() || ends.get().isAfter(time);
+  }
+
   /** The key of a hold. */
   public static byte[] key(int kind, String name) {
     byte[] text = name.getBytes(StandardCharsets.UTF_8);

@@ -128,6 +128,11 @@ public record UpkeepState(
         settings);
   }
 
+  /** Whether there is something that this program would not take along. */
+  public boolean hasMore() {
+    return drafts.ref() != null || positions.ref() != null;
+  }
+
   List<PageTree.Root> roots() {
     return List.of(free, holds, drafts, positions, erasures);
   }

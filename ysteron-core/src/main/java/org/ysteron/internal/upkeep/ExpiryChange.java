@@ -18,6 +18,7 @@ import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.ExpiredRun;
 import org.ysteron.internal.lake.FreeObject;
+import org.ysteron.internal.lake.HoldRecord;
 import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableHead;
 import org.ysteron.internal.lake.TableHistory;
@@ -92,6 +93,7 @@ final class ExpiryChange implements Change {
             staging.commit().time(),
             lake.upkeep().holds(pages));
     if (kept.isNoneKept()) {
+      endHolds(staging, lake);
       forget(staging, listing, records);
       return;
     }
@@ -99,7 +101,20 @@ final class ExpiryChange implements Change {
     if (runs.isEmpty()) {
       throw new NothingToDo();
     }
+    endHolds(staging, lake);
     expire(staging, listing, history, records, kept, runs);
+  }
+
+  /** Ends the holds that are over, by the commit that lets versions go. */
+  private static void endHolds(Staging staging, LakePage lake) {
+    for (HoldRecord hold : lake.upkeep().holds(staging.pages())) {
+      if (!hold.lastsAt(staging.commit().time())) {
+        staging.edit(
+            LakeFeature.EXPIRY,
+            (page, own) ->
+                page.with(page.upkeep().withHold(Edit.remove(hold.key()), staging.pages(), own)));
+      }
+    }
   }
 
   private void expire(

@@ -43,7 +43,7 @@ final class KeptVersions {
     Map<Long, List<String>> names = new HashMap<>();
     for (HoldRecord hold : holds) {
       Long version = hold.versions().get(table);
-      if (version != null) {
+      if (version != null && hold.lastsAt(now)) {
         names.computeIfAbsent(version, v -> new ArrayList<>()).add(hold.name());
       }
     }
