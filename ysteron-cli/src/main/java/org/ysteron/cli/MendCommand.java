@@ -22,9 +22,9 @@ final class MendCommand extends LakeCommand {
   @Option(
       names = "--depth",
       paramLabel = "DEPTH",
-      defaultValue = "files",
+      defaultValue = "bytes",
       description =
-          "How files are looked at: files: sizes, footers, numbers of rows (default); bytes: every byte; rows: also the rows of the newest versions.")
+          "How files are looked at: files: sizes, footers, numbers of rows; bytes: every byte (default); rows: also the rows of the newest versions. Give that of the check that found what is wrong.")
   private CheckDepth depth;
 
   @Option(names = "--rehearse", description = "Say what would be taken out, and change nothing.")
@@ -89,6 +89,10 @@ final class MendCommand extends LakeCommand {
                                     .count(),
                                 "newest version",
                                 "newest versions")));
+    if (!report.forgotten().isEmpty()) {
+      out().println(rehearse ? "What else would go:" : "What else has gone:");
+      report.forgotten().forEach(what -> out().println("- " + Visible.of(what)));
+    }
     report
         .left()
         .forEach(

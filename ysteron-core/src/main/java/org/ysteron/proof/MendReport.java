@@ -8,14 +8,21 @@ import org.ysteron.report.Committed;
  *
  * @param lost the files that were taken out
  * @param versions the versions that are lost, since pages of theirs are
+ * @param forgotten what else is let go with lost pages, in words: named writers, bookmarks,
+ *     statistics
  * @param commits the commits that did it
  * @param left what else is wrong, which this cannot mend
  */
 public record MendReport(
-    List<Lost> lost, List<LostVersions> versions, List<Committed> commits, List<Finding> left) {
+    List<Lost> lost,
+    List<LostVersions> versions,
+    List<String> forgotten,
+    List<Committed> commits,
+    List<Finding> left) {
   public MendReport {
     lost = List.copyOf(lost);
     versions = List.copyOf(versions);
+    forgotten = List.copyOf(forgotten);
     commits = List.copyOf(commits);
     left = List.copyOf(left);
   }
@@ -33,8 +40,8 @@ public record MendReport(
   /**
    * Versions of a table that cannot be read any more, from one to another.
    *
-   * @param rows how many rows of the newest version are lost with it, when it is among them and the
-   *     rest of it took its place; else 0
+   * @param rows how many rows fewer than the newest version had what took its place has, when the
+   *     newest is among them; else 0
    */
   public record LostVersions(String table, long first, long last, long rows) {}
 

@@ -10,6 +10,7 @@ import java.util.UUID;
 import java.util.stream.Collectors;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
@@ -22,6 +23,7 @@ import org.ysteron.internal.transact.Effect;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.Touch;
+import org.ysteron.internal.tree.PageStore;
 import org.ysteron.option.Isolation;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.Finding;
@@ -43,7 +45,7 @@ public final class MendRun implements LakeMend {
 
   /** Has looked at nothing yet. */
   public MendRun(LakeCore core, CommitNote note) {
-    this(core, note, CheckDepth.FILES);
+    this(core, note, CheckDepth.BYTES);
   }
 
   private MendRun(LakeCore core, CommitNote note, CheckDepth depth) {
@@ -81,18 +83,20 @@ public final class MendRun implements LakeMend {
         looked.found().stream()
             .anyMatch(
                 found -> found.kind() == Finding.Kind.PAGE || found.kind() == Finding.Kind.ENTRY);
-    List<MendReport.LostVersions> versions = hasLostPages ? pages(isRehearsal, commits) : List.of();
+    List<String> forgotten = new ArrayList<>();
+    List<MendReport.LostVersions> versions =
+        hasLostPages ? pages(isRehearsal, commits, forgotten) : List.of();
     LakeState state = core.refresh();
-    for (Map.Entry<UUID, List<Findings.Found>> of : broken.entrySet()) {
-      Optional<TableListing> table = state.page().table(of.getKey(), core.pages());
-      if (table.isPresent() && !table.get().dropped()) {
-        mend(table.get(), of.getValue(), isRehearsal, lost).ifPresent(commits::add);
+    for (TableListing table : state.page().tables(false, core.pages())) {
+      List<Findings.Found> files = broken.getOrDefault(table.id(), List.of());
+      if (hasLostPages || !files.isEmpty()) {
+        mend(table, files, isRehearsal, lost).ifPresent(commits::add);
       }
     }
     Set<String> mended =
         lost.stream().map(MendReport.Lost::object).collect(Collectors.toUnmodifiableSet());
     List<Finding> found =
-        versions.isEmpty() || isRehearsal
+        commits.isEmpty() || isRehearsal
             ? looked.report().findings()
             : new CheckRun(core).looked(depth).report().findings();
     Set<String> tables =
@@ -104,7 +108,7 @@ public final class MendRun implements LakeMend {
                     finding.kind() != Finding.Kind.FILE || !mended.contains(finding.object()))
             .filter(finding -> !isRehearsal || !isMended(finding, tables))
             .toList();
-    return new MendReport(lost, versions, commits, left);
+    return new MendReport(lost, versions, forgotten, commits, left);
   }
 
   /** Whether a page matters to tables only that are mended. */
@@ -115,12 +119,14 @@ public final class MendRun implements LakeMend {
   }
 
   /** Builds anew what tables have lost pages of. */
-  private List<MendReport.LostVersions> pages(boolean isRehearsal, List<Committed> commits) {
+  private List<MendReport.LostVersions> pages(
+      boolean isRehearsal, List<Committed> commits, List<String> forgotten) {
     List<MendReport.LostVersions> lost = new ArrayList<>();
     for (TableListing table : core.refresh().page().allByName(core.pages())) {
       TableMend change = new TableMend(core, table.id());
       if (isDone(change, isRehearsal, commits)) {
         lost.addAll(change.lost());
+        forgotten.addAll(change.forgotten());
       }
     }
     return lost;
@@ -140,13 +146,56 @@ public final class MendRun implements LakeMend {
     }
   }
 
+  private static RoaringBitmap all(FileEntry file) {
+    return RoaringBitmap.bitmapOfRange(0, file.rows());
+  }
+
+  /** The rows of a file that count; empty when that cannot be read. */
+  private Optional<RoaringBitmap> live(FileEntry file) {
+    try {
+      RoaringBitmap live = all(file);
+      live.andNot(file.maskedPositions(new PageStore(core.store(), core.pages().past())));
+      return Optional.of(live);
+    } catch (DamagedException | ExpiredException e) {
+      return Optional.empty();
+    }
+  }
+
+  /** The other files of which it is not known any more which rows count, and why. */
+  private Map<FileEntry, String> withoutMask(VersionPage page, List<Touch> touched) {
+    Map<FileEntry, String> lost = new LinkedHashMap<>();
+    try {
+      var files = page.fileTree(core.pages()).cursor();
+      while (files.next()) {
+        FileEntry file = files.value();
+        boolean isTouched =
+            touched.stream().anyMatch(touch -> touch.entry().id().equals(file.id()));
+        if (!isTouched && file.numbers().maskedRows() > 0 && live(file).isEmpty()) {
+          lost.put(
+              file, "Which of its rows were deleted is not known any more: that page is lost.");
+        }
+      }
+    } catch (DamagedException | ExpiredException e) {
+      return Map.of(); // what is wrong with that is told
+    }
+    return lost;
+  }
+
   private Optional<Committed> mend(
       TableListing table,
       List<Findings.Found> broken,
       boolean isRehearsal,
       List<MendReport.Lost> lost) {
     ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
-    TableChange change = set.table(table.id(), table.name());
+    TableChange change;
+    try {
+      change = set.table(table.id(), table.name());
+    } catch (DamagedException | ExpiredException e) {
+      if (broken.isEmpty()) {
+        return Optional.empty(); // what is wrong with its newest version is told
+      }
+      throw e;
+    }
     VersionPage page = change.draft();
     List<Touch> touches = new ArrayList<>();
     for (Findings.Found found : broken) {
@@ -156,14 +205,20 @@ public final class MendRun implements LakeMend {
           .filter(there -> there.id().equals(file.id()))
           .ifPresent(
               there -> {
-                RoaringBitmap all = RoaringBitmap.bitmapOfRange(0, there.rows());
-                all.andNot(there.maskedPositions(core.pages()));
-                touches.add(new Touch(there, all, true));
+                touches.add(new Touch(there, live(there).orElse(all(there)), true));
                 lost.add(
                     new MendReport.Lost(
                         table.name(), found.object(), there.liveRows(), found.problem()));
               });
     }
+    withoutMask(page, touches)
+        .forEach(
+            (file, problem) -> {
+              touches.add(new Touch(file, all(file), true));
+              lost.add(
+                  new MendReport.Lost(
+                      table.name(), file.objectName(table.id()), file.liveRows(), problem));
+            });
     if (touches.isEmpty() || isRehearsal) {
       return Optional.empty();
     }

@@ -41,6 +41,7 @@ final class Salvage {
   private Rest rest;
   private final NavigableSet<Long> lost = new TreeSet<>();
   private boolean isTorn;
+  private final Set<PageRef> lostStatistics = new HashSet<>();
   private boolean lacksWriters;
 
   private Salvage(PageStore pages, Workers workers) {
@@ -70,20 +71,55 @@ final class Salvage {
   }
 
   private Optional<VersionPage> version(PageRef ref) {
-    Set<PageRef> entered = new HashSet<>();
+    Whole whole = new Whole();
     try {
-      new TableWalk(
-              pages,
-              page -> {
-                entered.add(page);
-                return !good.contains(page);
-              })
-          .throughVersion(ref);
-      good.addAll(entered);
+      new TableWalk(pages, whole).throughVersion(ref);
+      good.addAll(whole.entered);
       return Optional.of(VersionPage.read(ref, pages));
     } catch (DamagedException | ExpiredException e) {
       return Optional.empty();
     }
+  }
+
+  /** Reads all pages of a version but those that are known to be good; statistics may be lost. */
+  private final class Whole implements TableWalk.Visitor {
+    private final Set<PageRef> entered = new HashSet<>();
+    private Optional<PageRef> statistics = Optional.empty();
+
+    @Override
+    public boolean page(PageRef ref) {
+      entered.add(ref);
+      return !good.contains(ref);
+    }
+
+    @Override
+    public void version(VersionPage version) {
+      statistics = version.statistics();
+    }
+
+    @Override
+    public void plain(PageRef ref) {
+      try {
+        pages.read(ref);
+      } catch (DamagedException | ExpiredException e) {
+        if (!statistics.equals(Optional.of(ref))) {
+          throw e;
+        }
+        lostStatistics.add(ref);
+      }
+    }
+  }
+
+  /** A version without its statistics when they are lost. */
+  VersionPage readable(VersionPage version) {
+    return version.statistics().filter(lostStatistics::contains).isPresent()
+        ? version.redacted(version.files(), version.record())
+        : version;
+  }
+
+  /** Whether statistics of some version are lost. */
+  boolean lacksStatistics() {
+    return !lostStatistics.isEmpty();
   }
 
   /** What is left of a version that cannot be read as a whole, when its form can. */
@@ -93,10 +129,8 @@ final class Salvage {
       page.formsBefore(pages);
       page.layouts(pages);
       List<FileEntry> files = new ArrayList<>();
+      // A file whose mask is lost stays: what is to become of it is decided with the lost files.
       read(page.fileTree(pages), files::add, () -> {});
-      for (FileEntry file : files) {
-        file.maskedPositions(pages);
-      }
       return Optional.of(new Rest(page, files));
     } catch (DamagedException | ExpiredException e) {
       return Optional.empty();
@@ -110,9 +144,9 @@ final class Salvage {
    * @param files those that it is still known to have
    */
   record Rest(VersionPage page, List<FileEntry> files) {
-    /** How many of its rows are lost with the others. */
-    long lostRows() {
-      return page.record().totals().rows() - files.stream().mapToLong(FileEntry::liveRows).sum();
+    /** How many rows it still has. */
+    long rows() {
+      return files.stream().mapToLong(FileEntry::liveRows).sum();
     }
   }
 
@@ -175,9 +209,14 @@ final class Salvage {
     }
   }
 
+  /** Whether numbers of named writers are lost. */
+  boolean lacksWriters() {
+    return lacksWriters || isTorn;
+  }
+
   /** Whether nothing is lost. */
   boolean isWhole() {
-    return lost.isEmpty() && !isTorn && !lacksWriters;
+    return lost.isEmpty() && !isTorn && !lacksWriters && lostStatistics.isEmpty();
   }
 
   /** The versions of which it is known that they were there and cannot be read. */

@@ -15,10 +15,12 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeFeature;
 import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.file.FileProof;
 import org.ysteron.internal.lake.ExpiredRun;
+import org.ysteron.internal.lake.HoldRecord;
 import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableHead;
 import org.ysteron.internal.lake.TableListing;
@@ -46,6 +48,7 @@ final class TableMend implements Change {
   private final LakeCore core;
   private final UUID id;
   private final List<MendReport.LostVersions> lost = new ArrayList<>();
+  private final List<String> forgotten = new ArrayList<>();
 
   TableMend(LakeCore core, UUID id) {
     this.core = core;
@@ -57,9 +60,15 @@ final class TableMend implements Change {
     return lost;
   }
 
+  /** What else goes with them, in words. */
+  List<String> forgotten() {
+    return forgotten;
+  }
+
   @Override
   public void apply(Staging staging) {
     lost.clear();
+    forgotten.clear();
     TableListing table = staging.table(id).orElseThrow(NothingToDo::new);
     PageStore pages = new PageStore(core.store(), core.pages().past());
     Salvage salvage = Salvage.of(table, pages, core.workers());
@@ -75,13 +84,21 @@ final class TableMend implements Change {
     }
     PageBatch batch = staging.batch(id);
     long last = salvage.newest().isPresent() ? table.version() - 1 : table.version();
-    Gaps gaps = new Gaps(table, salvage, staging.commit());
+    Optional<VersionPage> from =
+        salvage.newest().isPresent()
+            ? Optional.empty()
+            : Optional.of(older.orElseGet(() -> best(salvage, kept, staging, pages)));
+    long rows =
+        from.map(page -> Math.max(0, table.totals().rows() - page.record().totals().rows()))
+            .orElse(0L);
+    Gaps gaps = new Gaps(table, salvage, staging.commit(), rows);
     List<HistoryRecord> told = new ArrayList<>();
     long next = 0;
     Instant before = null;
     for (HistoryRecord record : kept) {
       boolean isAfterGap = gaps.add(next, record.version() - 1);
-      told.add(isAfterGap ? record.afterGap(missing(record, before)) : record);
+      HistoryRecord there = readable(record, salvage, pages, batch);
+      told.add(isAfterGap ? there.afterGap(missing(record, before)) : there);
       next = record.version() + 1;
       before = record.commit().time();
     }
@@ -95,25 +112,83 @@ final class TableMend implements Change {
             salvage.others(),
             staging.pages(),
             batch);
+    forget(staging, table, salvage, kept);
     if (salvage.newest().isPresent()) {
       VersionPage newest = salvage.newest().get();
       HistoryRecord own = newest.record();
-      PageRef page = endsInGap ? newest.afterGap(missing(own, before)).write(batch) : table.page();
+      VersionPage there = salvage.readable(newest);
+      PageRef page =
+          endsInGap
+              ? there.afterGap(missing(own, before)).write(batch)
+              : there == newest ? table.page() : there.write(batch);
       staging.replace(table.with(page, head.write(batch)));
       return;
     }
-    VersionPage from;
-    if (older.isPresent()) {
-      from = older.get();
-    } else if (salvage.rest().isPresent()) {
-      from = left(salvage.rest().get(), staging);
-    } else {
-      from = VersionPage.read(told.get(told.size() - 1).page().orElseThrow(), pages);
-    }
     Instant missing = before == null ? Instant.EPOCH : before.plusNanos(1000);
-    VersionPage made = from.inPlaceOf(table.version(), table.name(), staging.commit(), missing);
+    VersionPage made =
+        from.orElseThrow().inPlaceOf(table.version(), table.name(), staging.commit(), missing);
     PageRef page = made.write(batch);
     staging.replace(table.mended(made, page, head.write(batch)), made);
+  }
+
+  /** The record of a version, whose page is made anew without statistics that are lost. */
+  private static HistoryRecord readable(
+      HistoryRecord record, Salvage salvage, PageStore pages, PageBatch batch) {
+    if (!salvage.lacksStatistics()) {
+      return record;
+    }
+    VersionPage page = VersionPage.read(record.page().orElseThrow(), pages);
+    VersionPage readable = salvage.readable(page);
+    return readable == page ? record : record.at(readable.write(batch));
+  }
+
+  /** What is left of the newest version, or the newest before it, whichever has more rows. */
+  private VersionPage best(
+      Salvage salvage, List<HistoryRecord> kept, Staging staging, PageStore pages) {
+    Optional<HistoryRecord> before =
+        kept.isEmpty() ? Optional.empty() : Optional.of(kept.get(kept.size() - 1));
+    Optional<Salvage.Rest> rest =
+        salvage
+            .rest()
+            .filter(left -> before.map(last -> last.totals().rows() <= left.rows()).orElse(true));
+    return rest.map(left -> left(left, staging))
+        .orElseGet(() -> VersionPage.read(before.orElseThrow().page().orElseThrow(), pages));
+  }
+
+  /** Lets go of what names lost versions, and tells it. */
+  private void forget(
+      Staging staging, TableListing table, Salvage salvage, List<HistoryRecord> kept) {
+    if (salvage.lacksStatistics()) {
+      forgotten.add(
+          "Statistics of values of table %s, which are lost; measure it again."
+              .formatted(table.name()));
+    }
+    if (salvage.lacksWriters()) {
+      forgotten.add(
+          "The numbers of named writers of table %s are lost, of some or all: what such a writer sends again is taken again."
+              .formatted(table.name()));
+    }
+    for (HoldRecord hold : staging.base().page().upkeep().holds(staging.pages())) {
+      Long version = hold.versions().get(id);
+      boolean isThere =
+          version == null
+              || (version == table.version() && salvage.newest().isPresent())
+              || kept.stream().anyMatch(record -> record.version() == version);
+      if (!isThere) {
+        forgotten.add(
+            "%s of version %d of table %s, which is lost."
+                .formatted(
+                    hold.kind() == HoldRecord.BOOKMARK
+                        ? "The bookmark " + hold.name()
+                        : "The hold " + hold.name(),
+                    version,
+                    table.name()));
+        staging.edit(
+            LakeFeature.HOLDS,
+            (lake, own) ->
+                lake.with(lake.upkeep().withHold(hold.without(id), staging.pages(), own)));
+      }
+    }
   }
 
   /**
@@ -179,9 +254,11 @@ final class TableMend implements Change {
     private final TableListing table;
     private final Salvage salvage;
     private final CommitStamp commit;
+    private final long rows;
     private final List<ExpiredRun> runs = new ArrayList<>();
 
-    Gaps(TableListing table, Salvage salvage, CommitStamp commit) {
+    Gaps(TableListing table, Salvage salvage, CommitStamp commit, long rows) {
+      this.rows = rows;
       this.table = table;
       this.salvage = salvage;
       this.commit = commit;
@@ -204,9 +281,8 @@ final class TableMend implements Change {
         from++;
       }
       if (from <= to) {
-        long rows =
-            to == table.version() ? salvage.rest().map(Salvage.Rest::lostRows).orElse(0L) : 0;
-        lost.add(new MendReport.LostVersions(table.name(), from, to, rows));
+        long fewer = to == table.version() ? rows : 0;
+        lost.add(new MendReport.LostVersions(table.name(), from, to, fewer));
       }
       return true;
     }

@@ -13,6 +13,7 @@ import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
 import org.ysteron.internal.table.RecordFormat;
 import org.ysteron.internal.table.Unread;
+import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PagePlace;
 
 /**
@@ -56,6 +57,16 @@ public record HoldRecord(
   public static HoldRecord bookmark(String name, long entry, Map<UUID, Long> versions, Instant at) {
     return new HoldRecord(
         BOOKMARK, name, true, entry, at, Optional.empty(), versions, Unread.NOTHING);
+  }
+
+  /** This hold without a table; none when it then holds nothing. */
+  public Edit<HoldRecord> without(UUID table) {
+    Map<UUID, Long> others = new TreeMap<>(versions);
+    others.remove(table);
+    return others.isEmpty() && !holdsEntry
+        ? Edit.remove(key())
+        : Edit.put(
+            key(), new HoldRecord(kind, name, holdsEntry, entry, made, ends, others, unread));
   }
 
   /** Whether it still holds at a time. */
