@@ -44,7 +44,6 @@ final class FileRewrite {
   private final Schema schema;
   private final DataFile raw;
   private final long start;
-  private final List<Batch> waiting = new ArrayList<>();
   private Batch last;
 
   /**
@@ -74,10 +73,7 @@ final class FileRewrite {
   /** Writes it; it is durable then. */
   StagedFile run() {
     UUID id = UUID.randomUUID();
-    Filter all = Filter.bind(Condition.all(), schema);
-    try (DataFileReader reader =
-            new DataFileReader(
-                core.store(), raw, table.id(), schema.struct(), all, core.reading().footers());
+    try (DataFileReader reader = reader();
         DataFileWriter writer =
             new DataFileWriter(
                 core.store(),
@@ -129,21 +125,31 @@ final class FileRewrite {
   private void write(Batch batch, long position, DataFileWriter writer) {
     int[] sources = sources(batch.size(), position);
     if (sources == null) {
-      if (last == null) {
-        waiting.add(batch);
-      } else {
-        writer.write(standingIn(last, batch));
-      }
+      last = last == null ? firstLeft() : last;
+      writer.write(standingIn(last, batch));
       return;
     }
-    Batch left = withHiddenOf(Gather.rows(batch, sources), batch);
-    if (last == null) {
-      Batch first = Gather.rows(batch, new int[] {sources[0]});
-      waiting.forEach(before -> writer.write(standingIn(first, before)));
-      waiting.clear();
-    }
-    writer.write(left);
+    writer.write(withHiddenOf(Gather.rows(batch, sources), batch));
     last = Gather.rows(batch, new int[] {sources[sources.length - 1]});
+  }
+
+  /** The first row that is left, when it is so far behind that its batch has not come yet. */
+  private Batch firstLeft() {
+    try (DataFileReader reader = reader()) {
+      for (Optional<Batch> batch = reader.next(); batch.isPresent(); batch = reader.next()) {
+        int[] sources = sources(batch.get().size(), reader.position());
+        if (sources != null) {
+          return Gather.rows(batch.get(), new int[] {sources[0]});
+        }
+      }
+    }
+    throw new IllegalStateException("no row of " + raw.name() + " is left");
+  }
+
+  private DataFileReader reader() {
+    Filter all = Filter.bind(Condition.all(), schema);
+    return new DataFileReader(
+        core.store(), raw, table.id(), schema.struct(), all, core.reading().footers());
   }
 
   /** Which row stands in the place of each; null when none is left. */

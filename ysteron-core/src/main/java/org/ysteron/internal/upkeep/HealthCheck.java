@@ -24,7 +24,7 @@ import org.ysteron.store.ObjectStore;
 
 /** Looks at what a version's files are like, without opening one. For one thread. */
 public final class HealthCheck {
-  private static final int LISTED_AT_ONCE = 1000;
+  private static final int LISTED_AT_ONCE = 100_000;
   private static final int RANGES = 8;
 
   private final VersionPage table;
