@@ -5,16 +5,21 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
+import java.util.TreeSet;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.layout.Curve;
 import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.layout.PartitionRule;
+import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.option.Check;
@@ -25,8 +30,15 @@ import org.ysteron.option.Check;
  * a value of theirs. For one thread.
  */
 final class FormLiterals {
+  /** So much of the beginning of a text tells whose it is. */
+  private static final int TELLING = 12;
+
+  /** Shorter texts are in comments by chance. */
+  private static final int LEAST_IN_COMMENT = 4;
+
   private final Filter filter;
-  private final Schema tested;
+  private final Schema columns;
+  private final Set<Integer> ids = new TreeSet<>();
   private final Set<Form> looked = new HashSet<>();
   private final List<Literal> found = new ArrayList<>();
 
@@ -36,11 +48,16 @@ final class FormLiterals {
    * Has looked nowhere yet.
    *
    * @param filter which rows are meant
-   * @param tested the columns that it tests, as they are now
+   * @param columns the table's columns
    */
-  FormLiterals(Filter filter, Schema tested) {
+  FormLiterals(Filter filter, Schema columns) {
     this.filter = filter;
-    this.tested = tested;
+    this.columns = columns;
+  }
+
+  /** The fields of which values are written somewhere. */
+  Set<Integer> ids() {
+    return ids;
   }
 
   /**
@@ -56,16 +73,68 @@ final class FormLiterals {
    * @param form in which form
    * @param where where it is written there, without it
    * @param test passed by the rows that have it
+   * @param isOfCondition whether it is of a column by which rows are meant: then it must not stay
+   *     even if other rows have it, too
    */
-  record Literal(Form form, String where, Filter test) {
+  record Literal(Form form, String where, RowTest test, boolean isOfCondition) {
     /** Whether a row has it. */
     boolean isIn(Batch rows) {
-      for (long word : test.select(rows)) {
+      return test.anyOf(rows);
+    }
+  }
+
+  /** Which rows have a value. */
+  interface RowTest {
+    /** The rows, as bits. */
+    long[] select(Batch rows);
+
+    /** Whether a file may have such a row. */
+    boolean mayHold(FileEntry file);
+
+    default boolean anyOf(Batch rows) {
+      for (long word : select(rows)) {
         if (word != 0) {
           return true;
         }
       }
       return false;
+    }
+  }
+
+  private record Bound(Filter filter) implements RowTest {
+    @Override
+    public long[] select(Batch rows) {
+      return filter.select(rows);
+    }
+
+    @Override
+    public boolean mayHold(FileEntry file) {
+      return filter.test(file) != Verdict.NONE;
+    }
+  }
+
+  /** Rows whose value of a column of texts is a part of a comment. */
+  private record InComment(int column, String comment) implements RowTest {
+    @Override
+    public long[] select(Batch rows) {
+      long[] found = new long[(rows.size() + 63) >> 6];
+      Vector values = null;
+      for (int i = 0; i < rows.vectors().size(); i++) {
+        values = rows.columns().fields().get(i).id() == column ? rows.vectors().get(i) : values;
+      }
+      for (int row = 0; values != null && row < rows.size(); row++) {
+        if (values.get(row) instanceof String value
+            && value.length() >= LEAST_IN_COMMENT
+            && comment.contains(value)) {
+          found[row >> 6] |= 1L << row;
+        }
+      }
+      return found;
+    }
+
+    @Override
+    public boolean mayHold(FileEntry file) {
+      return true;
     }
   }
 
@@ -94,8 +163,27 @@ final class FormLiterals {
     for (Check check : form.checks()) {
       check.condition().match(new InCheck(check.name(), form.schema()));
     }
-    for (int id : filter.columns().keySet()) {
-      form.schema().field(id).ifPresent(this::defaults);
+    form.schema().columns().forEach(this::written);
+  }
+
+  /** What is written of a column, and of those inside of it. */
+  private void written(Field field) {
+    defaults(field);
+    if (!field.comment().isEmpty() && field.type() instanceof Type.Text) {
+      comment(field);
+    }
+    Schema.children(field.type()).forEach(this::written);
+  }
+
+  private void comment(Field field) {
+    if (columns.field(field.id()).filter(now -> now.type() instanceof Type.Text).isPresent()) {
+      ids.add(field.id());
+      found.add(
+          new Literal(
+              current,
+              "the comment of column " + field.name(),
+              new InComment(field.id(), field.comment()),
+              true));
     }
   }
 
@@ -122,8 +210,16 @@ final class FormLiterals {
       }
     }
     for (Curve.Axis axis : layout.curve().map(Curve::axes).orElse(List.of())) {
-      axis.quantiles()
-          .forEach(value -> add(axis.fieldId(), value, "the curve of layout " + number));
+      // Numbers and times there lie between values, and are those of a row by chance only.
+      for (Object value : axis.quantiles()) {
+        if (value instanceof String text) {
+          Test test =
+              text.length() >= TELLING
+                  ? path -> new Condition.StartsWith(path, text) // it may have been cut
+                  : path -> new Condition.Compare(path, Condition.Comparison.EQUAL, value);
+          add(axis.fieldId(), test, "the curve of layout " + number);
+        }
+      }
     }
   }
 
@@ -136,11 +232,14 @@ final class FormLiterals {
   }
 
   private void add(int fieldId, Test test, String where) {
-    if (!filter.columns().containsKey(fieldId)) {
-      return;
+    if (columns.field(fieldId).isEmpty()) {
+      return; // it was dropped
     }
     try {
-      found.add(new Literal(current, where, Filter.bind(test.on(tested.pathOf(fieldId)), tested)));
+      Filter bound = Filter.bind(test.on(columns.pathOf(fieldId)), columns);
+      ids.add(fieldId);
+      found.add(
+          new Literal(current, where, new Bound(bound), filter.columns().containsKey(fieldId)));
     } catch (InvalidInputException e) {
       return; // it fits no value of the column as it is now
     }

@@ -49,7 +49,10 @@ final class RowSearch {
   private final UUID id;
   private final String name;
   private final Filter filter;
-  private final Schema tested;
+  private final Schema columns;
+  private final Condition condition;
+  private final Set<FormLiterals.Literal> hit = new HashSet<>();
+  private Schema tested;
   private final FormLiterals literals;
   private final Set<PageRef> pages = new HashSet<>();
   private final Map<String, Match> matches = new LinkedHashMap<>();
@@ -106,14 +109,17 @@ final class RowSearch {
       columns = WiderColumns.of(columns, older.schema());
     }
     this.filter = Filter.bind(choice.condition().simplified(), columns);
-    this.tested = columns(columns, choice);
-    this.literals = new FormLiterals(filter, tested);
+    this.columns = columns;
+    this.condition = choice.condition();
+    this.literals = new FormLiterals(filter, columns);
+    this.tested = tested(columns);
   }
 
-  /** The whole columns of the condition. */
-  private static Schema columns(Schema schema, ErasureChoice choice) {
+  /** The whole columns of the condition, and those of which values are written in forms. */
+  private Schema tested(Schema schema) {
     Set<Integer> whole = new TreeSet<>();
-    choice.condition().columns().forEach(path -> whole.add(schema.resolve(path).get(0).id()));
+    condition.columns().forEach(path -> whole.add(schema.resolve(path).get(0).id()));
+    literals.ids().forEach(id -> whole.add(schema.resolve(schema.pathOf(id)).get(0).id()));
     List<Field> columns =
         schema.columns().stream().filter(column -> whole.contains(column.id())).toList();
     return Schema.stored(columns, List.of(), schema.lastId());
@@ -143,12 +149,16 @@ final class RowSearch {
     int known = literals.found().size();
     seen.versions.forEach(version -> literals.look(version, core.pages()));
     if (literals.found().size() > known) {
+      tested = tested(columns);
       matches.forEach((object, match) -> seen.files.put(object, match.file));
     }
     try (Ahead<Found> ahead = new Ahead<>(core.workers(), this::take)) {
       seen.files.forEach((object, file) -> ahead.add(() -> search(file)));
       ahead.finish();
     }
+    hit.removeIf(literal -> !literal.isOfCondition() && isSharedIn(table, literal));
+    hit.forEach(literal -> named.put(literal.where(), literal.form()));
+    hit.clear();
     seen.versions.forEach(this::lacks);
     pages.addAll(seen.entered);
     page = table.page();
@@ -177,6 +187,55 @@ final class RowSearch {
             })
         .through(listing(state));
     return matches.keySet().retainAll(there);
+  }
+
+  /** Whether a row that is not meant has a value, too: then it tells of nobody. */
+  private boolean isSharedIn(TableListing table, FormLiterals.Literal literal) {
+    boolean[] isShared = new boolean[1];
+    Set<String> read = new HashSet<>();
+    new TableWalk(
+            core.pages(),
+            new TableWalk.Visitor() {
+              @Override
+              public boolean page(PageRef ref) {
+                return !isShared[0];
+              }
+
+              @Override
+              public void files(List<FileEntry> entries) {
+                for (FileEntry file : entries) {
+                  boolean isNew = !isShared[0] && read.add(file.objectName(id));
+                  isShared[0] |= isNew && literal.test().mayHold(file) && isSharedIn(file, literal);
+                }
+              }
+            })
+        .through(table);
+    return isShared[0];
+  }
+
+  private boolean isSharedIn(FileEntry file, FormLiterals.Literal literal) {
+    try (DataFileReader reader = reader(file, Filter.bind(Condition.all(), tested))) {
+      for (Optional<Batch> batch = reader.next(); batch.isPresent(); batch = reader.next()) {
+        long[] meant = filter.select(batch.get());
+        long[] having = literal.test().select(batch.get());
+        for (int word = 0; word < having.length; word++) {
+          if ((having[word] & ~meant[word]) != 0) {
+            return true;
+          }
+        }
+      }
+    }
+    return false;
+  }
+
+  private DataFileReader reader(FileEntry file, Filter pruner) {
+    return new DataFileReader(
+        core.store(),
+        ScanPlan.fileOf(id, file),
+        id,
+        tested.struct(),
+        pruner,
+        core.reading().footers());
   }
 
   /** What a walk meets for the first time. */
@@ -231,14 +290,7 @@ final class RowSearch {
       return new Found(file, positions, where, 0);
     }
     Filter pruner = isThorough ? Filter.bind(Condition.all(), tested) : filter;
-    try (DataFileReader reader =
-        new DataFileReader(
-            core.store(),
-            ScanPlan.fileOf(id, file),
-            id,
-            tested.struct(),
-            pruner,
-            core.reading().footers())) {
+    try (DataFileReader reader = reader(file, pruner)) {
       for (Optional<Batch> batch = reader.next(); batch.isPresent(); batch = reader.next()) {
         long[] selected = filter.select(batch.get());
         for (int row : Gather.positions(selected)) {
@@ -261,7 +313,7 @@ final class RowSearch {
   private void take(Found found) {
     searched.add(found.file.objectName(id));
     rowsRead += found.rows;
-    found.named.forEach(literal -> named.put(literal.where(), literal.form()));
+    hit.addAll(found.named);
     if (!found.positions.isEmpty()) {
       matches.put(found.file.objectName(id), new Match(found.file, found.positions));
     }

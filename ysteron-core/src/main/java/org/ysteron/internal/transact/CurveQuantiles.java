@@ -150,15 +150,36 @@ final class CurveQuantiles {
       int longest = shared(sorted.get(0), sorted.get(sorted.size() - 1)) + TOLD_APART;
       sorted.replaceAll(value -> cut(value, Math.min(longest, LONGEST)));
     }
+    Object least =
+        sorted.isEmpty()
+            ? null
+            : cut(sorted.get(0), shared(sorted.get(0), sorted.get(sorted.size() - 1)) + 1);
     List<Object> quantiles = new ArrayList<>();
     for (int q = 0; q <= Curve.QUANTILES && !sorted.isEmpty(); q++) {
       Object value = sorted.get((int) ((long) q * (sorted.size() - 1) / Curve.QUANTILES));
       int last = quantiles.size() - 1;
       if (last < 0 || Ordered.compare(quantiles.get(last), value, type) < 0) {
-        quantiles.add(value);
+        quantiles.add(last < 0 ? least : apart(quantiles.get(last), value, type));
       }
     }
     return quantiles;
+  }
+
+  /**
+   * As little of a text or of bytes as tells it from what is before it, or the middle between two
+   * numbers: a value of a row is not to stand in a layout, which the row's erasure could not
+   * change.
+   */
+  private static Object apart(Object before, Object value, Type type) {
+    Object less = cut(value, shared(before, value) + 1);
+    if (before instanceof Long a && value instanceof Long b) {
+      less = a + ((b - a) >>> 1) + ((b - a) & 1); // the difference may be larger than a long
+    } else if (before instanceof Integer a && value instanceof Integer b) {
+      less = (int) (a + ((long) b - a + 1) / 2);
+    } else if (before instanceof Double a && value instanceof Double b) {
+      less = a + (b - a) / 2;
+    }
+    return Ordered.compare(before, less, type) < 0 ? less : value;
   }
 
   /** How much of texts or bytes is the same in all between two of them. */
