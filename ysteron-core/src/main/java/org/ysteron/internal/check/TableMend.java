@@ -120,7 +120,7 @@ final class TableMend implements Change {
       PageRef page =
           endsInGap
               ? there.afterGap(missing(own, before)).write(batch)
-              : there == newest ? table.page() : there.write(batch);
+              : there.equals(newest) ? table.page() : there.write(batch);
       staging.replace(table.with(page, head.write(batch)));
       return;
     }
@@ -139,7 +139,7 @@ final class TableMend implements Change {
     }
     VersionPage page = VersionPage.read(record.page().orElseThrow(), pages);
     VersionPage readable = salvage.readable(page);
-    return readable == page ? record : record.at(readable.write(batch));
+    return readable.equals(page) ? record : record.at(readable.write(batch));
   }
 
   /** What is left of the newest version, or the newest before it, whichever has more rows. */

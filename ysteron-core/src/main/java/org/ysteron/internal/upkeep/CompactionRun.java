@@ -60,6 +60,7 @@ public final class CompactionRun {
   private CompactionReport report = CompactionReport.NOTHING;
   private int atOnce = 1;
   private int lost;
+  private int missed;
 
   /** Packs nothing yet. */
   public CompactionRun(LakeCore core, CommitNote note, UUID id, String name, PackChoice choice) {
@@ -104,12 +105,25 @@ public final class CompactionRun {
     while (!isDone) {
       int before = report.commits().size();
       // One that fails leaves something out, or has lost once more.
-      boolean passed = pass();
+      boolean passed = passOrMiss();
       boolean packed = report.commits().size() > before;
       // What was packed may take fewer bytes than was thought, and be worth packing once more.
       isDone = passed && (!packed || report.isSpent() || ++passes == MOST_PASSES);
     }
     return report;
+  }
+
+  /** The version that was planned may be superseded and let go while its pages are read. */
+  private boolean passOrMiss() {
+    try {
+      return pass();
+    } catch (ExpiredException e) {
+      if (++missed == LOST_ALONE) {
+        throw e;
+      }
+      core.pause(missed);
+      return false;
+    }
   }
 
   /** Goes through a plan once; false when another one is needed. */

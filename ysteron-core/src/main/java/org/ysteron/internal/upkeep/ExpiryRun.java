@@ -60,7 +60,7 @@ public final class ExpiryRun {
   }
 
   private List<TableListing> tables() {
-    return core.refresh().page().allByName(core.pages());
+    return core.ofNewest(now -> now.page().allByName(core.pages()));
   }
 
   /** What would go of all tables. */
@@ -98,7 +98,11 @@ public final class ExpiryRun {
   public ExpiryReport rehearse(TableListing table) {
     ExpiryChange change = change(table);
     try {
-      core.rehearse(change, note);
+      core.ofNewest(
+          now -> {
+            core.rehearse(change, note);
+            return now;
+          });
     } catch (NothingToDo | NotFoundException e) {
       return ExpiryReport.NOTHING; // or another one let it go as a whole
     }

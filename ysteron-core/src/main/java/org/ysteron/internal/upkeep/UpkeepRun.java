@@ -99,20 +99,25 @@ public final class UpkeepRun {
 
   /** The tables whose files are packed by the lake's settings. */
   private List<TableListing> packable() {
-    LakeState state = core.refresh();
-    return LakeSettings.stored(state.page().upkeep().settings()).packs()
-        ? new ArrayList<>(state.page().tables(false, core.pages()))
-        : new ArrayList<>();
+    return core.ofNewest(
+        state ->
+            LakeSettings.stored(state.page().upkeep().settings()).packs()
+                ? new ArrayList<>(state.page().tables(false, core.pages()))
+                : new ArrayList<>());
+  }
+
+  private SortedMap<String, String> rules(LakeState state) {
+    SortedMap<String, String> rules = new TreeMap<>();
+    for (TableListing table : state.page().tables(false, core.pages())) {
+      rules.put(table.name(), ExpiryRun.rulesOf(table, state.page(), core.pages()).toString());
+    }
+    return rules;
   }
 
   /** What would be done now. */
   public UpkeepPlan plan() {
-    LakeState state = core.refresh();
-    SortedMap<String, String> rules = new TreeMap<>();
+    SortedMap<String, String> rules = core.ofNewest(this::rules);
     SortedMap<String, CompactionPlan> packing = new TreeMap<>();
-    for (TableListing table : state.page().tables(false, core.pages())) {
-      rules.put(table.name(), ExpiryRun.rulesOf(table, state.page(), core.pages()).toString());
-    }
     for (TableListing table : packable()) {
       CompactionPlan plan =
           new CompactionRun(core, note, table.id(), table.name(), PackChoice.STANDARD).plan();
