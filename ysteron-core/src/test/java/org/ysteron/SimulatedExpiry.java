@@ -16,7 +16,9 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.option.Budget;
+import org.ysteron.option.LakeSettings;
 import org.ysteron.option.Retention;
+import org.ysteron.option.TableSettings;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.CheckReport;
 import org.ysteron.proof.LakeCheck;
@@ -63,12 +65,43 @@ final class SimulatedExpiry {
             : sweep.after(Duration.ofMillis(random.nextInt(60) + 1));
     sweep = random.nextInt(2) == 0 ? sweep.withEntries() : sweep;
     sweep = random.nextInt(4) == 0 ? sweep.thoroughly() : sweep;
-    return random.nextInt(6) == 0 ? sweep.within(Budget.ALL.ofFiles(1)) : sweep;
+    return random.nextInt(4) == 0 ? sweep.within(anyBudget(random)) : sweep;
+  }
+
+  /** Budgets that end inside of whatever is done. */
+  private static Budget anyBudget(Random random) {
+    return switch (random.nextInt(4)) {
+      case 0 -> Budget.ALL.ofFiles(1 + random.nextInt(6));
+      case 1 -> Budget.ALL.ofBytes(1L << random.nextInt(16));
+      case 2 -> Budget.ALL.ofTime(Duration.ofNanos(1L << random.nextInt(26)));
+      default -> Budget.ALL;
+    };
+  }
+
+  /** What is due by settings, of which one is changed before. */
+  private void upkeep(SimulatedActors.Actor actor, Lake lake) {
+    switch (random.nextInt(4)) {
+      case 0 -> lake.set(TableSettings.KEEP_NEWEST, random.nextInt(5));
+      case 1 -> lake.set(TableSettings.KEEP_FOR, random.nextBoolean() ? "PT0.03S" : "");
+      case 2 -> lake.set(TableSettings.KEEP_THINNED, random.nextBoolean() ? "hour PT1H" : "");
+      default -> lake.set(LakeSettings.SWEEP_AFTER, "PT0.0%dS".formatted(1 + random.nextInt(9)));
+    }
+    if (random.nextInt(4) == 0) {
+      lake.upkeep().rehearse();
+      return;
+    }
+    sweeping++;
+    try {
+      actor.tell("kept up " + lake.upkeep().within(anyBudget(random)).run());
+    } finally {
+      sweeping--;
+    }
   }
 
   void round(SimulatedActors.Actor actor, Lake lake) {
     try {
-      switch (random.nextInt(9)) {
+      switch (random.nextInt(11)) {
+        case 9, 10 -> upkeep(actor, lake);
         case 8 -> look(actor, lake);
         case 0 -> bookmark(actor, lake);
         case 1 -> drop(actor, lake);

@@ -1,6 +1,7 @@
 package org.ysteron.internal.commit;
 
 import java.time.Clock;
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -33,6 +34,9 @@ import org.ysteron.store.StoreException;
 public final class LakeCore implements AutoCloseable {
   /** What is not named is known without a name. */
   static final Set<String> KNOWN_FEATURES = LakeFeature.words();
+
+  /** So much later than the one before it a commit says to be whose clock was behind. */
+  public static final Duration UNKNOWN_LATER = Stamps.UNKNOWN;
 
   private static final int MOST_STARTS = 20;
   private static final int MOST_TRIES = 8;

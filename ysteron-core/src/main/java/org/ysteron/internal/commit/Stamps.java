@@ -24,6 +24,15 @@ record Stamps(Clock clock, ObjectStore store) {
   /** A clock this much ahead of the store's makes no commits. */
   private static final Duration MOST_AHEAD = Duration.ofSeconds(60);
 
+  /**
+   * A commit whose clock is behind has the time of its parent and so much: nobody knows when it was
+   * made, only that it was later.
+   */
+  public static final Duration UNKNOWN = Duration.of(3, ChronoUnit.MICROS);
+
+  /** The time of a commit whose clock is behind its parent's time by less is about that. */
+  private static final Duration MOST_BEHIND = Duration.ofSeconds(1);
+
   /** The commit that makes a lake. */
   CommitStamp first(CommitNote note) {
     return stamp(0, 0, time(Instant.MIN), note);
@@ -58,7 +67,8 @@ record Stamps(Clock clock, ObjectStore store) {
     if (now.isAfter(parent)) {
       return now;
     }
-    Instant next = parent.plus(1, ChronoUnit.MICROS);
+    boolean isKnown = !parent.isAfter(now.plus(MOST_BEHIND));
+    Instant next = isKnown ? parent.plus(1, ChronoUnit.MICROS) : parent.plus(UNKNOWN);
     if (parent.isAfter(now.plus(MOST_AHEAD))) {
       LOG.warn(
           "The clock of this machine says {}, but the newest commit of the lake in {} is of {}; the next one is given the time {}.",

@@ -11,6 +11,7 @@ import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeFeature;
@@ -49,6 +50,7 @@ import org.ysteron.report.ExpiryReport;
  * thread.
  */
 final class ExpiryChange implements Change {
+  private final Supplier<Instant> clock;
   private final UUID id;
   private final String name;
   private final Function<LakePage, Retention> lakeRules;
@@ -61,9 +63,11 @@ final class ExpiryChange implements Change {
   /**
    * An expiry.
    *
+   * @param clock this machine's; the time of a commit may be one that another one's had wrong
    * @param rules those of the lake as it is then, for a table that has none of its own
    */
-  ExpiryChange(UUID id, String name, Function<LakePage, Retention> rules) {
+  ExpiryChange(UUID id, String name, Supplier<Instant> clock, Function<LakePage, Retention> rules) {
+    this.clock = clock;
     this.id = id;
     this.name = name;
     this.lakeRules = rules;
@@ -90,7 +94,7 @@ final class ExpiryChange implements Change {
             listing.dropped(),
             records,
             lakeRules.apply(lake),
-            staging.commit().time(),
+            KnownTimes.at(staging, clock.get()),
             lake.upkeep().holds(pages));
     if (kept.isNoneKept()) {
       endHolds(staging, lake);

@@ -51,6 +51,7 @@ public final class ExpiryRun {
     return new ExpiryChange(
         id,
         listing.name(),
+        core::time,
         lake ->
             rules.orElseGet(
                 () ->

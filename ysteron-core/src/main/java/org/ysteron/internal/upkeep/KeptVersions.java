@@ -28,7 +28,7 @@ final class KeptVersions {
    * Decides.
    *
    * @param records all versions that are there, in their order
-   * @param now the time of the commit that carries it out
+   * @param times when versions were superseded, and the time now
    * @param holds all holds of the lake
    */
   KeptVersions(
@@ -36,8 +36,9 @@ final class KeptVersions {
       boolean isDropped,
       List<HistoryRecord> records,
       Retention rules,
-      Instant now,
+      KnownTimes times,
       List<HoldRecord> holds) {
+    Instant now = times.now();
     this.records = records;
     this.isKept = new boolean[records.size()];
     Map<Long, List<String>> names = new HashMap<>();
@@ -54,8 +55,8 @@ final class KeptVersions {
       boolean served =
           rules.keepsEverything()
               || (i < newest
-                  ? rules.keeps(from, records.get(i + 1).commit().time(), now)
-                  : isDropped && rules.keeps(from, from.plusNanos(1000), now));
+                  ? rules.keeps(from, superseded(records.get(i + 1), rules, times), now)
+                  : isDropped && rules.keeps(from, dropped(times, records.get(i)), now));
       boolean counted = i > newest - rules.newest().orElse(0);
       List<String> held = names.get(records.get(i).version());
       any |= served || held != null;
@@ -65,6 +66,14 @@ final class KeptVersions {
       }
     }
     this.isAnyKept = any || !isDropped || !rules.looksAtTimes();
+  }
+
+  private static Instant superseded(HistoryRecord by, Retention rules, KnownTimes times) {
+    return rules.looksAtTimes() ? times.notAfter(by.commit()) : by.commit().time();
+  }
+
+  private static Instant dropped(KnownTimes times, HistoryRecord last) {
+    return times.notAfter(last.commit()).plusNanos(1000);
   }
 
   /** Whether the table as a whole goes. */

@@ -84,7 +84,13 @@ public final class LakeCheckup {
     for (int i = 0; i < days.length; i++) {
       Instant then = core.time().plus(Duration.ofDays(days[i]));
       KeptVersions kept =
-          new KeptVersions(table.id(), table.dropped(), records, rules, then, holds);
+          new KeptVersions(
+              table.id(),
+              table.dropped(),
+              records,
+              rules,
+              new KnownTimes(state, pages, then),
+              holds);
       gone[i] = (long) records.size() - kept.kept().size();
     }
     return new LakeHealth.Forecast(

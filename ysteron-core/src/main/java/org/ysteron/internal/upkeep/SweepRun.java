@@ -190,7 +190,8 @@ public final class SweepRun {
             .after()
             .orElseGet(() -> LakeSettings.stored(state.page().upkeep().settings()).sweepAfter());
     Instant since = Retention.before(core.time(), after);
-    return state.page().lastEntryAt(since, state.entry(), core.pages());
+    long last = state.page().lastEntryAt(since, state.entry(), core.pages());
+    return new KnownTimes(state, core.pages(), core.time()).believedUpTo(last);
   }
 
   private void raiseHorizon(long wanted) {

@@ -1,0 +1,84 @@
+package org.ysteron.internal.upkeep;
+
+import java.time.Duration;
+import java.time.Instant;
+import java.util.Optional;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.commit.Staging;
+import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.tree.PageStore;
+import org.ysteron.report.CommitStamp;
+
+/**
+ * When things happened, as far as times of commits are to be believed. A commit whose writer's
+ * clock was behind has the time of the one before it and three microseconds: it was made later than
+ * that, and before the next commit with a time of its own. One whose writer's clock was ahead has a
+ * time that has not come yet. Nothing is called older than it may be. For one thread.
+ */
+final class KnownTimes {
+  /** Times that are as near to one another are one. */
+  private static final Duration APART = Duration.ofSeconds(1);
+
+  private final LakeState state;
+  private final PageStore pages;
+  private final Instant now;
+
+  /** At the time of a commit that is being made, unless this machine's clock is far from it. */
+  static KnownTimes at(Staging staging, Instant clock) {
+    Instant commit = staging.commit().time();
+    Instant now = commit.isAfter(clock.plus(APART)) ? clock : commit;
+    return new KnownTimes(staging.base(), staging.pages(), now);
+  }
+
+  /** {@code now}: the time by this machine's clock. */
+  KnownTimes(LakeState state, PageStore pages, Instant now) {
+    this.state = state;
+    this.pages = pages;
+    this.now = now;
+  }
+
+  /** The time by which an age is judged. */
+  Instant now() {
+    return now;
+  }
+
+  /** A time that a commit was not made after. */
+  Instant notAfter(CommitStamp commit) {
+    if (commit.time().isAfter(now)) {
+      return now;
+    }
+    if (!isBehind(commit.entry())) {
+      return commit.time();
+    }
+    for (long next = commit.entry() + 1; next <= state.number(); next++) {
+      Optional<Instant> time = time(next);
+      if (time.isPresent() && !isBehind(next)) {
+        return time.get().isAfter(now) ? now : time.get();
+      }
+    }
+    return now;
+  }
+
+  /** The last entry up to one whose time is its writer's own. */
+  long believedUpTo(long entry) {
+    long believed = entry;
+    while (believed > 0 && isBehind(believed)) {
+      believed--;
+    }
+    return believed;
+  }
+
+  /** Whether an entry's time says only that it came after the one before it. */
+  private boolean isBehind(long entry) {
+    Optional<Instant> before = time(entry - 1);
+    return before.isPresent()
+        && time(entry).equals(before.map(time -> time.plus(LakeCore.UNKNOWN_LATER)));
+  }
+
+  private Optional<Instant> time(long entry) {
+    return entry == state.number()
+        ? Optional.of(state.entry().time())
+        : state.page().entry(entry, pages).map(EntryRecord::time);
+  }
+}
