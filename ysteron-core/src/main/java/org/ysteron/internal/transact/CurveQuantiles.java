@@ -156,10 +156,14 @@ final class CurveQuantiles {
             : cut(sorted.get(0), shared(sorted.get(0), sorted.get(sorted.size() - 1)) + 1);
     List<Object> quantiles = new ArrayList<>();
     for (int q = 0; q <= Curve.QUANTILES && !sorted.isEmpty(); q++) {
-      Object value = sorted.get((int) ((long) q * (sorted.size() - 1) / Curve.QUANTILES));
+      int at = (int) ((long) q * (sorted.size() - 1) / Curve.QUANTILES);
+      Object value = sorted.get(at);
       int last = quantiles.size() - 1;
       if (last < 0 || Ordered.compare(quantiles.get(last), value, type) < 0) {
-        quantiles.add(last < 0 ? least : apart(quantiles.get(last), value, type));
+        while (at > 0 && Ordered.compare(sorted.get(at), value, type) == 0) {
+          at--;
+        }
+        quantiles.add(last < 0 ? least : apart(sorted.get(at), value, type));
       }
     }
     return quantiles;
