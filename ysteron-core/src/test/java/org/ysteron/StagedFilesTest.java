@@ -152,6 +152,21 @@ class StagedFilesTest {
   }
 
   @Test
+  void whatAWorkerFinishesAfterAnErasureGoesWithTheNextSweep() {
+    try (RowWriter writer = pinned.writeTask("t.x").open(store, 0)) {
+      table.erase(column("k").equalTo(3)).run();
+      lake.sweep().now().run();
+      table.erase(column("k").equalTo(4)).run();
+      writer.add(3, "quillivane");
+      writer.finish();
+    }
+    assertThat(Traces.of(store, "quillivane")).isNotEmpty();
+    lake.sweep().now().run();
+    assertThat(Traces.of(store, "quillivane")).isEmpty();
+    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+  }
+
+  @Test
   void whatIsFreeUnderOneNumberAndNeededUnderAnotherIsNotSwept() throws IOException {
     try (Lake kept = GoldenLakeTest.open(TWICE, directory.resolve("lake"))) {
       Table twice = kept.table("tide.readings");

@@ -36,6 +36,7 @@ public record ErasureReport(
           "Names stay: of the table, its columns, bookmarks and named writers; so do authors, unless they were erased, too.",
           "Hashes stay, of entries and of what named writers sent; a guess can be tested by one, by who knows all else in it.",
           "The part of the table that a file is in is told by a number or a hash, which the rows that are left in it share.",
+          "What a worker writes later, by a task from before, stays in a file of its own until the next sweep.",
           "A medium may keep what was deleted until it is written over.");
 
   public ErasureReport {

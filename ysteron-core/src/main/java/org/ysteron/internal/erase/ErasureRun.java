@@ -365,7 +365,7 @@ public final class ErasureRun implements TableErase {
       Consumer<ErasureReport> keeper) {
     ErasureRecord now = now(erasure);
     if (!now.isEnding()) {
-      change(now, Edit.put(now.key(), now.withoutDigest()));
+      change(now, staging -> stage(staging, Edit.put(now.key(), now.withoutDigest())));
     }
     long last = core.refresh().number();
     new SweepRun(core, note, SweepChoice.STANDARD.now()).run(); // a horizon behind the digest
@@ -398,12 +398,19 @@ public final class ErasureRun implements TableErase {
     return report;
   }
 
+  /** What somebody finishes later by a task from before is found by the next sweep of any kind. */
   private void close(ErasureRecord erasure) {
-    change(erasure, Edit.remove(erasure.key()));
+    change(
+        erasure,
+        staging -> {
+          stage(staging, Edit.remove(erasure.key()));
+          staging.edit(
+              LakeFeature.ERASURE, (lake, own) -> lake.with(lake.upkeep().withSwept(0)));
+        });
   }
 
   /** Changes what is known of an erasure, unless somebody else has closed it. */
-  private void change(ErasureRecord erasure, Edit<ErasureRecord> edit) {
+  private void change(ErasureRecord erasure, Consumer<Staging> edit) {
     try {
       commit(
           staging -> {
@@ -413,7 +420,7 @@ public final class ErasureRun implements TableErase {
             if (!isThere) {
               throw new NothingToDo();
             }
-            stage(staging, edit);
+            edit.accept(staging);
           });
     } catch (NothingToDo e) {
       return; // it is gone

@@ -8,13 +8,16 @@ import java.util.Optional;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.concurrent.ThreadLocalRandom;
+import java.util.stream.Collectors;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.option.Budget;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.report.CompactionPlan;
@@ -31,6 +34,8 @@ import org.ysteron.report.UpkeepReport;
  * table that something stands in the way of is left out and told. For one thread.
  */
 public final class UpkeepRun {
+  private static final int MOST_NAMED = 3;
+
   private final LakeCore core;
   private final CommitNote note;
   private final Budget budget;
@@ -47,7 +52,7 @@ public final class UpkeepRun {
   public UpkeepReport run() {
     SortedMap<String, String> failed = new TreeMap<>();
     ExpiryReport expiry = new ExpiryRun(core, note, Optional.empty()).runAll(failed);
-    SweepReport sweep = new SweepRun(core, note, SweepChoice.STANDARD.within(left(0, 0))).run();
+    SweepReport sweep = sweep(failed);
     SortedMap<String, CompactionReport> packed = new TreeMap<>();
     boolean isSpent = sweep.isSpent();
     long bytes = sweep.all().bytes();
@@ -66,14 +71,48 @@ public final class UpkeepRun {
         if (!report.commits().isEmpty()) {
           packed.put(table.name(), report);
         }
+        if (!report.leftOut().isEmpty()) {
+          failed.put(table.name(), reasons(report.leftOut()));
+        }
         isSpent |= report.isSpent();
         bytes += report.read().bytes();
         files += report.read().files();
-      } catch (ConflictException | DamagedException | NotFoundException e) {
+      } catch (ConflictException | DamagedException | NotFoundException | ExpiredException e) {
         failed.put(table.name(), e.getMessage());
       }
     }
     return new UpkeepReport(expiry, sweep, packed, failed, isSpent);
+  }
+
+  /** Sweeps; what keeps it from that keeps nothing else from being done. */
+  private SweepReport sweep(SortedMap<String, String> failed) {
+    try {
+      return new SweepRun(core, note, SweepChoice.STANDARD.within(left(0, 0))).run();
+    } catch (ConflictException | DamagedException | ExpiredException e) {
+      failed.put("the sweep", e.getMessage());
+      UpkeepState upkeep = core.refresh().page().upkeep();
+      return new SweepReport(
+          upkeep.horizon(),
+          upkeep.floor(),
+          new TreeMap<>(),
+          0,
+          SweepReport.Amount.NONE,
+          List.of(),
+          List.of(),
+          false);
+    }
+  }
+
+  /** Why files were left as they are, the first few by name. */
+  private static String reasons(List<CompactionReport.LeftOutFile> files) {
+    String first =
+        files.stream()
+            .limit(MOST_NAMED)
+            .map(file -> file.name() + ": " + file.reason())
+            .collect(Collectors.joining(" "));
+    return files.size() <= MOST_NAMED
+        ? first
+        : "%s And %d files more.".formatted(first, files.size() - MOST_NAMED);
   }
 
   private boolean isSpent(long bytes, long files) {
