@@ -10,8 +10,8 @@ import java.util.TreeMap;
  * @param expiry versions that went
  * @param sweep what was deleted
  * @param packed of each table of which files were packed, what was done
- * @param failed what could not be done, or not of all files, of which table, or by the sweep, and why;
- *     the rest was
+ * @param failed what could not be done, or not of all files, of which table, or by the sweep, and
+ *     why; the rest was
  * @param isSpent whether it ended because its budget did, so that there is more to do
  */
 public record UpkeepReport(

@@ -404,8 +404,7 @@ public final class ErasureRun implements TableErase {
         erasure,
         staging -> {
           stage(staging, Edit.remove(erasure.key()));
-          staging.edit(
-              LakeFeature.ERASURE, (lake, own) -> lake.with(lake.upkeep().withSwept(0)));
+          staging.edit(LakeFeature.ERASURE, (lake, own) -> lake.with(lake.upkeep().withSwept(0)));
         });
   }
 

@@ -155,15 +155,16 @@ final class CurveQuantiles {
             ? null
             : cut(sorted.get(0), shared(sorted.get(0), sorted.get(sorted.size() - 1)) + 1);
     List<Object> quantiles = new ArrayList<>();
+    Object last = null;
     for (int q = 0; q <= Curve.QUANTILES && !sorted.isEmpty(); q++) {
       int at = (int) ((long) q * (sorted.size() - 1) / Curve.QUANTILES);
       Object value = sorted.get(at);
-      int last = quantiles.size() - 1;
-      if (last < 0 || Ordered.compare(quantiles.get(last), value, type) < 0) {
+      if (last == null || Ordered.compare(last, value, type) < 0) {
         while (at > 0 && Ordered.compare(sorted.get(at), value, type) == 0) {
           at--;
         }
-        quantiles.add(last < 0 ? least : apart(sorted.get(at), value, type));
+        quantiles.add(last == null ? least : apart(sorted.get(at), value, type));
+        last = value;
       }
     }
     return quantiles;
