@@ -15,7 +15,7 @@ import org.ysteron.store.ObjectStore;
 /** Machines whose clocks are apart: nothing is called older than it may be. */
 class ClocksTest {
   private final MemoryStore memory = new MemoryStore();
-  private final YearOfUpkeepTest.Ticking right = new YearOfUpkeepTest.Ticking();
+  private final ExpiryTest.SetClock right = new ExpiryTest.SetClock();
   private final ObjectStore store = YearOfUpkeepTest.at(memory, right);
 
   private static void append(Table table, int k) {
@@ -33,19 +33,19 @@ class ClocksTest {
       Table table = lake.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
       lake.set(TableSettings.KEEP_FOR, "P7D");
       append(table, 0);
-      right.pass(Duration.ofDays(20));
+      right.advance(Duration.ofDays(20));
       for (int k = 1; k < 8; k++) {
         append(late.table("t.x"), k);
-        right.pass(Duration.ofMinutes(1));
+        right.advance(Duration.ofMinutes(1));
       }
       Append open = late.table("t.x").append().add(9);
-      right.pass(Duration.ofMinutes(2));
+      right.advance(Duration.ofMinutes(2));
       // Version 0 was superseded twenty days ago, by a clock that was right.
       assertThat(lake.expire().rehearse().versions()).isEqualTo(1);
       assertThat(lake.upkeep().run().expiry().versions()).isEqualTo(1);
       open.commit();
       append(table, 10);
-      right.pass(Duration.ofDays(8));
+      right.advance(Duration.ofDays(8));
       append(table, 11);
       // Now it is known for all of them that they are old.
       assertThat(lake.expire().run().versions()).isGreaterThan(7);
@@ -60,22 +60,22 @@ class ClocksTest {
       lake.set(TableSettings.KEEP_FOR, "P7D");
       for (int k = 0; k < 5; k++) {
         append(table, k);
-        right.pass(Duration.ofMinutes(1));
+        right.advance(Duration.ofMinutes(1));
       }
-      right.pass(Duration.ofDays(400));
+      right.advance(Duration.ofDays(400));
       append(table, 5);
-      right.pass(Duration.ofDays(-400));
+      right.advance(Duration.ofDays(-400));
       for (int k = 6; k < 10; k++) {
         append(table, k);
-        right.pass(Duration.ofMinutes(1));
+        right.advance(Duration.ofMinutes(1));
       }
       assertThat(lake.upkeep().run().expiry().versions()).isZero();
       assertThat(table.history(100)).hasSizeGreaterThan(10);
-      right.pass(Duration.ofDays(8));
+      right.advance(Duration.ofDays(8));
       assertThat(lake.expire().run().versions()).isBetween(4L, 5L);
-      right.pass(Duration.ofDays(400));
+      right.advance(Duration.ofDays(400));
       append(table, 10);
-      right.pass(Duration.ofDays(8));
+      right.advance(Duration.ofDays(8));
       append(table, 11);
       assertThat(lake.expire().run().versions()).isPositive();
       assertThat(table.history(100)).hasSizeLessThan(4);

@@ -106,13 +106,13 @@ class TrimTest {
   void floorsThatAreSetFasterThanTheHorizonPassesThemAreCarriedOutInTheirTurn() {
     try (SmallCopies small = new SmallCopies(true, false)) {
       assertThat(small).isNotNull();
-      YearOfUpkeepTest.Ticking clock = new YearOfUpkeepTest.Ticking();
+      ExpiryTest.SetClock clock = new ExpiryTest.SetClock();
       MemoryStore memory = new MemoryStore();
       try (Lake ticking = Lake.create(YearOfUpkeepTest.at(memory, clock), clock, 0)) {
         Table t = ticking.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
         ticking.set(TableSettings.KEEP_NEWEST, 2);
         for (int hour = 0; hour < 40 * 24; hour++) {
-          clock.pass(Duration.ofHours(1));
+          clock.advance(Duration.ofHours(1));
           t.alter().set(TableSettings.KEEP_NEWEST, 2 + hour % 2).run();
           if (hour % 3 == 0) {
             ticking.upkeep().run();

@@ -5,8 +5,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.ZoneId;
-import java.time.ZoneOffset;
 import java.util.stream.Stream;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
@@ -24,30 +22,6 @@ class YearOfUpkeepTest {
 
   /** How many days each runs at least; a year takes some minutes in all. */
   private static final int LEAST_DAYS = Integer.getInteger("ysteron.upkeep.days", 0);
-
-  /** A clock that this test moves. */
-  static final class Ticking extends Clock {
-    private Instant now = Instant.parse("2026-01-05T00:00:00Z");
-
-    @Override
-    public ZoneId getZone() {
-      return ZoneOffset.UTC;
-    }
-
-    @Override
-    public Clock withZone(ZoneId zone) {
-      return this;
-    }
-
-    @Override
-    public Instant instant() {
-      return now;
-    }
-
-    void pass(Duration time) {
-      now = now.plus(time);
-    }
-  }
 
   /** A store whose time is that of a clock. */
   static ObjectStore at(ObjectStore store, Clock clock) {
@@ -69,7 +43,7 @@ class YearOfUpkeepTest {
   @ParameterizedTest(name = "upkeep every {0} hours, {1} days")
   @CsvSource({"1, 60", "24, 180", "192, 90", "216, 120", "720, 360"})
   void metadataDoesNotGrowWithTheAgeOfALake(int hours, int days) {
-    Ticking clock = new Ticking();
+    ExpiryTest.SetClock clock = new ExpiryTest.SetClock();
     MemoryStore memory = new MemoryStore();
     try (Lake lake = Lake.create(at(memory, clock), clock, 0)) {
       Table table = lake.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
@@ -80,7 +54,7 @@ class YearOfUpkeepTest {
           append.add(hour);
           append.commit();
         }
-        clock.pass(Duration.ofHours(1));
+        clock.advance(Duration.ofHours(1));
         if (hour % hours == 0) {
           lake.upkeep().run();
         }

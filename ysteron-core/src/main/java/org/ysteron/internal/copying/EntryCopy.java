@@ -9,7 +9,6 @@ import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeFeature;
 import org.ysteron.internal.commit.LakeState;
-import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.LakePage;
@@ -43,7 +42,7 @@ final class EntryCopy {
     this.floor = floor;
     this.kept = kept;
     this.committer = committer;
-    this.steps = new Steps(core, this::isOld, PageHome::lakePages);
+    this.steps = new Steps(core, this::isOld, PageHome::lakePages, committer);
   }
 
   private boolean isOld(PageRef ref) {
@@ -63,20 +62,9 @@ final class EntryCopy {
         names(start);
         start = core.refresh();
       }
-      Map<PageRef, PageRef> moved =
-          steps.copy(
-              some.stream().map(EntryRecord::page).toList(),
-              start.number(),
-              start.page()::copyOfPast);
-      List<EntryRecord> copied =
-          some.stream().filter(record -> moved.containsKey(record.page())).toList();
-      try {
-        committer.commit(new Moved(copied, moved), start);
-      } catch (NothingToDo e) {
-        // somebody else has set a floor
-      }
-      EntryRecord last = copied.get(copied.size() - 1);
-      steps.forgetBut(() -> pagesOf(last));
+      EntryRecord last =
+          steps.step(
+              start, some, EntryRecord::page, start.page()::copyOfPast, Moved::new, this::pagesOf);
       next = last.number() + 1;
     }
   }

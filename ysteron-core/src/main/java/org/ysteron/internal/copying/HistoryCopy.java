@@ -31,16 +31,18 @@ final class HistoryCopy {
   private final LakeCore core;
   private final UUID id;
   private final long floor;
-  private final Copying.Committer committer;
   private final Steps steps;
 
   HistoryCopy(LakeCore core, UUID id, long floor, Copying.Committer committer) {
     this.core = core;
     this.id = id;
     this.floor = floor;
-    this.committer = committer;
     this.steps =
-        new Steps(core, this::isOld, (start, object) -> PageHome.tablePages(id, start, object));
+        new Steps(
+            core,
+            this::isOld,
+            (start, object) -> PageHome.tablePages(id, start, object),
+            committer);
   }
 
   private boolean isOld(PageRef ref) {
@@ -56,20 +58,14 @@ final class HistoryCopy {
       if (some.size() < Steps.RECORDS) {
         return steps; // these come with the rest of the table
       }
-      Map<PageRef, PageRef> moved =
-          steps.copy(
-              some.stream().map(record -> record.page().orElseThrow()).toList(),
-              start.number(),
-              TableHead::copyOfVersion);
-      List<HistoryRecord> copied =
-          some.stream().filter(record -> moved.containsKey(record.page().orElseThrow())).toList();
-      try {
-        committer.commit(new Moved(copied, moved), start);
-      } catch (NothingToDo e) {
-        // they have expired
-      }
-      HistoryRecord last = copied.get(copied.size() - 1);
-      steps.forgetBut(() -> pagesOf(last));
+      HistoryRecord last =
+          steps.step(
+              start,
+              some,
+              record -> record.page().orElseThrow(),
+              TableHead::copyOfVersion,
+              Moved::new,
+              this::pagesOf);
       next = last.version() + 1;
     }
   }

@@ -6,9 +6,13 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import java.util.function.BiFunction;
+import java.util.function.Function;
 import java.util.function.Predicate;
 import java.util.function.Supplier;
+import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.tree.PageBatch;
 import org.ysteron.internal.tree.PageCopies;
 import org.ysteron.internal.tree.PageHome;
@@ -33,6 +37,7 @@ final class Steps {
   private final LakeCore core;
   private final Predicate<PageRef> isOld;
   private final BiFunction<Long, UUID, PageHome> object;
+  private final Copying.Committer committer;
   private final Map<PageRef, PageRef> known = new HashMap<>();
   private long bytes;
 
@@ -41,10 +46,15 @@ final class Steps {
    *
    * @param object names an object of pages by the entry from which it was started and an id
    */
-  Steps(LakeCore core, Predicate<PageRef> isOld, BiFunction<Long, UUID, PageHome> object) {
+  Steps(
+      LakeCore core,
+      Predicate<PageRef> isOld,
+      BiFunction<Long, UUID, PageHome> object,
+      Copying.Committer committer) {
     this.core = core;
     this.isOld = isOld;
     this.object = object;
+    this.committer = committer;
   }
 
   /** How many bytes were copied. */
@@ -88,8 +98,37 @@ final class Steps {
     return moved;
   }
 
+  /**
+   * One step: copies what records have, as far as one step goes, and commits where it is now.
+   *
+   * @param pageOf the page that hangs on a record
+   * @param change the records that were copied, and where their pages are
+   * @param pagesOf the old pages of a record that the next one may have, too
+   * @return the last record that was copied
+   */
+  <R> R step(
+      LakeState start,
+      List<R> records,
+      Function<R, PageRef> pageOf,
+      Copier copier,
+      BiFunction<List<R>, Map<PageRef, PageRef>, Change> change,
+      Function<R, List<PageRef>> pagesOf) {
+    Map<PageRef, PageRef> moved =
+        copy(records.stream().map(pageOf).toList(), start.number(), copier);
+    List<R> copied =
+        records.stream().filter(record -> moved.containsKey(pageOf.apply(record))).toList();
+    try {
+      committer.commit(change.apply(copied, moved), start);
+    } catch (NothingToDo e) {
+      // somebody else has set a floor, or they have expired
+    }
+    R last = copied.get(copied.size() - 1);
+    forgetBut(() -> pagesOf.apply(last));
+    return last;
+  }
+
   /** Forgets copies, when they are many, but for some. */
-  void forgetBut(Supplier<List<PageRef>> shared) {
+  private void forgetBut(Supplier<List<PageRef>> shared) {
     if (known.size() > MOST_KNOWN) {
       known.keySet().retainAll(new HashSet<>(shared.get()));
     }

@@ -23,6 +23,8 @@ final class KnownTimes {
   private final LakeState state;
   private final PageStore pages;
   private final Instant now;
+  private long runFrom;
+  private long runTo;
 
   /** At the time of a commit that is being made, unless this machine's clock is far from it. */
   static KnownTimes at(Staging staging, Instant clock) {
@@ -51,13 +53,20 @@ final class KnownTimes {
     if (!isBehind(commit.entry())) {
       return commit.time();
     }
-    for (long next = commit.entry() + 1; next <= state.number(); next++) {
-      Optional<Instant> time = time(next);
-      if (time.isPresent() && !isBehind(next)) {
-        return time.get().isAfter(now) ? now : time.get();
-      }
+    long known = knownAfter(commit.entry());
+    Instant time = known > state.number() ? now : time(known).orElse(now);
+    return time.isAfter(now) ? now : time;
+  }
+
+  /** The first entry behind one whose time is its writer's own; a run of others is passed once. */
+  private long knownAfter(long entry) {
+    long next = entry + 1;
+    while (next <= state.number() && (time(next).isEmpty() || isBehind(next))) {
+      next = next >= runFrom && next < runTo ? runTo : next + 1;
     }
-    return now;
+    runFrom = entry + 1;
+    runTo = next;
+    return next;
   }
 
   /** The last entry up to one whose time is its writer's own. */

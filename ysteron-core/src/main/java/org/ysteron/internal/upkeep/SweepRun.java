@@ -237,19 +237,26 @@ public final class SweepRun {
     UpkeepState upkeep = state.page().upkeep();
     Swept swept = new Swept();
     Set<String> known = new HashSet<>();
-    Set<String> needed = new NeededFiles(core, state).among(due(upkeep));
+    List<FreeObject> due = new ArrayList<>();
     TreeCursor<FreeObject, ?> free = upkeep.freeTree(core.pages()).cursor();
     while (free.next()) {
       FreeObject object = free.value();
       known.add(object.name());
-      if (object.entry() >= upkeep.horizon()) {
+      if (object.entry() < upkeep.horizon()) {
+        due.add(object);
+      } else {
         swept.later = swept.later.and(object.bytes());
-      } else if (needed.contains(object.name())) {
-        swept.records.add(free.key()); // it is recorded again when its last version expires
-      } else if (object.isDirectory()
-          ? deleteAll(object, deletions)
-          : deleteOne(object, deletions)) {
-        swept.records.add(free.key());
+      }
+    }
+    Set<String> needed = new NeededFiles(core, state).among(due);
+    for (FreeObject object : due) {
+      boolean isDone =
+          needed.contains(object.name()) // it is recorded again when its last version expires
+              || (object.isDirectory()
+                  ? deleteAll(object, deletions)
+                  : deleteOne(object, deletions));
+      if (isDone) {
+        swept.records.add(object.key());
       }
     }
     long from = choice.isThorough() ? 0 : upkeep.swept();
@@ -275,16 +282,6 @@ public final class SweepRun {
       swept.foreign = strays.foreign();
     }
     return swept;
-  }
-
-  /** What is recorded as free since before the horizon. */
-  private List<FreeObject> due(UpkeepState upkeep) {
-    List<FreeObject> due = new ArrayList<>();
-    TreeCursor<FreeObject, ?> free = upkeep.freeTree(core.pages()).cursor();
-    while (free.next() && free.value().entry() < upkeep.horizon()) {
-      due.add(free.value());
-    }
-    return due;
   }
 
   private static boolean deleteOne(FreeObject object, Deletions deletions) {
