@@ -20,7 +20,7 @@ final class AppendBenchmark implements Main.Benchmark {
 
   @Override
   public boolean run(Path directory) throws IOException {
-    List<Batch> batches = LineItems.batches(1);
+    List<Batch> batches = LineItems.batches(LineItems.SCALE);
     MessageType schema = BareSchema.of(LineItems.schema());
     Timing timing =
         new Timing()

@@ -26,8 +26,8 @@ import org.ysteron.store.LocalStore;
  * key and a check, against one scan of all of them, both with two threads.
  */
 final class CheckBenchmark implements Main.Benchmark {
-  private static final int FILES = 1_000_000;
-  private static final int BATCHES = 30;
+  private static final int FILES = Size.of(1_000_000, 2_000);
+  private static final int BATCHES = Size.of(30, 3);
 
   @Override
   public boolean run(Path directory) throws IOException {
@@ -45,9 +45,11 @@ final class CheckBenchmark implements Main.Benchmark {
     Timing timing =
         new Timing()
             .add(
-                "plan of all 1,000,000 files",
+                "plan of all %,d files".formatted(FILES),
                 () -> ManyFilesBenchmark.all(new LocalStore(lake), table, FILES))
-            .add("check of the metadata of 1,000,000 files", () -> check(lake, CheckDepth.METADATA))
+            .add(
+                "check of the metadata of %,d files".formatted(FILES),
+                () -> check(lake, CheckDepth.METADATA))
             .run(2, 5);
     return Timing.ratio("metadata check / plan of all", timing.median(1) / timing.median(0), 2);
   }
@@ -72,7 +74,7 @@ final class CheckBenchmark implements Main.Benchmark {
       table.alter().check("positive", positive).run();
       List<Batch> some = new ArrayList<>();
       LineItems.forEach(
-          1,
+          LineItems.SCALE,
           batch -> {
             some.add(batch);
             if (some.size() == BATCHES) {

@@ -20,9 +20,10 @@ import org.ysteron.store.LocalStore;
  * have nothing to do with each other.
  */
 final class ClusterBenchmark implements Main.Benchmark {
-  private static final long FILE_BYTES = 280 << 10;
-  private static final int BOXES = 25;
-  private static final int PARTS = 200_000;
+  private static final long FILE_BYTES = Size.of(280 << 10, 60 << 10);
+  private static final int BOXES = Size.of(25, 3);
+  private static final int PARTS = Size.of(200_000, 2_000);
+  private static final int FEWEST_FILES = Size.of(400, 8);
   private static final LocalDate FIRST = LocalDate.of(1992, 1, 2);
   private static final int DAYS = 2526;
 
@@ -68,7 +69,7 @@ final class ClusterBenchmark implements Main.Benchmark {
     System.out.printf(
         "%s, %d files: a box opens %.4f of them, a range of one column %.4f, of the other %.4f%n",
         how, files(table), both / BOXES, first / BOXES, second / BOXES);
-    if (files(table) < 400) {
+    if (files(table) < FEWEST_FILES) {
       throw new IllegalStateException("too few files");
     }
     return both / BOXES;

@@ -19,7 +19,7 @@ import org.ysteron.store.LocalStore;
  * large as the commit's entry.
  */
 final class CommitBenchmark implements Main.Benchmark {
-  private static final int WARM_UPS = 1500;
+  private static final int WARM_UPS = Size.of(1500, 10);
 
   @Override
   public boolean run(Path directory) throws IOException {

@@ -19,7 +19,7 @@ import org.ysteron.store.LocalStore;
  */
 final class CompactBenchmark implements Main.Benchmark {
   private static final int FILE_ROWS = 600;
-  private static final int FILES = 10_000;
+  private static final int FILES = Size.of(10_000, 250);
   private int round;
 
   @Override
@@ -36,7 +36,7 @@ final class CompactBenchmark implements Main.Benchmark {
       check(packed.now().files().size(), FILES);
       Timing timing =
           new Timing()
-              .add("scan of 10,000 files", () -> ScanBenchmark.scan(packed))
+              .add("scan of %,d files".formatted(FILES), () -> ScanBenchmark.scan(packed))
               .add("append of their rows", () -> append(lake, batches))
               .add("compaction", () -> compact(packed, before))
               .run(1, 5);

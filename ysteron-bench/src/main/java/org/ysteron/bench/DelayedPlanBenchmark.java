@@ -16,7 +16,7 @@ import org.ysteron.store.ObjectStore;
 
 /** Planning a million files on a store that takes its time for each call, against a local one. */
 final class DelayedPlanBenchmark implements Main.Benchmark {
-  private static final int FILES = 1_000_000;
+  private static final int FILES = Size.of(1_000_000, 2_000);
 
   private final int millis;
 
@@ -36,7 +36,8 @@ final class DelayedPlanBenchmark implements Main.Benchmark {
     Timing timing =
         new Timing()
             .add(
-                "plan of 1,000,000 files, local", () -> ManyFilesBenchmark.all(local, table, FILES))
+                "plan of %,d files, local".formatted(FILES),
+                () -> ManyFilesBenchmark.all(local, table, FILES))
             .add(
                 "the same, %d ms a call".formatted(millis),
                 () -> ManyFilesBenchmark.all(far, table, FILES))

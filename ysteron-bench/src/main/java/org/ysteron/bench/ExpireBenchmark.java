@@ -30,7 +30,7 @@ import org.ysteron.store.LocalStore;
  */
 final class ExpireBenchmark implements Main.Benchmark {
   private static final CommitNote NOTE = CommitNote.standard();
-  private static final int VERSIONS = 1_000;
+  private static final int VERSIONS = Size.of(1_000, 20);
   private static final int ROUNDS = 3;
 
   private final MadeUpFiles files = new MadeUpFiles();
@@ -41,7 +41,7 @@ final class ExpireBenchmark implements Main.Benchmark {
   @Override
   public boolean run(Path directory) throws IOException {
     Path lake = directory.resolve("lake");
-    int[] sizes = {1_000, 1_000_000};
+    int[] sizes = {Size.of(1_000, 100), Size.of(1_000_000, 2_000)};
     UUID[] tables = new UUID[sizes.length];
     int[] next = sizes.clone();
     double[][] millis = new double[sizes.length][ROUNDS];
@@ -68,10 +68,13 @@ final class ExpireBenchmark implements Main.Benchmark {
     }
     boolean kept =
         Timing.ratio(
-            "time on 1,000,000 / on 1,000 files",
+            "time on %,d / on %,d files".formatted(sizes[1], sizes[0]),
             Timing.median(millis[1]) / Timing.median(millis[0]),
             3);
-    return Timing.ratio("pages read on 1,000,000 / on 1,000 files", (double) pages[1] / pages[0], 3)
+    return Timing.ratio(
+            "pages read on %,d / on %,d files".formatted(sizes[1], sizes[0]),
+            (double) pages[1] / pages[0],
+            3)
         && kept;
   }
 

@@ -24,8 +24,8 @@ import org.ysteron.option.Drift;
  * process is compared, medians of nine runs in turns.
  */
 final class GrowBenchmark implements Main.Benchmark {
-  private static final int ROWS = Integer.getInteger("bench.rows", 6_000_000);
-  private static final int ROUNDS = Integer.getInteger("bench.rounds", 9);
+  private static final int ROWS = Integer.getInteger("bench.rows", Size.of(6_000_000, 4_000));
+  private static final int ROUNDS = Integer.getInteger("bench.rounds", Size.of(9, 1));
   private static final Schema SCHEMA =
       Schema.of(
           Field.of("gauge_id", Types.text(12)).notNull(),

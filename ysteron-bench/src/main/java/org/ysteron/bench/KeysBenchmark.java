@@ -24,12 +24,15 @@ import org.ysteron.store.LocalStore;
  * table without a key, against a scan of the key columns, and beside other writers.
  */
 final class KeysBenchmark implements Main.Benchmark {
-  private static final int SOME = 10_000;
-  private static final int ORDERED = 500_000;
-  private static final int LARGE = 20_000_000;
-  private static final int MANY = 1_000_000;
+  private static final int SOME = Size.of(10_000, 100);
+  private static final int ORDERED = Size.of(500_000, 1_000);
+  private static final int LARGE = Size.of(20_000_000, 40_000);
+  private static final int MANY = Size.of(1_000_000, 10_000);
   private static final int WRITERS = 8;
-  private static final int ROUNDS_OF_WRITERS = 20;
+  private static final int ROUNDS_OF_WRITERS = Size.of(20, 1);
+
+  private static final int EACH = Size.of(5_000, 50);
+  private static final int TIMES = Size.of(40, 2);
 
   private final Random random = new Random(5);
   private int tables;
@@ -89,18 +92,18 @@ final class KeysBenchmark implements Main.Benchmark {
       Table laidOut = table(lake, true, "exact");
       laidOut.alter().layout(LayoutPlan.none().rule("hash id into 64")).run();
       for (int file = 0; file < 64; file++) {
-        append(plain, scattered(5_000L * file, 5_000));
+        append(plain, scattered((long) EACH * file, EACH));
       }
-      append(laidOut, scattered(0, 64 * 5_000));
+      append(laidOut, scattered(0, 64 * EACH));
       double[] opened = new double[2];
       double[] millis = new double[2];
-      for (int i = 0; i < 40; i++) {
+      for (int i = 0; i < TIMES; i++) {
         for (int t = 0; t < 2; t++) {
           long before = store.opened();
           long start = System.nanoTime();
-          append(t == 0 ? plain : laidOut, scattered(64 * 5_000 + i, 1));
-          millis[t] += (System.nanoTime() - start) / 1e6 / 40;
-          opened[t] += (store.opened() - before) / 40.0;
+          append(t == 0 ? plain : laidOut, scattered(64L * EACH + i, 1));
+          millis[t] += (System.nanoTime() - start) / 1e6 / TIMES;
+          opened[t] += (store.opened() - before) / (double) TIMES;
         }
       }
       System.out.printf(
@@ -125,16 +128,16 @@ final class KeysBenchmark implements Main.Benchmark {
     Table upserted = table(lake, true, "exact");
     for (Table table : List.of(appended, upserted)) {
       for (int part = 0; part < 10; part++) {
-        append(table, 200_000L * part, 200_000L * (part + 1), 2);
+        append(table, MANY / 5L * part, MANY / 5L * (part + 1), 2);
       }
     }
     List<Long> ids =
-        random.longs(0, MANY).distinct().limit(25 * SOME).map(i -> 2 * i + 1).boxed().toList();
+        random.longs(0, MANY).distinct().limit(25L * SOME).map(i -> 2 * i + 1).boxed().toList();
     int[] next = {0, 0};
     Timing timing =
         new Timing()
             .add(
-                "upsert 10,000 new rows into 1,000,000",
+                "upsert %,d new rows into %,d".formatted(SOME, MANY),
                 () -> {
                   List<Long> some = ids.subList(next[0], next[0] += SOME);
                   upserted
@@ -145,7 +148,7 @@ final class KeysBenchmark implements Main.Benchmark {
                       .run();
                 })
             .add(
-                "append 10,000 new rows into 1,000,000",
+                "append %,d new rows into %,d".formatted(SOME, MANY),
                 () -> append(appended, ids.subList(next[1], next[1] += SOME)))
             .run(10, 15);
     return Timing.ratio("append by exact key / upsert", timing.median(1) / timing.median(0), 1.5);
@@ -163,7 +166,7 @@ final class KeysBenchmark implements Main.Benchmark {
     for (int t = 0; t < all.size(); t++) {
       int at = t;
       timing.add(
-          "append 500,000 rows " + names.get(t),
+          "append %,d rows %s".formatted(ORDERED, names.get(t)),
           () -> {
             append(all.get(at), next[at], next[at] + ORDERED, 1);
             next[at] += ORDERED;
@@ -191,13 +194,13 @@ final class KeysBenchmark implements Main.Benchmark {
       double untested = seconds(() -> load(declared, number));
       double tested = seconds(() -> load(exact, number));
       System.out.printf(
-          "scan of 20,000,000 keys %.2f s, load of 1,000,000 declared %.2f s, exact %.2f s%n",
-          scan, untested, tested);
+          "scan of %,d keys %.2f s, load of %,d declared %.2f s, exact %.2f s%n",
+          LARGE, scan, MANY, untested, tested);
       scans.add(scan);
       tests.add(Math.max(0, tested - untested));
     }
     return Timing.ratio(
-        "test of 1,000,000 keys / scan of 20,000,000",
+        "test of %,d keys / scan of %,d".formatted(MANY, LARGE),
         Timing.median(tests) / Timing.median(scans),
         4);
   }
@@ -233,11 +236,12 @@ final class KeysBenchmark implements Main.Benchmark {
   /** Eight writers whose keys lie among each other's. */
   private boolean besideOthers(Lake lake) {
     List<Double> ratios = new ArrayList<>();
-    for (int round = 0; round < 5; round++) {
+    for (int round = 0; round < Size.of(5, 1); round++) {
       double without = writers(table(lake, true, "declared"));
       double with = writers(table(lake, true, "exact"));
       System.out.printf(
-          "8 writers, appends of 10,000 rows a second: declared %.1f, exact %.1f%n", without, with);
+          "8 writers, appends of %,d rows a second: declared %.1f, exact %.1f%n",
+          SOME, without, with);
       ratios.add(without / with);
     }
     return Timing.ratio("8 writers, declared / exact", Timing.median(ratios), 1 / 0.7);

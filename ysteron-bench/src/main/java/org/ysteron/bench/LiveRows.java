@@ -23,7 +23,7 @@ import org.ysteron.data.Types;
 final class LiveRows {
   static final int WRITERS = 2;
   static final int PER_SECOND = 2_000;
-  static final int WARM_UP = 4;
+  static final int WARM_UP = Size.of(4, 1);
   static final Duration EVERY = Duration.ofSeconds(1);
 
   /** Rows of this gauge were changed since they came. */

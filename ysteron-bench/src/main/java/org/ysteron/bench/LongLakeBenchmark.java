@@ -22,10 +22,11 @@ import org.ysteron.option.TableSettings;
  * against after the first thousand.
  */
 final class LongLakeBenchmark implements Main.Benchmark {
-  private static final int COMMITS = Integer.getInteger("ysteron.bench.commits", 100_000);
-  private static final int BETWEEN = 1_000;
-  private static final int ROWS = 1_000;
-  private static final int MEASURED = 200;
+  private static final int COMMITS =
+      Integer.getInteger("ysteron.bench.commits", Size.of(100_000, 150));
+  private static final int BETWEEN = Size.of(1_000, 50);
+  private static final int ROWS = Size.of(1_000, 50);
+  private static final int MEASURED = Size.of(200, 5);
 
   /** What there is right after upkeep. */
   private record Measure(long metadata, double commitMillis, double openMillis) {}
@@ -39,7 +40,7 @@ final class LongLakeBenchmark implements Main.Benchmark {
       Schema schema = Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.BIGINT));
       lake.createTable(
           "bench.long", schema, TableSettings.DEFAULTS.keyTesting(KeyTesting.DECLARED));
-      lake.set(TableSettings.KEEP_NEWEST, 500);
+      lake.set(TableSettings.KEEP_NEWEST, Size.of(500, 25));
       try (Append append = lake.table("bench.long").append()) {
         for (int k = 0; k < ROWS; k++) {
           append.add(k, 0L);

@@ -17,8 +17,8 @@ public final class Main {
     boolean run(Path directory) throws IOException;
   }
 
-  /** Runs the named benchmark. */
-  public static void main(String[] arguments) throws IOException {
+  /** All of them by their names. */
+  static Map<String, Benchmark> all() {
     Map<String, Benchmark> all = new LinkedHashMap<>();
     all.put("append", new AppendBenchmark());
     all.put("scan", new ScanBenchmark());
@@ -36,20 +36,25 @@ public final class Main {
     all.put("rewind", new RewindBenchmark());
     all.put("compact", new CompactBenchmark());
     all.put("cluster", new ClusterBenchmark());
-    all.put("compact-beside", new CompactBesideBenchmark(60));
+    all.put("compact-beside", new CompactBesideBenchmark(Size.of(60, 1)));
     all.put("expire", new ExpireBenchmark());
     all.put("sweep", new SweepBenchmark());
     all.put("long-lake", new LongLakeBenchmark());
     all.put("check", new CheckBenchmark());
+    all.put("scan --duckdb", new OtherScanBenchmark());
+    return all;
+  }
+
+  /** Runs the named benchmark. */
+  public static void main(String[] arguments) throws IOException {
+    Map<String, Benchmark> all = all();
     String names = String.join("|", all.keySet());
     String name = String.join(" ", arguments);
-    all.put("scan --duckdb", new OtherScanBenchmark());
     if (name.matches("many-files --delay \\d{1,4}")) {
       all.put(name, new DelayedPlanBenchmark(Integer.parseInt(arguments[2])));
     }
     if (!all.containsKey(name)) {
       System.err.println("usage: ./bench " + names);
-      System.err.println("       ./bench scan --duckdb");
       System.err.println("       ./bench many-files --delay MILLISECONDS");
       System.exit(2);
     }

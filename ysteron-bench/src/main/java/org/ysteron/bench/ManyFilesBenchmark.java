@@ -32,6 +32,9 @@ import org.ysteron.store.ObjectStore;
  * are made up, but go through the same commits as real ones; no data file is behind them.
  */
 final class ManyFilesBenchmark implements Main.Benchmark {
+  private static final int FEW = 10;
+  private static final int SOME = Size.of(1_000, 200);
+  private static final int MANY = Size.of(1_000_000, 2_000);
   private static final int GAUGES = MadeUpFiles.GAUGES;
   private static final int HITS = 171;
   private static final long SPAN = MadeUpFiles.SPAN;
@@ -45,7 +48,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   public boolean run(Path directory) throws IOException {
     CountingStore store = new CountingStore(new LocalStore(directory.resolve("lake")));
     try (LakeCore core = LakeCore.create(store, NOTE, LakeCore.Settings.standard())) {
-      int[] sizes = {10, 1_000, 1_000_000};
+      int[] sizes = {FEW, SOME, MANY};
       for (int size : sizes) {
         long start = System.nanoTime();
         tables.put(size, files.table(core, "bench.files" + size, size));
@@ -75,9 +78,10 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     MadeUpFiles.commit(core, tables.get(sizes[2]), List.of(files.staged(next[2])));
     double written = (store.bytesWritten() - before) / 1024.0;
     double small = timing.median(0);
-    boolean kept = Timing.ratio("KiB written by a commit on 1,000,000 files", written, 96);
+    boolean kept =
+        Timing.ratio("KiB written by a commit on %,d files".formatted(MANY), written, 96);
     return Timing.ratio(
-            "commit on 1,000,000 / on 10 files",
+            "commit on %,d / on 10 files".formatted(MANY),
             timing.median(2) / small,
             Math.max(2, (small + 2) / small))
         && kept;
@@ -87,11 +91,13 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   private boolean alterations(LakeCore core) throws IOException {
     Timing timing =
         new Timing()
-            .add("schema change on 10 files", () -> alter(core, 10))
-            .add("schema change on 1,000,000 files", () -> alter(core, 1_000_000))
+            .add("schema change on 10 files", () -> alter(core, FEW))
+            .add("schema change on %,d files".formatted(MANY), () -> alter(core, MANY))
             .run(30, 101);
     return Timing.ratio(
-        "schema change on 1,000,000 / on 10 files", timing.median(1) / timing.median(0), 2);
+        "schema change on %,d / on 10 files".formatted(MANY),
+        timing.median(1) / timing.median(0),
+        2);
   }
 
   private void alter(LakeCore core, int size) {
@@ -107,23 +113,27 @@ final class ManyFilesBenchmark implements Main.Benchmark {
     // The same hits: both tables' newest files cover the same hours, counted from their own end.
     Timing timing =
         new Timing()
-            .add("plan of 171 hits among 1,000 files", () -> hits(core, 1_000))
-            .add("plan of 171 hits among 1,000,000 files", () -> hits(core, 1_000_000))
+            .add("plan of 171 hits among %,d files".formatted(SOME), () -> hits(core, SOME))
+            .add("plan of 171 hits among %,d files".formatted(MANY), () -> hits(core, MANY))
             .run(20, 51);
-    System.out.println("hits: " + hits(core, 1_000) + " and " + hits(core, 1_000_000));
-    Timing full = new Timing().add("plan of all 1,000,000 files", () -> all(core)).run(2, 5);
-    boolean kept = Timing.ratio("seconds to plan 1,000,000 files", full.median(0) / 1000, 1.5);
-    return Timing.ratio("plan among 1,000,000 / 1,000", timing.median(1) / timing.median(0), 5)
+    System.out.println("hits: " + hits(core, SOME) + " and " + hits(core, MANY));
+    Timing full =
+        new Timing().add("plan of all %,d files".formatted(MANY), () -> all(core)).run(2, 5);
+    boolean kept =
+        Timing.ratio("seconds to plan %,d files".formatted(MANY), full.median(0) / 1000, 1.5);
+    return Timing.ratio(
+            "plan among %,d / %,d".formatted(MANY, SOME), timing.median(1) / timing.median(0), 5)
         && kept;
   }
 
   private boolean diffs(LakeCore core) throws IOException {
     Timing timing =
         new Timing()
-            .add("diff of neighbours, 1,000 files", () -> diff(core, 1_000))
-            .add("diff of neighbours, 1,000,000 files", () -> diff(core, 1_000_000))
+            .add("diff of neighbours, %,d files".formatted(SOME), () -> diff(core, SOME))
+            .add("diff of neighbours, %,d files".formatted(MANY), () -> diff(core, MANY))
             .run(20, 51);
-    return Timing.ratio("diff on 1,000,000 / 1,000", timing.median(1) / timing.median(0), 5);
+    return Timing.ratio(
+        "diff on %,d / %,d".formatted(MANY, SOME), timing.median(1) / timing.median(0), 5);
   }
 
   private static VersionPage page(LakeCore core, UUID table) {
@@ -144,7 +154,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   }
 
   private void all(LakeCore core) {
-    all(core.store(), tables.get(1_000_000), 1_000_000);
+    all(core.store(), tables.get(MANY), MANY);
   }
 
   static void all(ObjectStore store, UUID id, int files) {

@@ -16,7 +16,11 @@ final class MaskedScanBenchmark implements Main.Benchmark {
       Table table = LineItems.table(lake, "bench.lineitem", 16L << 20);
       var plain = table.now();
       var result =
-          table.delete().where(column("partkey").lessThan(2001)).style(ChangeStyle.MASK).run();
+          table
+              .delete()
+              .where(column("partkey").lessThan(Size.of(2_001, 21)))
+              .style(ChangeStyle.MASK)
+              .run();
       System.out.println(result.report());
       var masked = table.now();
       Timing timing =

@@ -29,7 +29,9 @@ final class MergeBenchmark implements Main.Benchmark {
       "INSERT INTO readings VALUES (?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET"
           + " gauge_id = excluded.gauge_id, level_cm = excluded.level_cm,"
           + " quality = excluded.quality";
-  private static final int ROWS = 1_000_000;
+  private static final int ROWS = Size.of(1_000_000, 10_000);
+  private static final int LARGE = Size.of(10_000_000, 10_000);
+  private static final int HALF = Size.of(5_000, 50);
 
   private final Random random = new Random(5);
   private long nextNew = ROWS;
@@ -55,10 +57,10 @@ final class MergeBenchmark implements Main.Benchmark {
 
   private List<Object[]> source() {
     List<Object[]> rows = new ArrayList<>();
-    for (int i = 0; i < 5_000; i++) {
+    for (int i = 0; i < HALF; i++) {
       rows.add(row(nextNew++, 7));
     }
-    random.longs(0, ROWS).distinct().limit(5_000).forEach(id -> rows.add(row(id, 9)));
+    random.longs(0, ROWS).distinct().limit(HALF).forEach(id -> rows.add(row(id, 9)));
     return rows;
   }
 
@@ -74,13 +76,13 @@ final class MergeBenchmark implements Main.Benchmark {
       Timing timing =
           new Timing()
               .add(
-                  "SQLite: upsert 10,000 rows into 1,000,000",
+                  "SQLite: upsert %,d rows into %,d".formatted(2 * HALF, ROWS),
                   () -> {
                     sources.add(source());
                     upsert(sqlite, sources.get(sources.size() - 1));
                   })
               .add(
-                  "upsert 10,000 rows into 1,000,000",
+                  "upsert %,d rows into %,d".formatted(2 * HALF, ROWS),
                   () -> upsert(table, sources.get(sources.size() - 1)))
               .run(10, 15);
       compare(table, sqlite);
@@ -121,6 +123,7 @@ final class MergeBenchmark implements Main.Benchmark {
         rows.clear();
       }
     }
+    insert(sqlite, rows);
   }
 
   private static void insert(Connection sqlite, List<Object[]> rows) throws SQLException {
@@ -149,7 +152,7 @@ final class MergeBenchmark implements Main.Benchmark {
   private static void upsert(Table table, List<Object[]> rows) {
     WriteResult result =
         table.upsert(MergeSource.values(COLUMNS, target -> rows.forEach(target::add))).run();
-    if (result.report().rowsUpdated() != 5_000 || result.report().rowsInserted() != 5_000) {
+    if (result.report().rowsUpdated() != HALF || result.report().rowsInserted() != HALF) {
       throw new IllegalStateException(result.toString());
     }
   }
@@ -182,7 +185,7 @@ final class MergeBenchmark implements Main.Benchmark {
   /** Two million rows, half of them new, into ten million. */
   private static void large(Lake lake) {
     Table table = lake.createTable("bench.large", schema());
-    fill(table, 10_000_000);
+    fill(table, LARGE);
     long start = System.nanoTime();
     WriteResult result =
         table
@@ -190,15 +193,19 @@ final class MergeBenchmark implements Main.Benchmark {
                 MergeSource.values(
                     COLUMNS,
                     target -> {
-                      for (long i = 0; i < 2_000_000; i++) {
-                        target.add(row(i % 2 == 0 ? i * 5 : 10_000_000 + i, 3));
+                      for (long i = 0; i < LARGE / 5; i++) {
+                        target.add(row(i % 2 == 0 ? i * 5 : LARGE + i, 3));
                       }
                     }))
             .run();
     System.out.printf(
-        "upsert 2,000,000 rows into 10,000,000: %.1f s, heap at most %d MiB%n  %s%n",
-        (System.nanoTime() - start) / 1e9, Runtime.getRuntime().maxMemory() >> 20, result.report());
-    if (table.scan().count() != 11_000_000) {
+        "upsert %,d rows into %,d: %.1f s, heap at most %d MiB%n  %s%n",
+        LARGE / 5,
+        LARGE,
+        (System.nanoTime() - start) / 1e9,
+        Runtime.getRuntime().maxMemory() >> 20,
+        result.report());
+    if (table.scan().count() != LARGE + LARGE / 10) {
       throw new IllegalStateException("rows are missing");
     }
   }

@@ -14,13 +14,13 @@ import org.ysteron.store.LocalStore;
 
 /** Reading one hundredth of a sorted column's range from 100 files, against reading all of it. */
 final class RangeBenchmark implements Main.Benchmark {
-  private static final int FILES = 100;
+  private static final int FILES = Size.of(100, 4);
 
   @Override
   public boolean run(Path directory) throws IOException {
     try (Lake lake = Lake.create(new LocalStore(directory.resolve("lake")), Clock.systemUTC(), 1)) {
       Table table = lake.createTable("bench.lineitem", LineItems.schema());
-      List<Batch> batches = LineItems.batches(1);
+      List<Batch> batches = LineItems.batches(LineItems.SCALE);
       for (int f = 0; f < FILES; f++) {
         try (Append append = table.append()) {
           int from = batches.size() * f / FILES;
@@ -30,11 +30,13 @@ final class RangeBenchmark implements Main.Benchmark {
         }
       }
       batches.clear();
-      long last = 6_000_000;
+      long last = Size.of(6_000_000, 60_000);
       Condition hundredth = Condition.column("orderkey").between(last * 40 / 100, last * 41 / 100);
       Timing timing =
           new Timing()
-              .add("full scan, 16 columns, 100 files", () -> ScanBenchmark.scan(table))
+              .add(
+                  "full scan, 16 columns, %d files".formatted(FILES),
+                  () -> ScanBenchmark.scan(table))
               .add("1 % of the sorted column", () -> rows(table, hundredth))
               .run(2, 9);
       System.out.println(rows(table, hundredth) + " rows in the range");

@@ -23,6 +23,7 @@ import org.ysteron.store.LocalStore;
  * there and back again. The entries are made up; no data file is behind them.
  */
 final class RewindBenchmark implements Main.Benchmark {
+  private static final int MANY = Size.of(1_000_000, 2_000);
   private static final CommitNote NOTE = CommitNote.standard();
 
   private final MadeUpFiles files = new MadeUpFiles();
@@ -36,14 +37,14 @@ final class RewindBenchmark implements Main.Benchmark {
         LakeCore.create(
             new LocalStore(directory.resolve("lake")), NOTE, LakeCore.Settings.standard())) {
       Replaced small = replaced(core, 10);
-      Replaced large = replaced(core, 1_000_000);
+      Replaced large = replaced(core, MANY);
       Timing timing =
           new Timing()
               .add("rewind on 10 files", () -> rewind(core, small))
-              .add("rewind on 1,000,000 files", () -> rewind(core, large))
+              .add("rewind on %,d files".formatted(MANY), () -> rewind(core, large))
               .run(30, 101);
       return Timing.ratio(
-          "rewind on 1,000,000 / on 10 files", timing.median(1) / timing.median(0), 2);
+          "rewind on %,d / on 10 files".formatted(MANY), timing.median(1) / timing.median(0), 2);
     }
   }
 

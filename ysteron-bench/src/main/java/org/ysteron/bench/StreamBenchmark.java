@@ -13,7 +13,7 @@ import org.ysteron.Table;
  * was made a follower has it, and how many files that takes.
  */
 final class StreamBenchmark implements Main.Benchmark {
-  private static final int SECONDS = 20;
+  private static final int SECONDS = Size.of(20, 1);
 
   @Override
   public boolean run(Path directory) throws IOException {

@@ -23,7 +23,7 @@ final class Timing {
   }
 
   private Timing(boolean ofProcessor) {
-    this.ofProcessor = ofProcessor;
+    this.ofProcessor = ofProcessor && !Size.IS_TINY; // its clock is too coarse for that
   }
 
   /** Measures the processor time of all threads instead of the time that passes. */
@@ -46,7 +46,9 @@ final class Timing {
   }
 
   /** Runs all in turns: some rounds unmeasured, then measured ones. */
-  Timing run(int warmUps, int rounds) throws java.io.IOException {
+  Timing run(int mostWarmUps, int mostRounds) throws java.io.IOException {
+    int warmUps = Math.min(mostWarmUps, Size.of(mostWarmUps, 1));
+    int rounds = Math.min(mostRounds, Size.of(mostRounds, 3));
     millis = new double[works.size()][rounds];
     for (int round = -warmUps; round < rounds; round++) {
       for (int w = 0; w < works.size(); w++) {

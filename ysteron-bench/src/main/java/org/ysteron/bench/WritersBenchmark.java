@@ -22,7 +22,7 @@ import org.ysteron.store.LocalStore;
  */
 final class WritersBenchmark implements Main.Benchmark {
   private static final int WRITERS = 8;
-  private static final long NANOS = 4_000_000_000L;
+  private static final long NANOS = Size.of(4_000_000_000L, 100_000_000L);
 
   private interface Work {
     void once(int writer);
@@ -43,7 +43,7 @@ final class WritersBenchmark implements Main.Benchmark {
     List<Double> ofEight = new ArrayList<>();
     List<Double> ofOne = new ArrayList<>();
     List<Double> ofStrangers = new ArrayList<>();
-    for (int round = 0; round < 3; round++) {
+    for (int round = 0; round < Size.of(3, 1); round++) {
       ofBare.add(perSecond(w -> bare.createIfAbsent("x/" + UUID.randomUUID(), content)));
       ofEight.add(appends(place, true, false));
       ofOne.add(appends(place, false, false));

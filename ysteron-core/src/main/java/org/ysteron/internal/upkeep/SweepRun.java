@@ -268,10 +268,10 @@ public final class SweepRun {
             if (known.contains(stray.name()) || known.contains(directory)) {
               return; // free since some commit, which may be after the horizon
             }
-            if (stray.name().startsWith("data/")) {
+            if (stray.name().startsWith("data/") || state.number() <= upkeep.horizon()) {
               deletions.delete(stray.name(), SweepReport.Kind.STRAY, stray.bytes());
             } else {
-              // Who started after the horizon may have seen what it was needed for.
+              // Who started between the horizon and this state may have seen it needed.
               swept.found.add(stray);
               swept.later = swept.later.and(stray.bytes());
             }
