@@ -2,6 +2,7 @@ package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -142,7 +143,7 @@ final class SimulatedErasure {
 
   /** Ends what was begun. */
   void finish(ObjectStore store) {
-    try (Lake lake = Lake.open(store)) {
+    try (Lake lake = Simulation.openAlone(store)) {
       while (!lake.health().erasures().isEmpty()) {
         LakeHealth.Erasure open = lake.health().erasures().get(0);
         if (tried.stream().noneMatch(meant -> isEnded(lake, meant))) {
@@ -167,7 +168,7 @@ final class SimulatedErasure {
     if (meant.isEmpty()) {
       return meant;
     }
-    try (LakeCore core = LakeCore.open(store, LakeCore.Settings.standard())) {
+    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 0))) {
       return meant.filter(
           rows ->
               core.newestSeen().page().upkeep().erasures(core.pages()).stream()

@@ -196,7 +196,7 @@ final class SimulatedExpiry {
 
   /** Reads whatever is kept, and says by entry what the tables then had. */
   void check(ObjectStore store, List<SimulatedWork.State> states, KeptReader reader) {
-    try (Lake lake = Lake.open(store)) {
+    try (Lake lake = Simulation.openAlone(store)) {
       bookmarks.forEach(
           (name, version) ->
               assertThat(lake.table("t.a").atBookmark(name).version())
@@ -252,7 +252,7 @@ final class SimulatedExpiry {
 
   /** Lets all go but the newest versions; nothing else may be left then. */
   static void checkNothingIsLeft(ObjectStore store) {
-    try (Lake lake = Lake.open(store)) {
+    try (Lake lake = Simulation.openAlone(store)) {
       lake.bookmarks().forEach(mark -> lake.dropBookmark(mark.name()));
       assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
       lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();

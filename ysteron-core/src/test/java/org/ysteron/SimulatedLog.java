@@ -76,7 +76,7 @@ final class SimulatedLog {
    * @param lost commits on lines that were lost
    */
   void check(ObjectStore store, Set<UUID> lost) {
-    try (Lake lake = Lake.open(store)) {
+    try (Lake lake = Simulation.openAlone(store)) {
       List<Integer> numbers = new ArrayList<>();
       for (Row row : lake.table("t.n").scan().rows()) {
         numbers.add((Integer) row.get(0));

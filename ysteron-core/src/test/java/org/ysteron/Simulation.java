@@ -208,6 +208,11 @@ final class Simulation {
         new CommitNote("sim", "sim", "", "", Map.of(), Optional.empty()));
   }
 
+  /** A lake without threads of its own. */
+  static Lake openAlone(ObjectStore store) {
+    return Lake.open(store, Clock.systemUTC(), 0);
+  }
+
   /** Whether no copy was put back since a lake was opened. */
   private boolean isOfNow(Lake lake) {
     return lines.get(lake) == store.line();
@@ -225,7 +230,7 @@ final class Simulation {
     }
     long copied;
     long version;
-    try (Lake lake = Lake.open(copy.now())) {
+    try (Lake lake = openAlone(copy.now())) {
       copied = lake.now().commit().entry();
       version = lake.table("t.a").now().version();
     }
@@ -254,10 +259,10 @@ final class Simulation {
 
   private List<CommitStamp> commits() {
     long newest;
-    try (Lake lake = Lake.open(store)) {
+    try (Lake lake = openAlone(store)) {
       newest = lake.now().commit().entry();
     }
-    try (Lake lake = Lake.open(store.upTo(newest))) {
+    try (Lake lake = openAlone(store.upTo(newest))) {
       return lake.commits(Integer.MAX_VALUE);
     }
   }
@@ -539,7 +544,7 @@ final class Simulation {
   private void checkMayMiss(ExpiredException missed, long start) {
     boolean isAskedFor = missed.getMessage().startsWith("Version");
     if (!isAskedFor && start > 0) {
-      try (LakeCore core = LakeCore.open(store, LakeCore.Settings.standard())) {
+      try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 0))) {
         assertThat(core.newestSeen().page().upkeep().horizon())
             .as("the horizon when one who started at %d missed: %s", start, missed.getMessage())
             .isGreaterThan(start);

@@ -42,12 +42,12 @@ final class SimulationCheck {
   void run() {
     Map<UUID, TableView> known = new HashMap<>();
     long newest;
-    try (Lake lake = Lake.open(store)) {
+    try (Lake lake = Simulation.openAlone(store)) {
       newest = lake.now().commit().entry();
     }
     // Each state as it was when it was the newest, whatever was let go since.
     for (long entry = 0; entry <= newest; entry++) {
-      try (Lake lake = Lake.open(store.upTo(entry))) {
+      try (Lake lake = Simulation.openAlone(store.upTo(entry))) {
         LakeView view = lake.now();
         assertThat(view.commit().entry()).isEqualTo(entry);
         SimulatedWork.State state = next(view.commit(), view);

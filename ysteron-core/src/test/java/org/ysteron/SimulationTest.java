@@ -7,8 +7,18 @@ import org.junit.jupiter.api.Test;
 
 /** Runs simulations; the script {@code simulate} asks for as many as wanted. */
 class SimulationTest {
-  private static final long FIRST = Long.getLong("ysteron.first.seed", 1);
-  private static final int SEEDS = Integer.getInteger("ysteron.seeds", 300);
+  private static final int SEEDS = 300;
+
+  /** Runs the seeds from the first number to before the second, in steps of the third. */
+  public static void main(String[] numbers) {
+    long first = Long.parseLong(numbers[0]);
+    try {
+      run(first, Long.parseLong(numbers[1]), Integer.parseInt(numbers[2]));
+    } catch (AssertionError e) {
+      e.printStackTrace();
+      System.exit(1);
+    }
+  }
 
   private static Simulation.Settings settings(long seed) {
     return new Simulation.Settings(
@@ -17,8 +27,13 @@ class SimulationTest {
 
   @Test
   void everySeedKeepsEveryPromise() {
+    assertThat(run(1, 1 + SEEDS, 1)).as("transactions committed in all").isGreaterThan(SEEDS * 2);
+  }
+
+  /** How many transactions were committed. */
+  private static int run(long first, long end, int step) {
     int committed = 0;
-    for (long seed = FIRST; seed < FIRST + SEEDS; seed++) {
+    for (long seed = first; seed < end; seed += step) {
       Simulation simulation = new Simulation(settings(seed));
       try {
         committed += simulation.run().committed();
@@ -26,7 +41,7 @@ class SimulationTest {
         throw new AssertionError(report(settings(seed), e), e);
       }
     }
-    assertThat(committed).as("transactions committed in all").isGreaterThan(SEEDS * 2);
+    return committed;
   }
 
   /** Looks for a shorter run that fails, too, and shows what happened in it. */
