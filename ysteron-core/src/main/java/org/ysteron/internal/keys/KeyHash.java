@@ -49,10 +49,39 @@ public final class KeyHash {
   public static long quick(Vector[] key, int row) {
     long hash = 0;
     for (Vector vector : key) {
-      hash = (hash ^ held(vector, row)) * 0x9E3779B97F4A7C15L;
-      hash ^= hash >>> 29;
+      hash = mixed(hash, held(vector, row));
     }
     return hash;
+  }
+
+  /**
+   * {@link #quick(Vector[], int)} of the first rows, column by column, which is several times as
+   * fast.
+   */
+  static void quick(Vector[] key, int rows, long[] hashes) {
+    Arrays.fill(hashes, 0, rows, 0);
+    for (Vector vector : key) {
+      if (vector instanceof Vector.OfLong of) {
+        long[] values = of.values();
+        for (int i = 0; i < rows; i++) {
+          hashes[i] = mixed(hashes[i], values[i]);
+        }
+      } else if (vector instanceof Vector.OfInt of) {
+        int[] values = of.values();
+        for (int i = 0; i < rows; i++) {
+          hashes[i] = mixed(hashes[i], values[i]);
+        }
+      } else {
+        for (int i = 0; i < rows; i++) {
+          hashes[i] = mixed(hashes[i], held(vector, i));
+        }
+      }
+    }
+  }
+
+  private static long mixed(long hash, long value) {
+    long mixed = (hash ^ value) * 0x9E3779B97F4A7C15L;
+    return mixed ^ mixed >>> 29;
   }
 
   private static long held(Vector vector, int row) {

@@ -1,6 +1,7 @@
 package org.ysteron.internal.keys;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import org.roaringbitmap.RoaringBitmap;
@@ -81,14 +82,14 @@ public final class KeyScan {
     KeyHash hash = new KeyHash();
     boolean crowded = keys.size() * CROWDED > file.rows();
     Filter skips = all || crowded ? everything(table) : filter;
+    Candidates candidates = new Candidates(keys, all);
     try (FileScan scan = FileScan.pruned(context, table, file, wanted, skips)) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
         Vector[] key = batch.get().vectors().subList(0, keySize).toArray(new Vector[0]);
-        for (int i = 0; i < batch.get().size(); i++) {
-          if (!all && !keys.mayHave(KeyHash.quick(key, i))) {
-            continue;
-          }
+        int count = candidates.among(key, batch.get().size());
+        for (int c = 0; c < count; c++) {
+          int i = candidates.rows[c];
           boolean known = hash.hash(key, i);
           int found = known ? keys.find(hash.first(), hash.second()) : -1;
           if (found >= 0 || all) {
@@ -99,6 +100,38 @@ public final class KeyScan {
         }
         batch = scan.next();
       }
+    }
+  }
+
+  /** The rows of a batch whose keys may be among some; or all. */
+  private static final class Candidates {
+    private final KeyIndex keys;
+    private final boolean all;
+    private long[] hashes = {};
+    private int[] rows = {};
+
+    Candidates(KeyIndex keys, boolean all) {
+      this.keys = keys;
+      this.all = all;
+    }
+
+    /** How many of the first rows are. */
+    int among(Vector[] key, int size) {
+      if (size > rows.length) {
+        rows = new int[size];
+        hashes = new long[size];
+      }
+      if (all) {
+        Arrays.setAll(rows, i -> i);
+        return size;
+      }
+      KeyHash.quick(key, size, hashes);
+      int count = 0;
+      for (int i = 0; i < size; i++) {
+        rows[count] = i;
+        count += keys.mayHave(hashes[i]) ? 1 : 0;
+      }
+      return count;
     }
   }
 
