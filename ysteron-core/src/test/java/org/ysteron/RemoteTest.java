@@ -18,6 +18,7 @@ import java.util.concurrent.CyclicBarrier;
 import java.util.concurrent.ExecutorService;
 import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
+import java.util.function.Consumer;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -30,6 +31,7 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.WrongLakeException;
+import org.ysteron.error.YsteronException;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
@@ -386,30 +388,36 @@ class RemoteTest {
     byte[] staged = stage(pinned, 4000, 4001).toBytes();
     byte[] delta = pinned.delta().adding(StagedRows.of(staged)).removing(scan, 3).toBytes();
     List<byte[]> forms = List.of(scan.toBytes(), pinned.writeTask("t.x").toBytes(), staged, delta);
+    List<Consumer<byte[]>> readers =
+        List.of(ScanTask::of, WriteTask::of, StagedRows::of, Delta::of);
     Random random = new Random(3);
+    int refused = 0;
     for (int i = 0; i < 400; i++) {
-      byte[] bytes = forms.get(i % 4).clone();
-      int cut = 1 + random.nextInt(bytes.length);
-      byte[] wrong = i % 8 < 4 ? Arrays.copyOf(bytes, cut - 1) : bytes;
-      if (i % 8 >= 4) {
-        wrong[cut - 1] = (byte) random.nextInt(256);
-      }
+      byte[] whole = forms.get(i % 4);
+      byte[] cut = Arrays.copyOf(whole, random.nextInt(whole.length));
+      byte[] wrong = whole.clone();
+      wrong[random.nextInt(whole.length)] = (byte) random.nextInt(256);
       for (int kind = 0; kind < 4; kind++) {
-        try {
-          switch (kind) {
-            case 0 -> ScanTask.of(wrong);
-            case 1 -> WriteTask.of(wrong);
-            case 2 -> StagedRows.of(wrong);
-            default -> Delta.of(wrong);
-          }
-        } catch (org.ysteron.error.YsteronException e) {
-          assertThat(e.getMessage()).isNotBlank();
-        }
+        assertThat(isRefused(readers.get(kind), cut)).as("cut to %d bytes", cut.length).isTrue();
+        boolean isRefused = isRefused(readers.get(kind), wrong);
+        refused += isRefused ? 1 : 0;
+        assertThat(isRefused || kind == i % 4).as("form %d read as %d", i % 4, kind).isTrue();
       }
     }
+    assertThat(refused).as("wrong bytes that were refused").isBetween(1250, 1600);
     assertThatThrownBy(() -> ScanTask.of(staged)).isInstanceOf(InvalidInputException.class);
     assertThatThrownBy(() -> Delta.of("{".getBytes(StandardCharsets.UTF_8)))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("These bytes are no delta");
+  }
+
+  private static boolean isRefused(Consumer<byte[]> reader, byte[] bytes) {
+    try {
+      reader.accept(bytes);
+      return false;
+    } catch (YsteronException e) {
+      assertThat(e.getMessage()).isNotBlank();
+      return true;
+    }
   }
 }
