@@ -112,8 +112,8 @@ class ErasureTest {
     make(store);
   }
 
-  private static void eraseHer(Lake lake) {
-    lake.table("bird.sightings").erase(HER).includingBookmarks().run();
+  private static ErasureReport eraseHer(Lake lake) {
+    return lake.table("bird.sightings").erase(HER).includingBookmarks().run();
   }
 
   private Lake open() {
@@ -195,6 +195,10 @@ class ErasureTest {
   void whereverItIsKilledItGoesOn() {
     Map<Long, List<Row>> before = versions(store, "bird.sightings");
     int step = Integer.getInteger("ysteron.erase.step", 23);
+    long newest;
+    try (Lake lake = open()) {
+      newest = lake.now().commit().entry();
+    }
     int done = -1;
     for (int calls = step % 7; done < 0; calls += step) {
       MemoryStore copy = new MemoryStore();
@@ -205,7 +209,9 @@ class ErasureTest {
         boolean isOpen = !lake.health().erasures().isEmpty();
         assertThat(lake.check().run().erasures()).isEqualTo(lake.health().erasures());
         try {
-          eraseHer(lake);
+          ErasureReport report = eraseHer(lake);
+          assertThat(report.bookmarks()).containsExactly("spring");
+          assertThat(report.done().orElseThrow().before().entry()).isEqualTo(newest);
         } catch (NotFoundException e) {
           assertThat(isOpen).isFalse();
         }
@@ -565,6 +571,7 @@ class ErasureTest {
       assertThat(erase.run(kept::add).rows()).isEqualTo(1);
       assertThat(kept).hasSize(1);
       assertThat(kept.get(0).done()).isPresent();
+      assertThat(kept.get(0).done().get().endsOnly()).isTrue(); // whose it was is not known
       assertThat(lake.health().erasures()).isEmpty();
     }
   }

@@ -15,6 +15,7 @@ import java.util.concurrent.Semaphore;
  */
 final class SimulatedActors {
   static final Instant START = Instant.parse("2026-03-01T00:00:00Z");
+  private static final long DAY = 86_400_000_000L;
   private static final int MOST_STEPS = 60_000;
 
   private final Random random;
@@ -49,7 +50,8 @@ final class SimulatedActors {
   final class Actor {
     private final String name;
     private final Semaphore turn = new Semaphore(0);
-    private final long skewMicros = random.nextInt(50_000);
+    private final long skewMicros =
+        random.nextInt(50_000) + (random.nextInt(12) == 0 ? random.nextInt(61) - 30 : 0) * DAY;
     private int sleepsUntil;
 
     private Actor(String name) {

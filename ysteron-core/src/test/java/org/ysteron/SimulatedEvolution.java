@@ -3,6 +3,7 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.ysteron.expr.Condition.column;
 
+import java.util.Collections;
 import java.util.List;
 import java.util.Random;
 import org.ysteron.data.Field;
@@ -26,6 +27,12 @@ import org.ysteron.store.StoreException;
 final class SimulatedEvolution {
   static final long DEFAULT = 7;
 
+  private static final Type.Struct NESTED =
+      (Type.Struct)
+          Types.struct(Field.of("x", Types.INTEGER), Field.of("y", Types.listOf(Types.INTEGER)));
+  private static final Schema WITH_NESTED =
+      Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.BIGINT), Field.of("s", NESTED));
+
   private final Random random;
 
   SimulatedEvolution(Random random) {
@@ -34,6 +41,10 @@ final class SimulatedEvolution {
 
   /** A row with a column that its table may not have. */
   static Row growing(int key) {
+    if (key % 3 == 0) {
+      Row nested = Row.of(NESTED, key, Collections.nCopies(key % 4, key));
+      return Row.of(WITH_NESTED.struct(), key, (long) key, nested);
+    }
     Type type = key % 2 == 0 ? Types.INTEGER : Types.BIGINT;
     Schema schema =
         Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.BIGINT), Field.of("g", type));
@@ -82,13 +93,19 @@ final class SimulatedEvolution {
           alter.add(Field.of(dated, Types.INTEGER).withDefault((int) DEFAULT), Place.after("v"));
       case 2 -> extra ? alter.drop(other) : alter;
       case 3 -> other.startsWith("d") ? alter.rename(other, dated + "x") : alter;
-      case 4 -> extra ? alter.widen(other, Types.decimal(25, 2)) : alter;
+      case 4 -> extra ? widened(alter, other) : alter;
       case 5 -> alter.notNull("v");
       case 6 -> alter.nullable("v");
       case 7 -> alter.check("c" + random.nextInt(2), column("k").lessThan(bound()));
       case 8 -> alter.dropCheck("c" + random.nextInt(2));
       default -> alter.layout(plan(random));
     };
+  }
+
+  private static Alter widened(Alter alter, String column) {
+    return column.equals("s")
+        ? alter.widen("s.x", Types.BIGINT).addIn("s", Field.of("z", Types.text()), Place.LAST)
+        : alter.widen(column, Types.decimal(25, 2));
   }
 
   /** Keys of appends go up; some come behind it. */
@@ -116,6 +133,11 @@ final class SimulatedEvolution {
       Object value = row.get(field.name());
       if (field.name().equals("g") && value != null) {
         assertThat(((Number) value).intValue()).as("%s", row).isEqualTo(row.get("k"));
+      }
+      if (field.name().equals("s") && value instanceof Row nested) {
+        int key = (Integer) row.get("k");
+        assertThat(((Number) nested.get("x")).intValue()).as("%s", row).isEqualTo(key);
+        assertThat(nested.get("y")).isEqualTo(Collections.nCopies(key % 4, key));
       }
       if (field.name().startsWith("d")) {
         assertThat(((Number) value).longValue()).as("%s", row).isEqualTo(DEFAULT);

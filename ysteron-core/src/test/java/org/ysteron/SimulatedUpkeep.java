@@ -85,7 +85,7 @@ final class SimulatedUpkeep {
       if (entries.size() != report.commits().size()) {
         throw new AssertionError("two commits in one entry");
       }
-    } catch (UnknownOutcomeException | StoreException | NotFoundException | ExpiredException e) {
+    } catch (UnknownOutcomeException | StoreException | NotFoundException e) {
       actor.tell("could not pack " + name + ": " + e.getMessage());
     }
   }

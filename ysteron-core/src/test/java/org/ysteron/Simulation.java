@@ -26,7 +26,6 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
-import org.ysteron.error.RewoundException;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
@@ -137,11 +136,14 @@ final class Simulation {
       actors.add("keeper 1", actor -> lives(actor, expiry::round));
       actors.add("keeper 2", actor -> lives(actor, expiry::round));
     }
-    actors.add("reader", actor -> lives(actor, this::read));
+    boolean erases = settings.seed % 3 == 1;
+    SimulatedReader reader =
+        new SimulatedReader(random, store, seen, followed, this::isOfNow, erases);
+    actors.add("reader", actor -> lives(actor, reader::round));
     SimulatedLog log = new SimulatedLog(random, this::isOfNow);
     actors.add("logger", actor -> lives(actor, log::round));
     SimulatedErasure erasure = new SimulatedErasure(random);
-    if (settings.seed % 3 == 1) {
+    if (erases) {
       actors.add("eraser", actor -> lives(actor, erasure::round));
     }
     if (settings.seed % 5 == 2) {
@@ -337,7 +339,7 @@ final class Simulation {
       resolve(actor, attempt, e);
     } catch (ExpiredException e) {
       actor.tell(attempt.id + " missed something: " + e.getMessage());
-      checkMayMiss(e, attempt.start);
+      checkMayMiss(store, e, attempt.start);
       attempt.failed = true;
     } catch (WrongLakeException e) {
       attempt.failed = true;
@@ -476,8 +478,8 @@ final class Simulation {
   private Optional<Committed> alone(Lake lake, Attempt attempt) {
     Lake noted = lake.noting(attempt.id);
     if (attempt.ops.isEmpty()) {
-      attempt.ops.add(new Appear("t.c"));
-      appear(noted, attempt);
+      attempt.ops.add(new SimulatedAppearance(random.nextInt(3)));
+      attempt.seen.add(((SimulatedAppearance) attempt.ops.get(0)).run(noted));
       return Optional.empty();
     }
     long before = noted.now().commit().entry();
@@ -509,39 +511,8 @@ final class Simulation {
         });
   }
 
-  /** Creates a table, or drops it. */
-  record Appear(String name) implements SimulatedWork.Op {
-    @Override
-    public String run(SimulatedWork.Tables tables) {
-      throw new IllegalStateException("is done on a lake");
-    }
-
-    @Override
-    public String apply(SimulatedWork.State state, SimulatedWork.Ids ids) {
-      if (state.tables.remove(name) != null) {
-        return "dropped";
-      }
-      state.tables.put(name, new TreeMap<>());
-      return "created";
-    }
-  }
-
-  private static void appear(Lake lake, Attempt attempt) {
-    try {
-      lake.dropTable("t.c");
-      attempt.seen.add("dropped");
-    } catch (NotFoundException e) {
-      try {
-        lake.createTable("t.c", SimulatedWork.SCHEMA);
-        attempt.seen.add("created");
-      } catch (InvalidInputException taken) {
-        throw new ConflictException(ConflictException.Kind.KEYS, taken.getMessage());
-      }
-    }
-  }
-
   /** What somebody needs who started at the horizon or after it is there. */
-  private void checkMayMiss(ExpiredException missed, long start) {
+  static void checkMayMiss(ObjectStore store, ExpiredException missed, long start) {
     boolean isAskedFor = missed.getMessage().startsWith("Version");
     if (!isAskedFor && start > 0) {
       try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 0))) {
@@ -549,48 +520,6 @@ final class Simulation {
             .as("the horizon when one who started at %d missed: %s", start, missed.getMessage())
             .isGreaterThan(start);
       }
-    }
-  }
-
-  private void read(SimulatedActors.Actor actor, Lake lake) {
-    long from = 0;
-    try {
-      LakeView view = lake.now();
-      from = view.commit().entry();
-      for (String name : List.of("t.a", "t.b")) {
-        Map<Integer, Long> rows = new TreeMap<>();
-        for (Row row : view.table(name).scan().rows()) {
-          rows.put((Integer) row.get("k"), (Long) row.get("v"));
-          SimulatedEvolution.check(row);
-        }
-        if (isOfNow(lake)) {
-          seen.add(new Seen(view.commit().entry(), name, rows));
-        }
-      }
-      Table table = lake.table("t.a");
-      long done = followed.isEmpty() ? 0 : followed.keySet().stream().max(Long::compare).get();
-      Follower follower = table.follow(done);
-      Optional<Follower.Step> step = follower.poll();
-      while (step.isPresent()) {
-        List<Integer> keys = new ArrayList<>();
-        for (Row row : step.get().rows()) {
-          keys.add((Integer) row.get("k"));
-        }
-        if (isOfNow(lake)) {
-          followed.put(step.get().version(), keys.stream().sorted().toList());
-        }
-        step = follower.poll();
-      }
-    } catch (RewoundException e) {
-      assertThat(e.target()).isLessThan(e.version());
-      if (isOfNow(lake)) {
-        followed.put(e.version(), null); // it goes on behind it
-      }
-    } catch (ExpiredException e) {
-      actor.tell("missed something: " + e.getMessage());
-      checkMayMiss(e, from);
-    } catch (StoreException e) {
-      actor.tell("cannot read now: " + e.getMessage());
     }
   }
 }

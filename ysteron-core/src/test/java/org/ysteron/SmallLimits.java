@@ -21,7 +21,7 @@ final class SmallLimits implements AutoCloseable {
   SmallLimits(long seed) {
     keys = new KeyLimit((seed & 1) == 0 ? 0 : 2);
     rows = new BufferLimit((seed & 32) == 0 ? 0 : 300);
-    pages = new SmallPages((seed & 2) == 0 ? 0 : 400, (seed & 4) == 0 ? 0 : 200);
+    pages = new SmallPages((seed & 2) == 0 ? 0 : 400, (seed & 4) == 0 ? 0 : 200, (seed & 256) != 0);
     entries = new SmallEntries((seed & 8) == 0 ? 0 : (int) (seed & 16) * 200 + 1);
     copies = new SmallCopies((seed & 64) != 0, (seed & 128) != 0);
   }

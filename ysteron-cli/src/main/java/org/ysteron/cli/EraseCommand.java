@@ -192,6 +192,11 @@ final class EraseCommand extends LakeCommand {
   }
 
   private void tell(ErasureReport.Done done) {
+    if (done.endsOnly()) {
+      out()
+          .println(
+              "This ended an erasure that was begun before. Its condition is not known any more; the condition given now means no row.");
+    }
     out()
         .println(
             "%s redacted."
@@ -245,6 +250,7 @@ final class EraseCommand extends LakeCommand {
               json.put("begun", done.opened());
               json.put("ended", done.closed());
               json.put("author", done.author());
+              json.put("ended_only", done.endsOnly());
               json.put("texts", done.texts());
               json.put("before", json(done.before()));
               json.put("after", json(done.after()));

@@ -54,6 +54,8 @@ public record ErasureReport(
    * @param before the newest entry before
    * @param after the entry of which nothing is left; the one that closes the erasure comes next
    * @param proof what was read to prove it
+   * @param endsOnly whether this run only ended an erasure that was begun before, of which the lake
+   *     did not know the condition any more; no row that is meant now was there
    */
   public record Done(
       UUID id,
@@ -63,7 +65,8 @@ public record ErasureReport(
       long texts,
       Point before,
       Point after,
-      Proof proof) {}
+      Proof proof,
+      boolean endsOnly) {}
 
   /**
    * An entry of the ledger.

@@ -153,7 +153,11 @@ final class ErasureChange implements Change {
             entry,
             renewed,
             new ErasureRecord.Counts(
-                losses.files().size(), losses.rows(), change.versions, redaction.texts()));
+                losses.files().size(),
+                losses.rows(),
+                change.versions,
+                redaction.texts(),
+                losses.bookmarks()));
     staging.edit(
         LakeFeature.EXPIRY,
         (now, own) ->

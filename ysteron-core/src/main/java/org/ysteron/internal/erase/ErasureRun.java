@@ -99,7 +99,11 @@ public final class ErasureRun implements TableErase {
     }
     Losses losses = core.ofNewest(now -> allowed(search, now));
     return report(
-        losses.files().size(), losses.rows(), losses.versions(), losses, Optional.empty());
+        losses.files().size(),
+        losses.rows(),
+        losses.versions(),
+        losses.bookmarks(),
+        Optional.empty());
   }
 
   @Override
@@ -107,16 +111,17 @@ public final class ErasureRun implements TableErase {
     LakeState before = core.refreshHere();
     Optional<ErasureRecord> open = unfinished(before);
     if (open.isPresent() && open.get().isEnding()) {
-      ErasureReport ended = end(before, open.get(), Losses.UNKNOWN, search(true), keeper);
+      boolean hasMore = search(false).rows() > 0;
+      ErasureReport ended = end(before, open.get(), search(true), keeper, !hasMore);
       // Whose it was is not known any more; the rows that are meant now may be others.
-      return search(false).rows() == 0 ? ended : run(keeper);
+      return hasMore ? run(keeper) : ended;
     }
     RowSearch search = search(false);
     if (open.isEmpty() && search.rows() == 0) {
       throw nothing(search);
     }
     RowSearch first = search;
-    Losses losses = core.ofNewest(now -> allowed(first, now));
+    core.ofNewest(now -> allowed(first, now));
     ErasureRecord erasure = open.isPresent() ? open.get() : opened();
     String inTheWay = "";
     for (int round = 0; round < MOST_ROUNDS; round++) {
@@ -127,7 +132,7 @@ public final class ErasureRun implements TableErase {
       search = search(true);
       Optional<String> left = SweepRun.leftFrom(core, erasure.cleared(), erasure.renewed());
       if (search.rows() == 0 && left.isEmpty()) {
-        return end(before, erasure, losses, search, keeper);
+        return end(before, erasure, search, keeper, false);
       }
       inTheWay = left.orElse("rows that are added again and again");
     }
@@ -280,13 +285,7 @@ public final class ErasureRun implements TableErase {
                   });
           made[0] =
               ErasureRecord.of(
-                  own,
-                  id,
-                  text,
-                  digest(text),
-                  staging.commit().entry(),
-                  staging.commit().time(),
-                  staging.commit().author());
+                  own, id, text, digest(text), staging.commit(), staging.base().hash());
           staging.base().page().upkeep().erasures(core.pages()).stream()
               .filter(open -> isOfNone(open, staging.base()))
               .forEach(open -> stage(staging, Edit.remove(open.key())));
@@ -360,9 +359,9 @@ public final class ErasureRun implements TableErase {
   private ErasureReport end(
       LakeState before,
       ErasureRecord erasure,
-      Losses losses,
       RowSearch proof,
-      Consumer<ErasureReport> keeper) {
+      Consumer<ErasureReport> keeper,
+      boolean endsOnly) {
     ErasureRecord now = now(erasure);
     if (!now.isEnding()) {
       change(now, staging -> stage(staging, Edit.put(now.key(), now.withoutDigest())));
@@ -381,7 +380,7 @@ public final class ErasureRun implements TableErase {
             counts.files(),
             counts.rows(),
             counts.versions(),
-            losses,
+            counts.bookmarks(),
             Optional.of(
                 new ErasureReport.Done(
                     now.id(),
@@ -389,13 +388,21 @@ public final class ErasureRun implements TableErase {
                     after.entry().time(),
                     now.author(),
                     counts.texts(),
-                    new ErasureReport.Point(before.number(), before.hash()),
+                    pointBefore(now, before),
                     new ErasureReport.Point(after.number(), after.hash()),
                     new ErasureReport.Proof(
-                        proof.filesSeen(), proof.rowsRead(), after.page().upkeep().floor()))));
+                        proof.filesSeen(), proof.rowsRead(), after.page().upkeep().floor()),
+                    endsOnly)));
     keeper.accept(report);
     close(now);
     return report;
+  }
+
+  /** Earlier programs did not remember the hash. */
+  private static ErasureReport.Point pointBefore(ErasureRecord erasure, LakeState run) {
+    return erasure.before().isEmpty()
+        ? new ErasureReport.Point(run.number(), run.hash())
+        : new ErasureReport.Point(erasure.opened() - 1, erasure.before());
   }
 
   /** What somebody finishes later by a task from before is found by the next sweep of any kind. */
@@ -427,15 +434,12 @@ public final class ErasureRun implements TableErase {
   }
 
   private ErasureReport report(
-      long files, long rows, long versions, Losses losses, Optional<ErasureReport.Done> done) {
+      long files,
+      long rows,
+      long versions,
+      Set<String> bookmarks,
+      Optional<ErasureReport.Done> done) {
     return new ErasureReport(
-        core.newestSeen().lakeId(),
-        name,
-        id,
-        files,
-        rows,
-        versions,
-        List.copyOf(losses.bookmarks()),
-        done);
+        core.newestSeen().lakeId(), name, id, files, rows, versions, List.copyOf(bookmarks), done);
   }
 }

@@ -28,8 +28,6 @@ import org.ysteron.internal.tree.TreeProbe;
  * @param bookmarks the names of the holds that keep one
  */
 record Losses(Map<String, FileEntry> files, long versions, long rows, Set<String> bookmarks) {
-  static final Losses UNKNOWN = new Losses(Map.of(), 0, 0, Set.of());
-
   /** Those of a state. */
   static Losses of(RowSearch search, LakeState state, UUID table, PageStore pages) {
     TableListing listing = state.page().table(table, pages).orElseThrow();

@@ -12,6 +12,7 @@ import org.ysteron.internal.bytes.ByteOut;
 import org.ysteron.internal.table.RecordFormat;
 import org.ysteron.internal.table.Unread;
 import org.ysteron.internal.tree.PagePlace;
+import org.ysteron.report.CommitStamp;
 
 /**
  * An erasure of rows that is under way. What the rows are it does not say: only who knows can tell
@@ -22,6 +23,8 @@ import org.ysteron.internal.tree.PagePlace;
  * @param salt what was put before the condition, in hexadecimal digits
  * @param digest SHA-256 of both, in hexadecimal digits; empty when it is not needed any more
  * @param opened the entry that opened it
+ * @param before the hash of the entry before that, in hexadecimal digits; empty where an earlier
+ *     program opened it
  * @param time when
  * @param author who
  * @param cleared the entry that took the rows out of all versions; 0 before
@@ -35,6 +38,7 @@ public record ErasureRecord(
     String salt,
     String digest,
     long opened,
+    String before,
     Instant time,
     String author,
     long cleared,
@@ -54,21 +58,39 @@ public record ErasureRecord(
    * @param rows rows of them that were erased and counted in some version
    * @param versions versions of the table that were changed
    * @param texts texts that were redacted
+   * @param bookmarks the names of those that keep a version with such rows
    */
-  public record Counts(long files, long rows, long versions, long texts) {
-    static final Counts NONE = new Counts(0, 0, 0, 0);
+  public record Counts(long files, long rows, long versions, long texts, Set<String> bookmarks) {
+    static final Counts NONE = new Counts(0, 0, 0, 0, Set.of());
+
+    public Counts {
+      bookmarks = Collections.unmodifiableSet(new TreeSet<>(bookmarks));
+    }
 
     Counts and(Counts more) {
+      Set<String> all = new TreeSet<>(bookmarks);
+      all.addAll(more.bookmarks);
       return new Counts(
-          files + more.files, rows + more.rows, versions + more.versions, texts + more.texts);
+          files + more.files, rows + more.rows, versions + more.versions, texts + more.texts, all);
     }
   }
 
-  /** One that begins. */
+  /** One that an entry begins, which stands on one with a hash. */
   public static ErasureRecord of(
-      UUID id, UUID table, String salt, String digest, long entry, Instant time, String author) {
+      UUID id, UUID table, String salt, String digest, CommitStamp by, String before) {
     return new ErasureRecord(
-        id, table, salt, digest, entry, time, author, 0, Set.of(), Counts.NONE, Unread.NOTHING);
+        id,
+        table,
+        salt,
+        digest,
+        by.entry(),
+        before,
+        by.time(),
+        by.author(),
+        0,
+        Set.of(),
+        Counts.NONE,
+        Unread.NOTHING);
   }
 
   /** When an entry has taken rows out, perhaps not the first. */
@@ -76,13 +98,24 @@ public record ErasureRecord(
     Set<UUID> all = new TreeSet<>(renewed);
     all.addAll(tables);
     return new ErasureRecord(
-        id, table, salt, digest, opened, time, author, entry, all, counts.and(more), unread);
+        id,
+        table,
+        salt,
+        digest,
+        opened,
+        before,
+        time,
+        author,
+        entry,
+        all,
+        counts.and(more),
+        unread);
   }
 
   /** When the condition is not needed any more. */
   public ErasureRecord withoutDigest() {
     return new ErasureRecord(
-        id, table, "", "", opened, time, author, cleared, renewed, counts, unread);
+        id, table, "", "", opened, before, time, author, cleared, renewed, counts, unread);
   }
 
   /** Whether all is done but for the last trace of this itself. */
@@ -115,6 +148,8 @@ public record ErasureRecord(
       value.renewed.forEach(table -> writeUuid(out, table));
       out.varint(value.counts.files).varint(value.counts.rows);
       out.varint(value.counts.versions).varint(value.counts.texts);
+      out.text(value.before).varint(value.counts.bookmarks.size());
+      value.counts.bookmarks.forEach(out::text);
       value.unread.write(out);
     }
 
@@ -132,17 +167,27 @@ public record ErasureRecord(
       for (int left = in.bounded(MOST_TABLES); left > 0; left--) {
         renewed.add(readUuid(in));
       }
+      long files = in.varint();
+      long rows = in.varint();
+      long versions = in.varint();
+      long texts = in.varint();
+      String before = in.remaining() == 0 ? "" : in.text();
+      Set<String> bookmarks = new TreeSet<>();
+      for (int left = in.remaining() == 0 ? 0 : in.bounded(MOST_TABLES); left > 0; left--) {
+        bookmarks.add(in.text());
+      }
       return new ErasureRecord(
           id,
           table,
           salt,
           digest,
           opened,
+          before,
           time,
           author,
           cleared,
           renewed,
-          new Counts(in.varint(), in.varint(), in.varint(), in.varint()),
+          new Counts(files, rows, versions, texts, bookmarks),
           Unread.rest(in));
     }
 

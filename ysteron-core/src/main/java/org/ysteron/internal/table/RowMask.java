@@ -21,6 +21,7 @@ import org.ysteron.internal.tree.PageStore;
  */
 public final class RowMask {
   private static final int LONGEST_INLINE = 256;
+  private static volatile int longestInline = LONGEST_INLINE;
   private static final int INLINE = 0;
   private static final int PAGE = 1;
 
@@ -32,10 +33,15 @@ public final class RowMask {
     this.ref = ref;
   }
 
+  /** Sets up to how many bytes masks have no page, so that tests reach one; -1 for what it is. */
+  static void inlineUpTo(int bytes) {
+    longestInline = bytes < 0 ? LONGEST_INLINE : bytes;
+  }
+
   /** A mask of some positions, whose page, if it needs one, goes into a batch. */
   public static RowMask of(RoaringBitmap positions, PageBatch batch) {
     byte[] bytes = Positions.write(positions);
-    return bytes.length <= LONGEST_INLINE
+    return bytes.length <= longestInline
         ? new RowMask(bytes, null)
         : new RowMask(null, batch.add(bytes));
   }
