@@ -19,7 +19,11 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Condition;
+import org.ysteron.option.Alteration.Place;
 import org.ysteron.option.LayoutPlan;
+import org.ysteron.proof.CheckDepth;
 import org.ysteron.store.MemoryStore;
 
 /**
@@ -107,5 +111,28 @@ class ErasedFormsTest {
     for (String part : List.of("quillivane", "zz.quil", "m00@x")) {
       assertThat(Traces.of(store, part)).as(part).isEmpty();
     }
+  }
+
+  @Test
+  void whereAColumnIsMissingItIsNullWhateverItsDefaultIsLater() {
+    table
+        .alter()
+        .add(Field.of("site", Types.text()).withDefault("Head"), Place.LAST)
+        .add(Field.of("deep", Types.struct(Field.of("x", Types.INTEGER))), Place.LAST)
+        .run();
+    table.alter().addIn("deep", Field.of("y", Types.INTEGER).withDefault(7), Place.LAST).run();
+    Condition none = column("site").isNull().and(column("id").between(3, 4));
+    Condition deep = column("deep.y").isNull().and(column("id").equalTo(5));
+    assertThatThrownBy(() -> table.erase(none).run()).hasMessageContaining("lack column site");
+    assertThat(table.erase(none).takingMissingAsNull().rehearse().rows()).isEqualTo(2);
+    assertThat(table.erase(none).takingMissingAsNull().run().rows()).isEqualTo(2);
+    assertThat(table.erase(deep).takingMissingAsNull().run().rows()).isEqualTo(1);
+    assertThatThrownBy(() -> table.erase(none).takingMissingAsNull().run())
+        .isInstanceOf(NotFoundException.class);
+    for (long version = 1; version <= table.now().version(); version++) {
+      assertThat(table.at(version).scan().where(column("id").between(2, 6)).count()).isEqualTo(2);
+      assertThat(table.at(version).scan().count()).isEqualTo(37);
+    }
+    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
   }
 }

@@ -22,6 +22,7 @@ import org.ysteron.internal.tree.PageStore;
 import org.ysteron.proof.Finding;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectStore;
+import org.ysteron.store.StoreException;
 
 /**
  * Looks at each entry of the ledger from the floor on: that it can be read, follows from the one
@@ -107,6 +108,8 @@ final class LedgerCheck {
         }
       } catch (MissingObjectException e) {
         // a later floor has taken its place
+      } catch (StoreException e) {
+        throw e; // that the store does not answer is no damage
       } catch (RuntimeException e) {
         notWhatItIs(name, "It cannot be read as a floor.", oldest);
       }

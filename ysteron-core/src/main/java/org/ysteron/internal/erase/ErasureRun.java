@@ -206,6 +206,7 @@ public final class ErasureRun implements TableErase {
   }
 
   private NotFoundException nothing(RowSearch search) {
+    checkLacking(search);
     return new NotFoundException(
         "No row of any version of table %s that is kept is meant; data files looked at: %d. Nothing was changed; look whether the condition is what you mean."
             .formatted(name, search.filesSeen()));
@@ -240,6 +241,18 @@ public final class ErasureRun implements TableErase {
           "Values of rows of table %s that are to be erased are written in its form, too, where they would stay: %s. Nothing was changed; alter the table so that they are not, and let the versions before that expire."
               .formatted(name, String.join(", ", search.named())));
     }
+    checkLacking(search);
+    Losses losses = Losses.of(search, state, id, core.pages());
+    if (!losses.bookmarks().isEmpty() && !choice.includesHeld()) {
+      throw new InvalidInputException(
+          "Rows of table %s that are to be erased are in versions that bookmarks name: %s. Nothing was changed; drop or move the bookmarks, or say that their versions lose the rows, too."
+              .formatted(name, String.join(", ", losses.bookmarks())));
+    }
+    return losses;
+  }
+
+  /** Of rows that lack a column it cannot be told whether they are meant. */
+  private void checkLacking(RowSearch search) {
     if (!search.lacking().isEmpty() && !choice.takesMissingAsNull()) {
       Map.Entry<String, List<Long>> lacking = search.lacking().entrySet().iterator().next();
       throw new InvalidInputException(
@@ -251,13 +264,6 @@ public final class ErasureRun implements TableErase {
                       .map(String::valueOf)
                       .collect(Collectors.joining(", "))));
     }
-    Losses losses = Losses.of(search, state, id, core.pages());
-    if (!losses.bookmarks().isEmpty() && !choice.includesHeld()) {
-      throw new InvalidInputException(
-          "Rows of table %s that are to be erased are in versions that bookmarks name: %s. Nothing was changed; drop or move the bookmarks, or say that their versions lose the rows, too."
-              .formatted(name, String.join(", ", losses.bookmarks())));
-    }
-    return losses;
   }
 
   // Steps

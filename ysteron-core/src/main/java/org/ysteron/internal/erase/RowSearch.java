@@ -14,6 +14,7 @@ import java.util.SortedSet;
 import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.UUID;
+import java.util.stream.Collectors;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -36,6 +37,7 @@ import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.internal.work.Ahead;
 
 /**
@@ -60,6 +62,8 @@ final class RowSearch {
   private final SortedMap<String, FormLiterals.Form> named = new TreeMap<>();
   private final Set<FormLiterals.Form> used = new HashSet<>();
   private final boolean isThorough;
+  private final boolean takesMissingAsNull;
+  private final Set<AsNull> searchedAsNull = new HashSet<>();
   private final Map<String, List<Long>> lacking = new TreeMap<>();
   private PageRef page;
   private PageRef head;
@@ -85,6 +89,9 @@ final class RowSearch {
   private record Found(
       FileEntry file, RoaringBitmap positions, Set<FormLiterals.Literal> named, long rows) {}
 
+  /** A file that was read as if it had null in some columns, by their ids. */
+  private record AsNull(String object, Set<Integer> columns) {}
+
   /**
    * Has looked at nothing yet.
    *
@@ -100,6 +107,7 @@ final class RowSearch {
       ErasureChoice choice,
       boolean isThorough) {
     this.isThorough = isThorough;
+    this.takesMissingAsNull = choice.takesMissingAsNull();
     this.core = core;
     this.id = id;
     this.name = name;
@@ -154,6 +162,9 @@ final class RowSearch {
     }
     try (Ahead<Found> ahead = new Ahead<>(core.workers(), this::take)) {
       seen.files.forEach((object, file) -> ahead.add(() -> search(file)));
+      if (takesMissingAsNull) {
+        seen.versions.forEach(version -> searchAsNull(version, ahead));
+      }
       ahead.finish();
     }
     hit.removeIf(literal -> !literal.isOfCondition() && isSharedIn(table, literal));
@@ -214,7 +225,7 @@ final class RowSearch {
   }
 
   private boolean isSharedIn(FileEntry file, FormLiterals.Literal literal) {
-    try (DataFileReader reader = reader(file, Filter.bind(Condition.all(), tested))) {
+    try (DataFileReader reader = reader(file, Filter.bind(Condition.all(), tested), tested)) {
       for (Optional<Batch> batch = reader.next(); batch.isPresent(); batch = reader.next()) {
         long[] meant = filter.select(batch.get());
         long[] having = literal.test().select(batch.get());
@@ -228,12 +239,12 @@ final class RowSearch {
     return false;
   }
 
-  private DataFileReader reader(FileEntry file, Filter pruner) {
+  private DataFileReader reader(FileEntry file, Filter pruner, Schema read) {
     return new DataFileReader(
         core.store(),
         ScanPlan.fileOf(id, file),
         id,
-        tested.struct(),
+        read.struct(),
         pruner,
         core.reading().footers());
   }
@@ -273,24 +284,52 @@ final class RowSearch {
   }
 
   private void lacks(VersionPage version) {
-    if (version.files().count() == 0) {
+    missing(version)
+        .forEach(
+            column ->
+                lacking
+                    .computeIfAbsent(column.name(), c -> new ArrayList<>())
+                    .add(version.version()));
+  }
+
+  /** The columns of the condition that a version with rows lacks. */
+  private List<Field> missing(VersionPage version) {
+    return filter.columns().values().stream()
+        .filter(column -> version.files().count() > 0)
+        .filter(column -> version.schema().field(column.id()).isEmpty())
+        .toList();
+  }
+
+  /** Tests the rows of a version that lacks columns as if they were null in it. */
+  private void searchAsNull(VersionPage version, Ahead<Found> ahead) {
+    Set<Integer> ids = missing(version).stream().map(Field::id).collect(Collectors.toSet());
+    if (ids.isEmpty()) {
       return;
     }
-    for (Field column : filter.columns().values()) {
-      if (version.schema().field(column.id()).isEmpty()) {
-        lacking.computeIfAbsent(column.name(), c -> new ArrayList<>()).add(version.version());
+    Schema nullable = WiderColumns.asNull(columns, ids);
+    Filter other = Filter.bind(condition.simplified(), nullable);
+    Schema read = tested(nullable);
+    TreeCursor<FileEntry, ?> files = version.fileTree(core.pages()).cursor();
+    while (files.next()) {
+      FileEntry file = files.value();
+      if (searchedAsNull.add(new AsNull(file.objectName(id), ids))) {
+        ahead.add(() -> search(file, other, Filter.bind(Condition.all(), read), read));
       }
     }
   }
 
   private Found search(FileEntry file) {
-    RoaringBitmap positions = new RoaringBitmap();
-    Set<FormLiterals.Literal> where = new HashSet<>();
     if (!isThorough && filter.test(file) == Verdict.NONE) {
-      return new Found(file, positions, where, 0);
+      return new Found(file, new RoaringBitmap(), Set.of(), 0);
     }
     Filter pruner = isThorough ? Filter.bind(Condition.all(), tested) : filter;
-    try (DataFileReader reader = reader(file, pruner)) {
+    return search(file, filter, pruner, tested);
+  }
+
+  private Found search(FileEntry file, Filter filter, Filter pruner, Schema read) {
+    RoaringBitmap positions = new RoaringBitmap();
+    Set<FormLiterals.Literal> where = new HashSet<>();
+    try (DataFileReader reader = reader(file, pruner, read)) {
       for (Optional<Batch> batch = reader.next(); batch.isPresent(); batch = reader.next()) {
         long[] selected = filter.select(batch.get());
         for (int row : Gather.positions(selected)) {
@@ -315,6 +354,10 @@ final class RowSearch {
     rowsRead += found.rows;
     hit.addAll(found.named);
     if (!found.positions.isEmpty()) {
+      Match known = matches.get(found.file.objectName(id));
+      if (known != null) {
+        found.positions.or(known.positions);
+      }
       matches.put(found.file.objectName(id), new Match(found.file, found.positions));
     }
   }

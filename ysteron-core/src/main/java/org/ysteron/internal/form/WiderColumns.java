@@ -3,6 +3,7 @@ package org.ysteron.internal.form;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -26,6 +27,29 @@ public final class WiderColumns {
     return columns.equals(wanted.columns())
         ? wanted
         : Schema.stored(columns, wanted.keyIds(), wanted.lastId());
+  }
+
+  /** Columns of which some, by their ids, are null in rows that are older than they are. */
+  public static Schema asNull(Schema schema, Set<Integer> ids) {
+    List<Field> columns = schema.columns().stream().map(column -> asNull(column, ids)).toList();
+    return Schema.stored(columns, List.of(), schema.lastId());
+  }
+
+  private static Field asNull(Field field, Set<Integer> ids) {
+    Type type = field.type();
+    if (type instanceof Type.Struct struct) {
+      type = new Type.Struct(struct.fields().stream().map(inner -> asNull(inner, ids)).toList());
+    }
+    return ids.contains(field.id())
+        ? new Field(
+            field.id(),
+            field.name(),
+            type,
+            false,
+            Optional.empty(),
+            Optional.empty(),
+            field.comment())
+        : field.withType(type);
   }
 
   private static List<Field> fields(List<Field> wanted, List<Field> held) {
