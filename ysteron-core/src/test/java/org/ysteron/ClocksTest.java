@@ -4,11 +4,13 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.time.Clock;
 import java.time.Duration;
+import java.util.Optional;
 import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.option.TableSettings;
+import org.ysteron.report.LakeHealth;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectStore;
 
@@ -38,6 +40,7 @@ class ClocksTest {
         append(late.table("t.x"), k);
         right.advance(Duration.ofMinutes(1));
       }
+      assertThat(lake.health().clocks()).isEqualTo(new LakeHealth.Clocks(Optional.empty(), 7, 10));
       Append open = late.table("t.x").append().add(9);
       right.advance(Duration.ofMinutes(2));
       // Version 0 was superseded twenty days ago, by a clock that was right.
@@ -69,6 +72,9 @@ class ClocksTest {
         append(table, k);
         right.advance(Duration.ofMinutes(1));
       }
+      assertThat(lake.health().clocks().ahead())
+          .hasValueSatisfying(
+              t -> assertThat(t).isAfter(right.instant().plus(Duration.ofDays(399))));
       assertThat(lake.upkeep().run().expiry().versions()).isZero();
       assertThat(table.history(100)).hasSizeGreaterThan(10);
       right.advance(Duration.ofDays(8));

@@ -20,7 +20,7 @@ import picocli.CommandLine.Parameters;
     name = "health",
     description = {
       "Say what tables' files are like, and what would help: what it costs, in bytes to be read, and what it saves.",
-      "And which versions will go when, by the rules of the settings, and what is free and not swept yet. No data file is opened."
+      "And which versions will go when, by the rules of the settings, what is free and not swept yet, and whether clocks are wrong. No data file is opened."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron health tide.readings")
@@ -184,7 +184,10 @@ final class HealthCommand extends LakeCommand {
               "free objects",
               "free bytes",
               "free until",
-              "erasures");
+              "erasures",
+              "clock ahead until",
+              "recent entries",
+              "recent entries behind");
       list.row(
           lake.horizon(),
           lake.floor(),
@@ -193,7 +196,10 @@ final class HealthCommand extends LakeCommand {
           lake.free().objects(),
           lake.free().bytes(),
           lake.freeUntil().orElse(null),
-          lake.erasures().stream().map(HealthCommand::members).toList());
+          lake.erasures().stream().map(HealthCommand::members).toList(),
+          lake.clocks().ahead().orElse(null),
+          lake.clocks().of(),
+          lake.clocks().behind());
       list.end();
       return;
     }
@@ -213,7 +219,22 @@ final class HealthCommand extends LakeCommand {
                                         Listing.bytes(lake.free().bytes()),
                                         until.truncatedTo(ChronoUnit.SECONDS)))
                         .orElse("nothing that expired is left to be swept.")));
+    tell(lake.clocks());
     lake.erasures().forEach(erasure -> out().println(words(erasure)));
+  }
+
+  private void tell(LakeHealth.Clocks clocks) {
+    if (clocks.ahead().isPresent()) {
+      out()
+          .println(
+              "The newest commit has the time %s, which has not come yet: the clock of a writer was ahead. Until then new commits get times just behind that one, and their versions do not expire by age. Set that clock."
+                  .formatted(clocks.ahead().get().truncatedTo(ChronoUnit.SECONDS)));
+    } else if (clocks.behind() > 0) {
+      out()
+          .println(
+              "%d of the newest %d entries came from writers whose clocks are behind. Their times say only which came first, and by age they count as younger than they are. Set those clocks."
+                  .formatted(clocks.behind(), clocks.of()));
+    }
   }
 
   /** That an erasure is not finished, and what to do. */

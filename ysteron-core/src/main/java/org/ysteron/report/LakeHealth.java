@@ -18,6 +18,7 @@ import java.util.TreeMap;
  * @param entries how many entries of the ledger there are from the floor on
  * @param holds how many bookmarks and other holds keep versions
  * @param erasures those that were begun and are not finished
+ * @param clocks what is wrong with the times of the newest commits
  * @param tables of each table, which versions are kept, and what will go
  */
 public record LakeHealth(
@@ -28,6 +29,7 @@ public record LakeHealth(
     long entries,
     long holds,
     List<Erasure> erasures,
+    Clocks clocks,
     SortedMap<String, Forecast> tables) {
   public LakeHealth {
     erasures = List.copyOf(erasures);
@@ -46,6 +48,19 @@ public record LakeHealth(
    */
   public record Forecast(
       String rules, long kept, long dueNow, long inADay, long inAWeek, long inAMonth) {}
+
+  /**
+   * Times that are known to be wrong, because the clock of a writer was. What has such a time
+   * counts as younger than it may be, never as older.
+   *
+   * @param ahead the time of the newest commit, when it has not come yet
+   * @param behind how many of the newest entries came from writers whose clocks were behind, so
+   *     that their times say only which came first
+   * @param of how many of the newest entries were looked at, at most {@value #MOST_LOOKED_AT}
+   */
+  public record Clocks(Optional<Instant> ahead, long behind, long of) {
+    public static final int MOST_LOOKED_AT = 1000;
+  }
 
   /**
    * An erasure that is not finished.

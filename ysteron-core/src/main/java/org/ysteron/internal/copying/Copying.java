@@ -79,6 +79,15 @@ public final class Copying {
     }
   }
 
+  /**
+   * Whether {@link #run} would set a floor.
+   *
+   * @param isAsked whether it is to be set whatever that costs
+   */
+  public static boolean setsFloor(LakeCore core, LakeState state, long floor, boolean isAsked) {
+    return new CopyCosts(core, state, floor).isFloorWorth(isAsked);
+  }
+
   private void copy(UUID table, long floor, boolean renews) {
     Optional<Steps> steps =
         renews

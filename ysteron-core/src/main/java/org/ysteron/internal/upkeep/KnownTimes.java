@@ -9,6 +9,7 @@ import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.report.CommitStamp;
+import org.ysteron.report.LakeHealth;
 
 /**
  * When things happened, as far as times of commits are to be believed. A commit whose writer's
@@ -76,6 +77,21 @@ final class KnownTimes {
       believed--;
     }
     return believed;
+  }
+
+  /** What is wrong with the times of the newest entries. */
+  LakeHealth.Clocks clocks() {
+    Instant newest = state.entry().time();
+    boolean isAhead = newest.isAfter(now.plus(APART));
+    long behind = 0;
+    long of = 0;
+    for (long entry = state.number();
+        of < LakeHealth.Clocks.MOST_LOOKED_AT && time(entry - 1).isPresent();
+        entry--) {
+      behind += isBehind(entry) ? 1 : 0;
+      of++;
+    }
+    return new LakeHealth.Clocks(isAhead ? Optional.of(newest) : Optional.empty(), behind, of);
   }
 
   /** Whether an entry's time says only that it came after the one before it. */

@@ -12,6 +12,7 @@ import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.FreeObject;
 import org.ysteron.internal.lake.HoldRecord;
+import org.ysteron.internal.lake.StartedObject;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.UpkeepState;
@@ -41,8 +42,16 @@ public final class LakeCheckup {
     long last = 0;
     TreeCursor<FreeObject, ?> objects = upkeep.freeTree(core.pages()).cursor();
     while (objects.next()) {
-      free = free.and(objects.value().bytes());
-      last = objects.value().entry();
+      FreeObject object = objects.value();
+      last = object.entry();
+      if (!object.isDirectory()) {
+        free = free.and(object.bytes());
+        continue;
+      }
+      String directory = object.name().substring(0, object.name().length() - 1);
+      for (StartedObject one : StartedObject.in(core.store(), directory, 0, Long.MAX_VALUE)) {
+        free = free.and(one.bytes());
+      }
     }
     List<HoldRecord> holds = upkeep.holds(core.pages());
     SortedMap<String, LakeHealth.Forecast> tables = new TreeMap<>();
@@ -57,6 +66,7 @@ public final class LakeCheckup {
         state.number() + 1 - upkeep.floor(),
         holds.size(),
         state.page().unfinished(core.pages()),
+        new KnownTimes(state, core.pages(), core.time()).clocks(),
         tables);
   }
 

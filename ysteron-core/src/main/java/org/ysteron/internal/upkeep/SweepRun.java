@@ -19,6 +19,7 @@ import org.ysteron.internal.copying.Copying;
 import org.ysteron.internal.lake.FreeObject;
 import org.ysteron.internal.lake.StartedObject;
 import org.ysteron.internal.lake.UpkeepState;
+import org.ysteron.internal.lake.WaitingFloor;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.Numbering;
@@ -150,18 +151,25 @@ public final class SweepRun {
     return left.stream().findFirst();
   }
 
-  /** What would be swept now, and what it would copy is not told. */
+  /** What would be swept now; what it would copy is not told, nor what that would let go of. */
   public SweepReport rehearse() {
     LakeState state = core.refresh();
     long last = choice.isNow() ? state.number() + 1 : state.number();
-    long horizon = Math.max(state.page().upkeep().horizon(), Math.min(wanted(state), last));
+    long wanted = wanted(state);
+    long horizon = Math.max(state.page().upkeep().horizon(), Math.min(wanted, last));
+    UpkeepState upkeep = state.page().upkeep().withHorizon(horizon);
+    long floor = Math.min(wanted, state.number());
+    // A floor that would be set now is carried out at once where nobody may finish what he began.
+    if (choice.isNow() && Copying.setsFloor(core, state, floor, choice.raisesFloor())) {
+      upkeep = upkeep.withFloor(new WaitingFloor(floor, state.number(), state.hash()));
+    }
     LakeState then =
         new LakeState(
             state.entry(),
             state.headLength(),
             state.mustRead(),
             state.mustWrite(),
-            state.page().with(state.page().upkeep().withHorizon(horizon)),
+            state.page().with(upkeep),
             state.pageRef());
     Deletions deletions = new Deletions(core, then, Budget.ALL, began, true);
     new LedgerTrim(core, then).delete(deletions);
