@@ -393,7 +393,7 @@ public final class Lake implements AutoCloseable {
 
   /** What upkeep has to do, and when. */
   public LakeHealth health() {
-    return new LakeCheckup(core).run();
+    return LakeCheckup.of(core);
   }
 
   /** Starts looking whether everything that the lake refers to is there, whole and in agreement. */

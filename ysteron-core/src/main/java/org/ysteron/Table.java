@@ -287,7 +287,7 @@ public final class Table extends EditableTable {
 
   /** What the newest version's files are like, and what would help; opens none. */
   public TableHealth health() {
-    return new HealthCheck(newest(), core.reading()).run();
+    return core.ofNewest(state -> new HealthCheck(newest(state), core.reading()).run());
   }
 
   /** What the leftovers column holds: its keys, the most frequent first. */

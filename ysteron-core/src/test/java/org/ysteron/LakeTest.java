@@ -7,6 +7,8 @@ import static org.ysteron.expr.Condition.column;
 import java.math.BigDecimal;
 import java.nio.file.Path;
 import java.time.Instant;
+import java.util.List;
+import java.util.UUID;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
@@ -16,7 +18,12 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.commit.Change;
+import org.ysteron.internal.commit.CommitNote;
+import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.report.WriteResult;
+import org.ysteron.store.LocalStore;
 
 class LakeTest {
   @TempDir Path directory;
@@ -115,6 +122,23 @@ class LakeTest {
     lake.bringBackTable("tide.levels");
     assertThat(lake.table("tide.levels").scan().count()).isEqualTo(10);
     assertThat(table.history(9)).hasSize(5);
+  }
+
+  @Test
+  void aTableThatWasRenamedMeanwhileIsNotDroppedNorRenamedUnderItsOldName() {
+    UUID id = lake.createTable("tide.readings", READINGS).id();
+    Change drop = TableEdits.drop(id, "tide.readings");
+    Change rename = TableEdits.rename(id, "tide.readings", "tide.heights");
+    lake.renameTable("tide.readings", "tide.levels");
+    LocalStore store = LocalStore.existing(directory.resolve("lake"));
+    try (LakeCore core = LakeCore.open(store, LakeCore.Settings.standard())) {
+      for (Change late : List.of(drop, rename)) {
+        assertThatThrownBy(() -> core.commit(late, CommitNote.standard()))
+            .isInstanceOf(NotFoundException.class)
+            .hasMessageContaining("no table tide.readings any more: it was renamed to tide.levels");
+      }
+    }
+    assertThat(lake.table("tide.levels").now().version()).isEqualTo(1);
   }
 
   @Test

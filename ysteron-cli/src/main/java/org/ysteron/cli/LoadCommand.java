@@ -7,6 +7,7 @@ import java.util.function.LongConsumer;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
+import org.ysteron.error.ConflictException;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.LeftOut;
 import org.ysteron.report.WriteResult;
@@ -24,6 +25,8 @@ import picocli.CommandLine.Option;
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron load tide.readings day-1.csv day-2.csv --note \"first drops\"")
 final class LoadCommand extends LakeCommand {
+  private static final int MOST_TRIES = 5;
+
   @Mixin private FilesOptions files;
   @Mixin private DriftOptions drift;
 
@@ -40,6 +43,20 @@ final class LoadCommand extends LakeCommand {
     Table target = write.applyTo(opened, "load " + files.table()).table(files.table());
     WriteRules ruled = drift.applyTo(WriteRules.of(target.now().settings()));
     WriteRules rules = leaveOut ? ruled.leavingOut() : ruled;
+    boolean canReadAgain = files.paths().stream().allMatch(Files::isRegularFile);
+    for (int tries = 1; ; tries++) {
+      try {
+        tell(load(target, rules), target);
+        return;
+      } catch (ConflictException e) {
+        if (!canReadAgain || !e.isWorthAnotherTry() || tries == MOST_TRIES) {
+          throw e;
+        }
+      }
+    }
+  }
+
+  private WriteResult load(Table target, WriteRules rules) {
     try (Append append = target.append(own -> rules)) {
       long total = total();
       long before = 0;
@@ -53,22 +70,25 @@ final class LoadCommand extends LakeCommand {
         }
         before += size(path);
       }
-      WriteResult result = append.commit();
-      DriftOptions.tell(result.grown(), out());
-      LeftOut left = result.leftOut();
-      if (left.rows() > 0) {
-        out().println("Left out %s:".formatted(Listing.count(left.rows(), "row", "rows")));
-        left.reasons().forEach(reason -> out().println("  " + reason));
-      }
-      out()
-          .println(
-              "Appended %s to %s: version %d, entry %d."
-                  .formatted(
-                      Listing.count(result.report().rowsInserted(), "row", "rows"),
-                      files.table(),
-                      result.versions().get(target.id()),
-                      result.entry().orElseThrow()));
+      return append.commit();
     }
+  }
+
+  private void tell(WriteResult result, Table target) {
+    DriftOptions.tell(result.grown(), out());
+    LeftOut left = result.leftOut();
+    if (left.rows() > 0) {
+      out().println("Left out %s:".formatted(Listing.count(left.rows(), "row", "rows")));
+      left.reasons().forEach(reason -> out().println("  " + reason));
+    }
+    out()
+        .println(
+            "Appended %s to %s: version %d, entry %d."
+                .formatted(
+                    Listing.count(result.report().rowsInserted(), "row", "rows"),
+                    files.table(),
+                    result.versions().get(target.id()),
+                    result.entry().orElseThrow()));
   }
 
   /** How many bytes the files have; -1 when they do not tell. */

@@ -44,7 +44,7 @@ public final class TableEdits {
   /** Drops a table; it can be brought back. */
   public static Change drop(UUID id, String name) {
     return staging -> {
-      TableListing listing = existing(staging, id, name);
+      TableListing listing = named(staging, id, name);
       staging.put(staging.next(listing, "drop"), listing.numbers(), true);
     };
   }
@@ -53,7 +53,7 @@ public final class TableEdits {
   public static Change rename(UUID id, String name, String newName) {
     TableNames.check(newName);
     return staging -> {
-      TableListing listing = existing(staging, id, name);
+      TableListing listing = named(staging, id, name);
       refuseTaken(staging, newName);
       staging.put(staging.next(listing, "rename").withName(newName), listing.numbers(), false);
     };
@@ -83,6 +83,17 @@ public final class TableEdits {
       refuseTaken(staging, name);
       staging.put(staging.next(listing, "bring back").withName(name), listing.numbers(), false);
     };
+  }
+
+  /** The table, which must still have that name. */
+  private static TableListing named(Staging staging, UUID id, String name) {
+    TableListing listing = existing(staging, id, name);
+    if (!listing.name().equals(name)) {
+      throw new NotFoundException(
+          "There is no table %s any more: it was renamed to %s meanwhile. Nothing was changed."
+              .formatted(name, listing.name()));
+    }
+    return listing;
   }
 
   /** The table, which must not have been dropped since the change was started. */

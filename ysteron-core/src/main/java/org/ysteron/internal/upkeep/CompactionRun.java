@@ -14,6 +14,7 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.statement.RowMoves;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileTexts;
@@ -73,7 +74,11 @@ public final class CompactionRun {
 
   /** What would be packed now. */
   public CompactionPlan plan() {
-    VersionPage table = open().draft();
+    return core.ofNewest(this::plan);
+  }
+
+  private CompactionPlan plan(LakeState state) {
+    VersionPage table = new ChangeSet(core, state, Isolation.SNAPSHOT).table(id, name).draft();
     FileTexts texts = new FileTexts(table, core.pages());
     PackPlan plan = new PackPlan(table, choice, without, core.reading());
     List<CompactionPlan.Group> groups = new ArrayList<>();

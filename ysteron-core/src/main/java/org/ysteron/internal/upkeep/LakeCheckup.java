@@ -29,14 +29,17 @@ public final class LakeCheckup {
   private final LakeCore core;
   private final LakeState state;
 
-  /** Of the newest state. */
-  public LakeCheckup(LakeCore core) {
+  private LakeCheckup(LakeCore core, LakeState state) {
     this.core = core;
-    this.state = core.refresh();
+    this.state = state;
   }
 
-  /** What was found. */
-  public LakeHealth run() {
+  /** What is found in the newest state. */
+  public static LakeHealth of(LakeCore core) {
+    return core.ofNewest(state -> new LakeCheckup(core, state).run());
+  }
+
+  private LakeHealth run() {
     UpkeepState upkeep = state.page().upkeep();
     SweepReport.Amount free = SweepReport.Amount.NONE;
     long last = 0;

@@ -153,7 +153,10 @@ public final class SweepRun {
 
   /** What would be swept now; what it would copy is not told, nor what that would let go of. */
   public SweepReport rehearse() {
-    LakeState state = core.refresh();
+    return core.ofNewest(this::rehearse);
+  }
+
+  private SweepReport rehearse(LakeState state) {
     long last = choice.isNow() ? state.number() + 1 : state.number();
     long wanted = wanted(state);
     long horizon = Math.max(state.page().upkeep().horizon(), Math.min(wanted, last));
