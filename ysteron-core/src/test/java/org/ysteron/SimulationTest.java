@@ -8,12 +8,19 @@ import org.junit.jupiter.api.Test;
 /** Runs simulations; the script {@code simulate} asks for as many as wanted. */
 class SimulationTest {
   private static final int SEEDS = 300;
+  private static final int TOLD_AFTER = 250;
 
   /** Runs the seeds from the first number to before the second, in steps of the third. */
   public static void main(String[] numbers) {
     long first = Long.parseLong(numbers[0]);
+    long end = Long.parseLong(numbers[1]);
+    int step = Integer.parseInt(numbers[2]);
+    long part = (long) step * TOLD_AFTER;
     try {
-      run(first, Long.parseLong(numbers[1]), Integer.parseInt(numbers[2]));
+      for (long from = first; from < end; from += part) {
+        run(from, Math.min(end, from + part), step);
+        System.out.printf("%,d seeds from %d on%n", TOLD_AFTER, from);
+      }
     } catch (AssertionError e) {
       e.printStackTrace();
       System.exit(1);

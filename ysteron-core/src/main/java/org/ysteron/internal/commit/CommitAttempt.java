@@ -5,6 +5,7 @@ import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
@@ -12,12 +13,14 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.lake.EntryRecord;
+import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.internal.tree.Reach;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
+import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.NotAppliedException;
 import org.ysteron.store.StoreException;
 
@@ -300,7 +303,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       if (core.ledger().create(proposal.number(), proposal.bytes)) {
         return afterWin();
       }
-      return isOurs() ? afterWin() : Slot.ANOTHERS;
+      return taken();
     } catch (NotAppliedException e) {
       // The first try, and nothing came of it: the commit has not happened and will not.
       proposal = null;
@@ -311,6 +314,15 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       return settled(e);
     } catch (RuntimeException e) {
       throw unknown(e);
+    }
+  }
+
+  /** The slot has an entry, or had one that was trimmed before it could be read. */
+  private Slot taken() {
+    try {
+      return isOurs() ? afterWin() : Slot.ANOTHERS;
+    } catch (ExpiredException | MissingObjectException e) {
+      return remembered();
     }
   }
 
@@ -337,7 +349,10 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
           return isOurs() ? afterWin() : afterLoss();
         }
         if (!core.ledgerReader().isThere(proposal.base)) {
-          throw unknown(null); // another lake may be there by now, or the number may be trimmed
+          if (core.ledger().floor() > proposal.number()) {
+            return remembered();
+          }
+          throw unknown(null); // another lake may be there by now
         }
         if (core.ledger().create(proposal.number(), proposal.bytes)) {
           return afterWin();
@@ -405,22 +420,51 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     }
   }
 
-  /** Later entries remember whose a slot below the floor was. */
+  /** Later entries remember whose a slot below the floor was, or which commits made versions. */
   private Slot remembered() {
-    long number = proposal.number();
-    EntryRecord record =
-        core.refresh()
-            .page()
-            .entry(number, core.pages())
-            .orElseThrow(
-                () ->
-                    new UnknownOutcomeException(
-                        "Entry %d has expired before it was known whether the commit %s is in it. Look for its id in the history."
-                            .formatted(number, proposal.commitId()),
-                        null,
-                        this));
-    boolean ours =
-        record.commits().stream().anyMatch(c -> c.commitId().equals(proposal.commitId()));
-    return ours ? Slot.OURS : Slot.ANOTHERS;
+    LakeState newest = core.refresh();
+    Optional<EntryRecord> record = newest.page().entry(proposal.number(), core.pages());
+    if (record.isPresent()) {
+      return record.get().commits().stream().anyMatch(this::isOfProposal)
+          ? Slot.OURS
+          : Slot.ANOTHERS;
+    }
+    for (EntryHead.CommitLines commit : proposal.head.commits()) {
+      for (EntryHead.TableLine line : commit.tables()) {
+        Optional<Slot> slot = whoMade(newest, line);
+        if (slot.isPresent()) {
+          return slot.get();
+        }
+      }
+    }
+    throw new UnknownOutcomeException(
+        "Entry %d has expired before it was known whether the commit %s is in it. Look for its id in the history."
+            .formatted(proposal.number(), proposal.commitId()),
+        null,
+        this);
+  }
+
+  private boolean isOfProposal(CommitStamp commit) {
+    return commit.commitId().equals(proposal.commitId());
+  }
+
+  /** By whom the version of a table was made that the proposal makes; empty when it is gone. */
+  private Optional<Slot> whoMade(LakeState newest, EntryHead.TableLine line) {
+    Optional<TableListing> table = newest.page().table(line.id(), core.pages());
+    if (table.isEmpty()) {
+      return Optional.empty();
+    }
+    TableHistory history = TableHistory.of(table.get(), core.pages());
+    if (history.newest().version() < line.version()) {
+      return Optional.of(Slot.ANOTHERS); // it would be there
+    }
+    return history
+        .recordOf(line.version())
+        .map(made -> isOfAny(made.commit()) ? Slot.OURS : Slot.ANOTHERS);
+  }
+
+  private boolean isOfAny(CommitStamp commit) {
+    return proposal.head.stamps().stream()
+        .anyMatch(own -> own.commitId().equals(commit.commitId()));
   }
 }
