@@ -54,10 +54,7 @@ public final class KeyHash {
     return hash;
   }
 
-  /**
-   * {@link #quick(Vector[], int)} of the first rows, column by column, which is several times as
-   * fast.
-   */
+  /** {@link #quick(Vector[], int)} of the first rows, column by column. */
   static void quick(Vector[] key, int rows, long[] hashes) {
     Arrays.fill(hashes, 0, rows, 0);
     for (Vector vector : key) {
