@@ -1,5 +1,7 @@
 package org.ysteron;
 
+import static org.assertj.core.api.Assertions.assertThat;
+
 import java.util.TreeMap;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
@@ -42,7 +44,7 @@ record SimulatedAppearance(int how) implements SimulatedWork.Op {
 
   private static boolean isBroughtBack(Lake lake) {
     try {
-      assert lake.bringBackTable(NAME).scan().count() == 0;
+      assertThat(lake.bringBackTable(NAME).scan().count()).isZero();
       return true;
     } catch (NotFoundException e) {
       return false;

@@ -18,8 +18,9 @@ class SimulationTest {
     long part = (long) step * TOLD_AFTER;
     try {
       for (long from = first; from < end; from += part) {
-        run(from, Math.min(end, from + part), step);
-        System.out.printf("%,d seeds from %d on%n", TOLD_AFTER, from);
+        long before = Math.min(end, from + part);
+        run(from, before, step);
+        System.out.printf("%,d seeds from %d on%n", (before - from + step - 1) / step, from);
       }
     } catch (AssertionError e) {
       e.printStackTrace();

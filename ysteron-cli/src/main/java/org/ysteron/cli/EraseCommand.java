@@ -195,7 +195,7 @@ final class EraseCommand extends LakeCommand {
     if (done.endsOnly()) {
       out()
           .println(
-              "This ended an erasure that was begun before. Its condition is not known any more; the condition given now means no row.");
+              "This ended an erasure that was begun before. Its condition is not known any more; no row matches the condition given now.");
     }
     out()
         .println(

@@ -227,12 +227,12 @@ final class HealthCommand extends LakeCommand {
     if (clocks.ahead().isPresent()) {
       out()
           .println(
-              "The newest commit has the time %s, which has not come yet: the clock of a writer was ahead. Until then new commits get times just behind that one, and their versions do not expire by age. Set that clock."
+              "The newest commit has the time %s, which has not come yet: the clock of a writer was ahead. Until then new commits get times just behind that one, and their versions do not expire by age. Correct that clock."
                   .formatted(clocks.ahead().get().truncatedTo(ChronoUnit.SECONDS)));
     } else if (clocks.behind() > 0) {
       out()
           .println(
-              "%d of the newest %d entries came from writers whose clocks are behind. Their times say only which came first, and by age they count as younger than they are. Set those clocks."
+              "%d of the newest %d entries came from writers whose clocks are behind. Their times say only which came first, and by age they count as younger than they are. Correct those clocks."
                   .formatted(clocks.behind(), clocks.of()));
     }
   }

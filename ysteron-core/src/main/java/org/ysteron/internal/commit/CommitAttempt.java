@@ -444,10 +444,6 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
         this);
   }
 
-  private boolean isOfProposal(CommitStamp commit) {
-    return commit.commitId().equals(proposal.commitId());
-  }
-
   /** By whom the version of a table was made that the proposal makes; empty when it is gone. */
   private Optional<Slot> whoMade(LakeState newest, EntryHead.TableLine line) {
     Optional<TableListing> table = newest.page().table(line.id(), core.pages());
@@ -460,10 +456,10 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     }
     return history
         .recordOf(line.version())
-        .map(made -> isOfAny(made.commit()) ? Slot.OURS : Slot.ANOTHERS);
+        .map(made -> isOfProposal(made.commit()) ? Slot.OURS : Slot.ANOTHERS);
   }
 
-  private boolean isOfAny(CommitStamp commit) {
+  private boolean isOfProposal(CommitStamp commit) {
     return proposal.head.stamps().stream()
         .anyMatch(own -> own.commitId().equals(commit.commitId()));
   }

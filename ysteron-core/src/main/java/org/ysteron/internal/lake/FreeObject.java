@@ -2,11 +2,13 @@ package org.ysteron.internal.lake;
 
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.util.List;
 import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
 import org.ysteron.internal.table.RecordFormat;
 import org.ysteron.internal.table.Unread;
 import org.ysteron.internal.tree.PagePlace;
+import org.ysteron.store.ObjectStore;
 
 /**
  * An object that nothing needs since a commit; it may be deleted once no writer that started before
@@ -27,6 +29,11 @@ public record FreeObject(long entry, String name, long bytes, Unread unread) {
   /** Whether all objects of a directory are meant, those to come included. */
   public boolean isDirectory() {
     return name.endsWith("/");
+  }
+
+  /** All objects that are in the directory that is meant. */
+  public List<StartedObject> inDirectory(ObjectStore store) {
+    return StartedObject.in(store, name.substring(0, name.length() - 1), 0, Long.MAX_VALUE);
   }
 
   /** The key, by which those that were free first come first. */

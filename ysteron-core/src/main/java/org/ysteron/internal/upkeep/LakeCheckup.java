@@ -51,8 +51,7 @@ public final class LakeCheckup {
         free = free.and(object.bytes());
         continue;
       }
-      String directory = object.name().substring(0, object.name().length() - 1);
-      for (StartedObject one : StartedObject.in(core.store(), directory, 0, Long.MAX_VALUE)) {
+      for (StartedObject one : object.inDirectory(core.store())) {
         free = free.and(one.bytes());
       }
     }

@@ -301,8 +301,7 @@ public final class SweepRun {
 
   /** All that a table had that was let go as a whole. */
   private boolean deleteAll(FreeObject object, Deletions deletions) {
-    String directory = object.name().substring(0, object.name().length() - 1);
-    for (StartedObject each : StartedObject.in(core.store(), directory, 0, Long.MAX_VALUE)) {
+    for (StartedObject each : object.inDirectory(core.store())) {
       if (!deletions.delete(each.name(), SweepReport.Kind.FREED, each.bytes())) {
         return false;
       }
