@@ -16,6 +16,7 @@ import java.util.Random;
 import java.util.stream.IntStream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
+import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
@@ -131,7 +132,17 @@ class GrowthOrderTest {
     List<String> columns = row.fields().stream().map(Field::name).toList();
     boolean hasMore = columns.contains("leftovers") && row.get("leftovers") != null;
     Object rest = hasMore ? object((String) row.get("leftovers")).get(name) : null;
-    return isHeld(given, columns.contains(name) ? row.get(name) : null, rest);
+    return columns.contains(name) || rest != null
+        ? isHeld(given, columns.contains(name) ? row.get(name) : null, rest)
+        : tellsNothing(given);
+  }
+
+  /** Whether a value adds no column, nor a member of one, when all others are like it. */
+  private static boolean tellsNothing(Object given) {
+    return given == null
+        || (given instanceof List<?> list && list.stream().allMatch(GrowthOrderTest::tellsNothing))
+        || (given instanceof Map<?, ?> map
+            && map.values().stream().allMatch(GrowthOrderTest::tellsNothing));
   }
 
   /** Whether a value is in a column, or was set aside, or a part of it each. */
@@ -144,11 +155,12 @@ class GrowthOrderTest {
       return map.keySet().stream()
           .map(String.class::cast)
           .allMatch(
-              name ->
-                  isHeld(
-                      map.get(name),
-                      fields.contains(name) ? row.get(name) : null,
-                      rest instanceof Map<?, ?> more ? more.get(name) : null));
+              name -> {
+                Object more = rest instanceof Map<?, ?> members ? members.get(name) : null;
+                return fields.contains(name) || more != null
+                    ? isHeld(map.get(name), fields.contains(name) ? row.get(name) : null, more)
+                    : tellsNothing(map.get(name));
+              });
     }
     if (given instanceof List<?> list && stored instanceof List<?> values) {
       return list.size() == values.size()
@@ -237,6 +249,14 @@ class GrowthOrderTest {
           .as("%s of %s as texts, %s into %s", other, csv, drift, floor.struct())
           .isEqualTo(first);
     }
+  }
+
+  @Test
+  void valuesThatTellNothingAddNoColumnAndNoMember() {
+    List<String> rows = List.of("{\"id\": 1, \"x\": {\"a\": 1, \"b\": []}, \"y\": [{}]}");
+    Outcome made =
+        load(Schema.of(Field.of("id", Types.INTEGER)), Drift.GROW, false, rows, List.of());
+    assertThat(made.columns()).isEqualTo(Map.of("id", "INTEGER", "x", "ROW(a INTEGER)"));
   }
 
   @Property(tries = 60)
