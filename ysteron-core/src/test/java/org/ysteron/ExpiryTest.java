@@ -29,6 +29,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.SmallEntries;
 import org.ysteron.internal.table.SmallPages;
+import org.ysteron.internal.upkeep.SmallExpiries;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.Retention;
@@ -136,6 +137,33 @@ class ExpiryTest {
         .hasMessageContaining("the next is 4");
     assertThatThrownBy(() -> table.at(START.minusSeconds(1))).isInstanceOf(NotFoundException.class);
     assertThat(did.freed()).isZero(); // appends leave all files to the newest version
+  }
+
+  @ParameterizedTest
+  @ValueSource(ints = {1, 2, 3, 100})
+  void manyVersionsGoInSeveralCommitsAndTheReportIsTheSame(int inOneCommit) {
+    Table table = table();
+    for (int i = 1; i <= 12; i++) {
+      clock.advance(Duration.ofHours(1));
+      append(table, i);
+      table.delete().where(column("k").lessThan(i)).run(); // its files are nobody's then
+      if (i == 5) {
+        table.bookmark("kept", table.now().version());
+      }
+    }
+    Retention rules = Retention.EVERYTHING.andNewest(2);
+    ExpiryReport would = lake.expire().keeping(rules).rehearse();
+    ExpiryReport did;
+    try (SmallExpiries few = new SmallExpiries(inOneCommit)) {
+      assertThat(few).isNotNull();
+      did = lake.expire().keeping(rules).run();
+    }
+    assertThat(did.tables()).isEqualTo(would.tables());
+    assertThat(did.commits()).hasSize((int) ((did.versions() + inOneCommit - 1) / inOneCommit));
+    assertThat(did.tables().get(0).gaps()).hasSize(2);
+    assertThat(did.freed()).isPositive();
+    assertThat(versions(table)).hasSize(3);
+    assertThat(lake.check().run().findings()).isEmpty();
   }
 
   @Test

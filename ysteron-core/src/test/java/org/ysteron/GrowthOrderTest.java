@@ -132,7 +132,7 @@ class GrowthOrderTest {
     List<String> columns = row.fields().stream().map(Field::name).toList();
     boolean hasMore = columns.contains("leftovers") && row.get("leftovers") != null;
     Object rest = hasMore ? object((String) row.get("leftovers")).get(name) : null;
-    return columns.contains(name) || rest != null
+    return (columns.contains(name) || rest != null)
         ? isHeld(given, columns.contains(name) ? row.get(name) : null, rest)
         : tellsNothing(given);
   }
@@ -157,7 +157,7 @@ class GrowthOrderTest {
           .allMatch(
               name -> {
                 Object more = rest instanceof Map<?, ?> members ? members.get(name) : null;
-                return fields.contains(name) || more != null
+                return (fields.contains(name) || more != null)
                     ? isHeld(map.get(name), fields.contains(name) ? row.get(name) : null, more)
                     : tellsNothing(map.get(name));
               });

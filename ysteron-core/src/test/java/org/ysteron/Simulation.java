@@ -79,12 +79,23 @@ final class Simulation {
     Optional<Long> entry = Optional.empty();
     boolean failed;
 
+    /** Whether a call of it is under way. */
+    boolean running;
+
     /** It was committed on a line that was lost when a copy was put back. */
     boolean lost;
+
+    /** The same, but its commit was not over yet: it may have been made again since. */
+    boolean perhapsLost;
 
     Attempt(String id, Isolation isolation) {
       this.id = id;
       this.isolation = isolation;
+    }
+
+    private void lose() {
+      lost |= !running;
+      perhapsLost |= running;
     }
   }
 
@@ -239,7 +250,7 @@ final class Simulation {
     for (CommitStamp commit : commits()) {
       if (commit.entry() > copied) {
         lost.add(commit.commitId());
-        Optional.ofNullable(attempts.get(commit.note())).ifPresent(attempt -> attempt.lost = true);
+        Optional.ofNullable(attempts.get(commit.note())).ifPresent(Attempt::lose);
       }
     }
     store.putBack(copy);
@@ -329,6 +340,7 @@ final class Simulation {
 
   private void end(
       SimulatedActors.Actor actor, Attempt attempt, Supplier<Optional<Committed>> work) {
+    attempt.running = true;
     try {
       Optional<Committed> committed = work.get();
       if (committed.isPresent()) {
@@ -355,6 +367,8 @@ final class Simulation {
       assertThat(e.getMessage()).containsAnyOf("breaks the check", "cannot be in table");
       actor.tell(attempt.id + " was refused: " + e.getMessage());
       attempt.failed = true;
+    } finally {
+      attempt.running = false;
     }
   }
 

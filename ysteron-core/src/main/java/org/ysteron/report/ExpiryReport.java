@@ -1,6 +1,7 @@
 package org.ysteron.report;
 
 import java.time.Instant;
+import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 import java.util.SortedMap;
@@ -46,6 +47,28 @@ public record ExpiryReport(List<Expired> tables, List<Committed> commits) {
     public Expired {
       gaps = List.copyOf(gaps);
       held = Collections.unmodifiableSortedMap(new TreeMap<>(held));
+    }
+
+    /** This and what a later commit did to the table. */
+    public Expired then(Expired later) {
+      List<Gap> all = new ArrayList<>(gaps);
+      for (Gap next : later.gaps) {
+        Gap last = all.get(all.size() - 1);
+        if (next.from.equals(last.from)) { // it goes on where the other one ended
+          all.set(all.size() - 1, new Gap(last.first, next.last, last.from, next.to));
+        } else {
+          all.add(next);
+        }
+      }
+      return new Expired(
+          later.table,
+          versions + later.versions,
+          all,
+          later.kept,
+          later.held,
+          freed + later.freed,
+          bytes + later.bytes,
+          later.isWhole);
     }
   }
 

@@ -1,13 +1,12 @@
 package org.ysteron.internal.lake;
 
-import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
 import java.util.function.Consumer;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageSet;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.TreeFormat;
@@ -20,7 +19,7 @@ import org.ysteron.internal.tree.TreeWalk;
 public final class LakeWalk {
   private final PageStore pages;
   private final Visitor visitor;
-  private final Set<PageRef> seen = new HashSet<>();
+  private final PageSet seen = new PageSet();
 
   /** Is told what there is. */
   public interface Visitor {

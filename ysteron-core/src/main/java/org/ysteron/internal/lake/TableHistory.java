@@ -109,11 +109,9 @@ public final class TableHistory {
     return found.page().map(ref -> VersionPage.read(ref, pages)).orElse(newest);
   }
 
-  /** The records of all versions that are kept, in their order; the caller's own. */
+  /** The records of all versions that are kept, in their order; for one thread, read as needed. */
   public List<HistoryRecord> all() {
-    List<HistoryRecord> records = head.records(pages);
-    records.add(newest.record());
-    return records;
+    return new VersionList(head.historyTree(pages), newest.record());
   }
 
   /** Tells of the entries that made the versions that are kept. */

@@ -1,9 +1,7 @@
 package org.ysteron.internal.lake;
 
-import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
 import java.util.function.Consumer;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
@@ -13,6 +11,7 @@ import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageSet;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.TreeWalk;
@@ -24,7 +23,7 @@ import org.ysteron.internal.tree.TreeWalk;
 public final class TableWalk {
   private final PageStore pages;
   private final Visitor visitor;
-  private final Set<PageRef> seen = new HashSet<>();
+  private final PageSet seen = new PageSet();
   private final TreeWalk<FileEntry, FileSummary> files;
 
   /** Is told what there is. */

@@ -28,6 +28,11 @@ public final class PageHome {
     Kind(int code) {
       this.code = code;
     }
+
+    /** As stored. */
+    int code() {
+      return code;
+    }
   }
 
   private static final UUID NONE = new UUID(0, 0);

@@ -1,9 +1,7 @@
 package org.ysteron.internal.tree;
 
 import java.util.Arrays;
-import java.util.HashSet;
 import java.util.List;
-import java.util.Set;
 import java.util.function.BiConsumer;
 
 /**
@@ -17,7 +15,7 @@ public final class TreeProbe<V, S> {
   private final TreeFormat<V, S> format;
   private final List<byte[]> keys;
   private final BiConsumer<Integer, V> found;
-  private final Set<PageRef> seen = new HashSet<>();
+  private final PageSet seen = new PageSet();
 
   /**
    * Has looked nowhere yet.

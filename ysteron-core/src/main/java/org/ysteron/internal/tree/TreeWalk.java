@@ -2,10 +2,8 @@ package org.ysteron.internal.tree;
 
 import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
-import java.util.Set;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
 import org.ysteron.error.DamagedException;
@@ -25,7 +23,7 @@ public final class TreeWalk<V, S> {
   private final Predicate<PageRef> enters;
   private final Consumer<List<V>> values;
   private final Optional<Inspection> inspection;
-  private final Set<PageRef> seen = new HashSet<>();
+  private final PageSet seen = new PageSet();
 
   /** Goes on where a page cannot be read, and compares each with what its parent says of it. */
   public interface Inspection {

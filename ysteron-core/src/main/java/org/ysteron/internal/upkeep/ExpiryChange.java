@@ -54,8 +54,10 @@ final class ExpiryChange implements Change {
   private final UUID id;
   private final String name;
   private final Function<LakePage, Retention> lakeRules;
+  private final int most;
   private final Map<Long, Step> steps = new HashMap<>();
   private ExpiryReport.Expired did;
+  private boolean isCut;
 
   /** The files that a version has and the next one has not. */
   private record Step(long next, List<FileEntry> gone) {}
@@ -65,8 +67,15 @@ final class ExpiryChange implements Change {
    *
    * @param clock this machine's; the time of a commit may be one that another one's had wrong
    * @param rules those of the lake as it is then, for a table that has none of its own
+   * @param most so many versions go at most, the oldest of those that are to go
    */
-  ExpiryChange(UUID id, String name, Supplier<Instant> clock, Function<LakePage, Retention> rules) {
+  ExpiryChange(
+      UUID id,
+      String name,
+      Supplier<Instant> clock,
+      Function<LakePage, Retention> rules,
+      int most) {
+    this.most = most;
     this.clock = clock;
     this.id = id;
     this.name = name;
@@ -76,6 +85,11 @@ final class ExpiryChange implements Change {
   /** What was done, or would be. */
   ExpiryReport.Expired did() {
     return did;
+  }
+
+  /** Whether more is to go in another commit. */
+  boolean isCut() {
+    return isCut;
   }
 
   @Override
@@ -95,8 +109,11 @@ final class ExpiryChange implements Change {
             records,
             lakeRules.apply(lake),
             KnownTimes.at(staging, clock.get()),
-            lake.upkeep().holds(pages));
+            lake.upkeep().holds(pages),
+            most);
+    isCut = kept.isCut();
     if (kept.isNoneKept()) {
+      isCut = false;
       endHolds(staging, lake);
       forget(staging, listing, records);
       return;
@@ -131,8 +148,7 @@ final class ExpiryChange implements Change {
     PageStore pages = staging.pages();
     PageBatch batch = staging.batch(id);
     VersionPage newest = history.newest();
-    List<HistoryRecord> stay = kept.kept();
-    Map<Long, Edit<HistoryRecord>> edits = new TreeMap<>();
+    List<Edit<HistoryRecord>> edits = new ArrayList<>();
     List<ExpiryReport.Gap> gaps = new ArrayList<>();
     long versions = 0;
     PageRef page = listing.page();
@@ -141,12 +157,12 @@ final class ExpiryChange implements Change {
       HistoryRecord after = records.get(run.last() + 1);
       Instant missing = first.marks().missing().orElse(first.commit().time());
       for (int i = run.first(); i <= run.last(); i++) {
-        edits.put(records.get(i).version(), Edit.remove(key(records.get(i))));
+        edits.add(Edit.remove(key(records.get(i))));
       }
       if (after.version() == newest.version()) {
         page = newest.afterGap(missing).write(batch);
       } else {
-        edits.put(after.version(), Edit.put(key(after), after.afterGap(missing)));
+        edits.add(Edit.put(key(after), after.afterGap(missing)));
       }
       versions += run.last() - run.first() + 1;
       gaps.add(
@@ -162,10 +178,9 @@ final class ExpiryChange implements Change {
             now,
             staging.commit().author());
     TableHead shorter =
-        TableHead.read(listing.head(), pages)
-            .without(List.copyOf(edits.values()), List.of(gone), pages, batch);
+        TableHead.read(listing.head(), pages).without(edits, List.of(gone), pages, batch);
     staging.replace(listing.with(page, shorter.write(batch)));
-    List<Edit<FreeObject>> freed = freed(staging, history, records, runs, stay);
+    List<Edit<FreeObject>> freed = freed(staging, history, records, kept);
     staging.edit(
         LakeFeature.EXPIRY, (lake, own) -> lake.with(lake.upkeep().withFree(freed, pages, own)));
     did =
@@ -173,7 +188,7 @@ final class ExpiryChange implements Change {
             listing.name(),
             versions,
             gaps,
-            stay.size(),
+            kept.count(),
             new TreeMap<>(kept.heldBy()),
             freed.size(),
             freed.stream().mapToLong(edit -> edit.value().orElseThrow().bytes()).sum(),
@@ -186,19 +201,15 @@ final class ExpiryChange implements Change {
 
   /** What nothing needs once the runs are gone. */
   private List<Edit<FreeObject>> freed(
-      Staging staging,
-      TableHistory history,
-      List<HistoryRecord> records,
-      List<KeptVersions.Run> runs,
-      List<HistoryRecord> kept) {
+      Staging staging, TableHistory history, List<HistoryRecord> records, KeptVersions kept) {
     PageStore pages = staging.pages();
-    SortedMap<byte[], Map<String, FileEntry>> candidates = new TreeMap<>(Arrays::compareUnsigned);
-    for (KeptVersions.Run run : runs) {
+    SortedMap<byte[], Map<String, Long>> candidates = new TreeMap<>(Arrays::compareUnsigned);
+    for (KeptVersions.Run run : kept.runs()) {
       for (int i = run.first(); i <= run.last(); i++) {
         for (FileEntry file : step(records.get(i), records.get(i + 1), history, pages)) {
           candidates
               .computeIfAbsent(file.key(), key -> new TreeMap<>())
-              .put(file.objectName(id), file);
+              .put(file.objectName(id), file.size());
         }
       }
     }
@@ -210,7 +221,7 @@ final class ExpiryChange implements Change {
             keys,
             (at, file) -> candidates.get(keys.get(at)).remove(file.objectName(id)));
     if (!keys.isEmpty()) {
-      kept.forEach(record -> probe.in(history.pageOf(record).files()));
+      kept.kept().forEach(record -> probe.in(history.pageOf(record).files()));
     }
     long entry = staging.commit().entry();
     List<Edit<FreeObject>> freed = new ArrayList<>();
@@ -219,8 +230,8 @@ final class ExpiryChange implements Change {
         .forEach(
             objects ->
                 objects.forEach(
-                    (object, file) -> {
-                      FreeObject free = FreeObject.of(entry, object, file.size());
+                    (object, size) -> {
+                      FreeObject free = FreeObject.of(entry, object, size);
                       freed.add(Edit.put(free.key(), free));
                     }));
     return freed;

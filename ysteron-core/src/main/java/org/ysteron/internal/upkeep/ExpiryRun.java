@@ -1,5 +1,6 @@
 package org.ysteron.internal.upkeep;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
@@ -21,10 +22,19 @@ import org.ysteron.report.Committed;
 import org.ysteron.report.ExpiryReport;
 
 /**
- * Carries out rules for some tables, in a commit for each that has something to let go. For one
- * thread.
+ * Carries out rules for some tables, in a commit for each that has something to let go, or in
+ * several when many versions go. For one thread.
  */
 public final class ExpiryRun {
+  private static final int MOST = 50_000;
+
+  private static volatile int most = MOST;
+
+  /** Sets how many versions go in one commit at most, for tests; 0 for what it is. */
+  static void makeMostInOneCommit(int versions) {
+    most = versions == 0 ? MOST : versions;
+  }
+
   private final LakeCore core;
   private final CommitNote note;
   private final Optional<Retention> rules;
@@ -46,7 +56,7 @@ public final class ExpiryRun {
     return own.keepsEverything() ? LakeSettings.stored(lake.upkeep().settings()).retention() : own;
   }
 
-  private ExpiryChange change(TableListing listing) {
+  private ExpiryChange change(TableListing listing, int inOneCommit) {
     UUID id = listing.id();
     return new ExpiryChange(
         id,
@@ -57,7 +67,8 @@ public final class ExpiryRun {
                 () ->
                     lake.table(id, core.pages())
                         .map(now -> rulesOf(now, lake, core.pages()))
-                        .orElse(Retention.EVERYTHING)));
+                        .orElse(Retention.EVERYTHING)),
+        inOneCommit);
   }
 
   private List<TableListing> tables() {
@@ -97,7 +108,7 @@ public final class ExpiryRun {
 
   /** What would go of a table. */
   public ExpiryReport rehearse(TableListing table) {
-    ExpiryChange change = change(table);
+    ExpiryChange change = change(table, Integer.MAX_VALUE);
     try {
       core.ofNewest(
           now -> {
@@ -110,18 +121,28 @@ public final class ExpiryRun {
     return new ExpiryReport(List.of(change.did()), List.of());
   }
 
-  /** Lets go what is to go of a table. */
+  /** Lets go what is to go of a table; when that is much, in several commits. */
   public ExpiryReport run(TableListing table) {
-    return Retries.onConflict(
-        core,
-        () -> {
-          ExpiryChange change = change(table);
-          try {
-            Committed committed = Retries.untilKnown(() -> core.commit(change, note));
-            return new ExpiryReport(List.of(change.did()), List.of(committed));
-          } catch (NothingToDo | NotFoundException e) {
-            return ExpiryReport.NOTHING;
-          }
-        });
+    List<ExpiryReport.Expired> parts = new ArrayList<>();
+    List<Committed> commits = new ArrayList<>();
+    while (Retries.onConflict(core, () -> isMoreLeft(table, parts, commits))) {
+      // the next part
+    }
+    return parts.isEmpty()
+        ? ExpiryReport.NOTHING
+        : new ExpiryReport(
+            List.of(parts.stream().reduce(ExpiryReport.Expired::then).get()), commits);
+  }
+
+  private boolean isMoreLeft(
+      TableListing table, List<ExpiryReport.Expired> parts, List<Committed> commits) {
+    ExpiryChange change = change(table, most);
+    try {
+      commits.add(Retries.untilKnown(() -> core.commit(change, note)));
+      parts.add(change.did());
+      return change.isCut();
+    } catch (NothingToDo | NotFoundException e) {
+      return false;
+    }
   }
 }

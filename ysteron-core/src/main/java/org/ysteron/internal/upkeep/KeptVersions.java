@@ -7,6 +7,8 @@ import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.stream.IntStream;
+import java.util.stream.Stream;
 import org.ysteron.internal.lake.HoldRecord;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.option.Retention;
@@ -23,6 +25,7 @@ final class KeptVersions {
   private final boolean[] isKept;
   private final Map<Long, List<String>> heldBy = new TreeMap<>();
   private final boolean isAnyKept;
+  private final boolean isCut;
 
   /**
    * Decides.
@@ -30,6 +33,7 @@ final class KeptVersions {
    * @param records all versions that are there, in their order
    * @param times when versions were superseded, and the time now
    * @param holds all holds of the lake
+   * @param most so many go at most, the oldest; others stay for now
    */
   KeptVersions(
       UUID table,
@@ -37,7 +41,8 @@ final class KeptVersions {
       List<HistoryRecord> records,
       Retention rules,
       KnownTimes times,
-      List<HoldRecord> holds) {
+      List<HoldRecord> holds,
+      int most) {
     Instant now = times.now();
     this.records = records;
     this.isKept = new boolean[records.size()];
@@ -50,22 +55,42 @@ final class KeptVersions {
     }
     boolean any = false;
     int newest = records.size() - 1;
+    HistoryRecord next = records.get(0);
     for (int i = 0; i <= newest; i++) {
-      Instant from = records.get(i).commit().time();
+      HistoryRecord record = next;
+      next = i < newest ? records.get(i + 1) : null;
+      Instant from = record.commit().time();
       boolean served =
           rules.keepsEverything()
               || (i < newest
-                  ? rules.keeps(from, superseded(records.get(i + 1), rules, times), now)
-                  : isDropped && rules.keeps(from, dropped(times, records.get(i)), now));
+                  ? rules.keeps(from, superseded(next, rules, times), now)
+                  : isDropped && rules.keeps(from, dropped(times, record), now));
       boolean counted = i > newest - rules.newest().orElse(0);
-      List<String> held = names.get(records.get(i).version());
+      List<String> held = names.get(record.version());
       any |= served || held != null;
       isKept[i] = served || counted || held != null || i == newest;
       if (held != null && !served && !counted && i < newest) {
-        heldBy.put(records.get(i).version(), held);
+        heldBy.put(record.version(), held);
       }
     }
     this.isAnyKept = any || !isDropped || !rules.looksAtTimes();
+    this.isCut = keepBehind(most);
+  }
+
+  private boolean keepBehind(int most) {
+    int gone = 0;
+    boolean more = false;
+    for (int i = 0; i < isKept.length; i++) {
+      gone += isKept[i] ? 0 : 1;
+      more |= gone > most;
+      isKept[i] |= gone > most;
+    }
+    return more;
+  }
+
+  /** Whether more would go in another commit. */
+  boolean isCut() {
+    return isCut;
   }
 
   private static Instant superseded(HistoryRecord by, Retention rules, KnownTimes times) {
@@ -102,14 +127,13 @@ final class KeptVersions {
   }
 
   /** Those that stay. */
-  List<HistoryRecord> kept() {
-    List<HistoryRecord> kept = new ArrayList<>();
-    for (int i = 0; i < isKept.length; i++) {
-      if (isKept[i]) {
-        kept.add(records.get(i));
-      }
-    }
-    return kept;
+  Stream<HistoryRecord> kept() {
+    return IntStream.range(0, isKept.length).filter(i -> isKept[i]).mapToObj(records::get);
+  }
+
+  /** How many stay. */
+  int count() {
+    return (int) IntStream.range(0, isKept.length).filter(i -> isKept[i]).count();
   }
 
   /** Versions that stay only because holds of these names keep them. */

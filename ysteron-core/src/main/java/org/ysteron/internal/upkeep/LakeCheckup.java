@@ -102,8 +102,9 @@ public final class LakeCheckup {
               records,
               rules,
               new KnownTimes(state, pages, then),
-              holds);
-      gone[i] = (long) records.size() - kept.kept().size();
+              holds,
+              Integer.MAX_VALUE);
+      gone[i] = (long) records.size() - kept.count();
     }
     return new LakeHealth.Forecast(
         rules.toString(), records.size(), gone[0], gone[1], gone[2], gone[3]);
