@@ -4,10 +4,10 @@ import java.util.Set;
 import java.util.function.Predicate;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
-import org.ysteron.internal.statement.CheckReturnValue;
 import org.ysteron.internal.statement.RowDelete;
 import org.ysteron.internal.statement.Selection;
 import org.ysteron.internal.statement.StatementRunner;
+import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.report.WriteResult;
 

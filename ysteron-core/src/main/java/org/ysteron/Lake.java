@@ -28,9 +28,12 @@ import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.internal.transact.TableNames;
 import org.ysteron.internal.upkeep.Bookmarks;
 import org.ysteron.internal.upkeep.LakeCheckup;
+import org.ysteron.internal.upkeep.Requests;
 import org.ysteron.internal.upkeep.Settings;
-import org.ysteron.internal.upkeep.SweepChoice;
-import org.ysteron.option.Budget;
+import org.ysteron.maintenance.Expiry;
+import org.ysteron.maintenance.LakeHealth;
+import org.ysteron.maintenance.Sweep;
+import org.ysteron.maintenance.Upkeep;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.option.LayoutPlan;
@@ -40,7 +43,6 @@ import org.ysteron.proof.LakeMend;
 import org.ysteron.report.Bookmark;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.CommitStamp;
-import org.ysteron.report.LakeHealth;
 import org.ysteron.report.TableInfo;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.LocalStore;
@@ -383,12 +385,12 @@ public final class Lake implements AutoCloseable {
 
   /** Starts letting go of old versions of all tables. */
   public Expiry expire() {
-    return new Expiry(core, note, Optional.empty(), Optional.empty());
+    return Requests.expiry(core, note, Optional.empty());
   }
 
   /** Starts deleting what nothing needs any more. */
   public Sweep sweep() {
-    return new Sweep(core, note, SweepChoice.STANDARD);
+    return Requests.sweep(core, note);
   }
 
   /** What upkeep has to do, and when. */
@@ -408,7 +410,7 @@ public final class Lake implements AutoCloseable {
 
   /** Starts all that is due by the settings of the lake and of its tables. */
   public Upkeep upkeep() {
-    return new Upkeep(core, note, Budget.ALL);
+    return Requests.upkeep(core, note);
   }
 
   /**

@@ -8,11 +8,11 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.lake.TableHistory;
-import org.ysteron.internal.statement.CheckReturnValue;
 import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.WriterStep;
+import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.WriteResult;
 

@@ -2,10 +2,10 @@ package org.ysteron;
 
 import java.util.function.Predicate;
 import org.ysteron.expr.Condition;
-import org.ysteron.internal.statement.CheckReturnValue;
 import org.ysteron.internal.statement.RowRewrite;
 import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.report.WriteResult;
 
 /**

@@ -19,10 +19,10 @@ import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.read.TableScan;
 import org.ysteron.internal.remote.ScanForm;
 import org.ysteron.internal.rows.RecordBinding;
-import org.ysteron.internal.statement.CheckReturnValue;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.report.Explanation;
 import org.ysteron.task.ScanTask;
 

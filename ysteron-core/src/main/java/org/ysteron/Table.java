@@ -19,6 +19,7 @@ import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.erase.ErasureRun;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.measure.Measuring;
 import org.ysteron.internal.statement.Leftovers;
 import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.internal.table.HistoryRecord;
@@ -28,12 +29,14 @@ import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.internal.upkeep.Bookmarks;
 import org.ysteron.internal.upkeep.HealthCheck;
-import org.ysteron.internal.upkeep.Measuring;
+import org.ysteron.internal.upkeep.Requests;
+import org.ysteron.maintenance.Compaction;
+import org.ysteron.maintenance.Expiry;
+import org.ysteron.maintenance.TableHealth;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.WriteRules;
 import org.ysteron.proof.TableErase;
 import org.ysteron.report.LeftoverKey;
-import org.ysteron.report.TableHealth;
 import org.ysteron.report.TableStatistics;
 import org.ysteron.report.TableVersion;
 
@@ -259,7 +262,7 @@ public final class Table extends EditableTable {
 
   /** Starts letting go of old versions. */
   public Expiry expire() {
-    return new Expiry(core, note, Optional.of(id), Optional.empty());
+    return Requests.expiry(core, note, Optional.of(id));
   }
 
   /** Starts erasing rows from all versions. */
@@ -269,7 +272,7 @@ public final class Table extends EditableTable {
 
   /** Starts packing small files into few of the size that is wanted. */
   public Compaction compact() {
-    return new Compaction(core, note, id, name);
+    return Requests.compaction(core, note, id, name);
   }
 
   /**

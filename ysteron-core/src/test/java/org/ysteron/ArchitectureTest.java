@@ -40,7 +40,18 @@ class ArchitectureTest {
 
   /** What a user imports; everything else is below {@code org.ysteron.internal}. */
   private static final Set<String> PUBLIC =
-      Set.of("", "intake", "task", "proof", "option", "report", "expr", "data", "store", "error");
+      Set.of(
+          "",
+          "intake",
+          "task",
+          "proof",
+          "maintenance",
+          "option",
+          "report",
+          "expr",
+          "data",
+          "store",
+          "error");
 
   /** From the top down; a room may use those below it. */
   private static final List<String> ROOMS =
@@ -52,6 +63,7 @@ class ArchitectureTest {
           "erase",
           "check",
           "upkeep",
+          "measure",
           "copying",
           "merge",
           "statement",
@@ -72,6 +84,7 @@ class ArchitectureTest {
           "json",
           "rows",
           "proof",
+          "maintenance",
           "option",
           "report",
           "expr",

@@ -11,6 +11,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.maintenance.Sweep;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Check;
 import org.ysteron.option.Drift;

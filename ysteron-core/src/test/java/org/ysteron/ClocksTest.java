@@ -9,8 +9,8 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.maintenance.LakeHealth;
 import org.ysteron.option.TableSettings;
-import org.ysteron.report.LakeHealth;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectStore;
 

@@ -17,11 +17,11 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.write.BufferLimit;
+import org.ysteron.maintenance.CompactionReport;
+import org.ysteron.maintenance.TableHealth;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
-import org.ysteron.report.CompactionReport;
 import org.ysteron.report.Explanation;
-import org.ysteron.report.TableHealth;
 import org.ysteron.store.MemoryStore;
 
 /** Rows that are near in several columns come into few files, and stay what they are. */

@@ -11,7 +11,7 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.report.SweepReport;
+import org.ysteron.maintenance.SweepReport;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;

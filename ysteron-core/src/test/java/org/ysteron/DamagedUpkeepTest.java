@@ -7,7 +7,7 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
-import org.ysteron.report.UpkeepReport;
+import org.ysteron.maintenance.UpkeepReport;
 import org.ysteron.store.MemoryStore;
 
 /** What is damaged keeps upkeep from nothing else, and is named. */

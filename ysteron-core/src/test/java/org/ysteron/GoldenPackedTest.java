@@ -12,9 +12,9 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.maintenance.CompactionReport;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.LayoutPlan;
-import org.ysteron.report.CompactionReport;
 import org.ysteron.report.TableStatistics;
 
 /**

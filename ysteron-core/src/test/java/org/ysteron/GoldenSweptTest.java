@@ -14,10 +14,10 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.ExpiredException;
+import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.Bookmark;
-import org.ysteron.report.SweepReport;
 import org.ysteron.report.TableVersion;
 
 /**

@@ -8,13 +8,13 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.maintenance.CompactionReport;
+import org.ysteron.maintenance.TableHealth;
+import org.ysteron.maintenance.TableHealth.Kind;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
-import org.ysteron.report.CompactionReport;
 import org.ysteron.report.TableFile;
-import org.ysteron.report.TableHealth;
-import org.ysteron.report.TableHealth.Kind;
 import org.ysteron.store.MemoryStore;
 
 class HealthTest {

@@ -27,6 +27,7 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
+import org.ysteron.maintenance.Sweep;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
 import org.ysteron.proof.CheckDepth;

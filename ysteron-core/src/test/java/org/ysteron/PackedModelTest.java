@@ -29,9 +29,10 @@ import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.maintenance.Compaction;
+import org.ysteron.maintenance.CompactionReport;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Isolation;
-import org.ysteron.report.CompactionReport;
 import org.ysteron.store.MemoryStore;
 
 /**

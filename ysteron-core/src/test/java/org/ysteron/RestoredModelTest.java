@@ -16,6 +16,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.error.YsteronException;
+import org.ysteron.maintenance.Sweep;
 import org.ysteron.option.Retention;
 import org.ysteron.store.MemoryStore;
 

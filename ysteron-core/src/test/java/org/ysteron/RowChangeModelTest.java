@@ -27,6 +27,7 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
+import org.ysteron.maintenance.Sweep;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Drift;
 import org.ysteron.option.LayoutPlan;

@@ -15,6 +15,7 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.maintenance.Sweep;
 import org.ysteron.option.Budget;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.option.Retention;

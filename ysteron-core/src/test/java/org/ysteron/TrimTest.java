@@ -14,10 +14,10 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.internal.copying.SmallCopies;
+import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.Budget;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
-import org.ysteron.report.SweepReport;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 

@@ -9,8 +9,8 @@ import java.time.LocalDate;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.expr.Condition;
+import org.ysteron.maintenance.CompactionReport;
 import org.ysteron.option.LayoutPlan;
-import org.ysteron.report.CompactionReport;
 import org.ysteron.report.Explanation;
 import org.ysteron.store.LocalStore;
 

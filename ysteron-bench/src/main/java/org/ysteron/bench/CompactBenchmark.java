@@ -8,8 +8,8 @@ import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.data.Batch;
+import org.ysteron.maintenance.CompactionReport;
 import org.ysteron.option.TableSettings;
-import org.ysteron.report.CompactionReport;
 import org.ysteron.store.LocalStore;
 
 /**

@@ -9,7 +9,7 @@ import java.util.concurrent.atomic.AtomicLong;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.expr.Condition;
-import org.ysteron.report.CompactionReport;
+import org.ysteron.maintenance.CompactionReport;
 
 /**
  * Two writers of 2,000 rows a second each, one who updates rows each second, and two followers, for

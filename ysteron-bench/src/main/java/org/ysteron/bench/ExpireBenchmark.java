@@ -18,9 +18,9 @@ import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.Touch;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.upkeep.ExpiryRun;
+import org.ysteron.maintenance.ExpiryReport;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.Retention;
-import org.ysteron.report.ExpiryReport;
 import org.ysteron.store.LocalStore;
 
 /**

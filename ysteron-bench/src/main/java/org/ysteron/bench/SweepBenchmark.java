@@ -20,9 +20,9 @@ import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.internal.upkeep.ExpiryRun;
 import org.ysteron.internal.upkeep.SweepChoice;
 import org.ysteron.internal.upkeep.SweepRun;
+import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.Retention;
-import org.ysteron.report.SweepReport;
 import org.ysteron.store.LocalStore;
 
 /**

@@ -1,11 +1,11 @@
 package org.ysteron.cli;
 
 import java.util.Map;
-import org.ysteron.Compaction;
 import org.ysteron.Lake;
 import org.ysteron.Table;
-import org.ysteron.report.CompactionPlan;
-import org.ysteron.report.CompactionReport;
+import org.ysteron.maintenance.Compaction;
+import org.ysteron.maintenance.CompactionPlan;
+import org.ysteron.maintenance.CompactionReport;
 import org.ysteron.sql.SqlCondition;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;

@@ -1,9 +1,9 @@
 package org.ysteron.cli;
 
 import org.ysteron.Lake;
-import org.ysteron.Upkeep;
-import org.ysteron.report.UpkeepPlan;
-import org.ysteron.report.UpkeepReport;
+import org.ysteron.maintenance.Upkeep;
+import org.ysteron.maintenance.UpkeepPlan;
+import org.ysteron.maintenance.UpkeepReport;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

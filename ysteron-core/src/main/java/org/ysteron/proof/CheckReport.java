@@ -4,7 +4,7 @@ import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import java.util.UUID;
-import org.ysteron.report.LakeHealth;
+import org.ysteron.maintenance.LakeHealth;
 
 /**
  * What a check found.

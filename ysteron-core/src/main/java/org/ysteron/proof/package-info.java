@@ -2,6 +2,6 @@
  * Proving that a lake is whole, {@link org.ysteron.proof.LakeCheck} and what it finds; and that
  * rows are in it no more, {@link org.ysteron.proof.TableErase}.
  *
- * <p>Uses option, report.
+ * <p>Uses maintenance, option, report.
  */
 package org.ysteron.proof;

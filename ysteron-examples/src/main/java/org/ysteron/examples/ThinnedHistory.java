@@ -24,9 +24,9 @@ import org.ysteron.Table;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.maintenance.ExpiryReport;
+import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.Retention;
-import org.ysteron.report.ExpiryReport;
-import org.ysteron.report.SweepReport;
 import org.ysteron.report.TableVersion;
 import org.ysteron.store.LocalStore;
 

@@ -27,8 +27,8 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
+import org.ysteron.maintenance.LakeHealth;
 import org.ysteron.proof.Finding;
-import org.ysteron.report.LakeHealth;
 import org.ysteron.report.TableVersion;
 
 /**

@@ -35,7 +35,7 @@ import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.Reach;
 import org.ysteron.internal.tree.TreeCursor;
-import org.ysteron.report.LakeHealth;
+import org.ysteron.maintenance.LakeHealth;
 
 /**
  * All that a lake is at one entry of its ledger. Immutable.

@@ -23,6 +23,9 @@ public final class PageStore {
   private static final long MOST_CACHED_BYTES = 16L << 20;
   private static final long MADE_WEIGHT = 16;
 
+  /** What the smallest page takes when it is decoded. */
+  private static final long LEAST_WEIGHT = 512;
+
   private final ObjectStore store;
   private final Past past;
   private final AtomicLong pagesRead = new AtomicLong();
@@ -180,7 +183,7 @@ public final class PageStore {
     if (open != null) {
       open.keep(ref, decoded);
     } else {
-      keep(ref, decoded, ref.length());
+      keep(ref, decoded, LEAST_WEIGHT + ref.length());
     }
   }
 

@@ -27,11 +27,11 @@ import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.Touch;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.write.TableWriter;
+import org.ysteron.maintenance.CompactionPlan;
+import org.ysteron.maintenance.CompactionReport;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.Committed;
-import org.ysteron.report.CompactionPlan;
-import org.ysteron.report.CompactionReport;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.StoreException;
 

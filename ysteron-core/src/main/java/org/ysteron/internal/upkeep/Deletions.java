@@ -7,8 +7,8 @@ import java.util.SortedMap;
 import java.util.TreeMap;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.Budget;
-import org.ysteron.report.SweepReport;
 import org.ysteron.store.ObjectStore;
 
 /**

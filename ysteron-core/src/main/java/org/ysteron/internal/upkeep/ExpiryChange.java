@@ -36,8 +36,8 @@ import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeDiff;
 import org.ysteron.internal.tree.TreeProbe;
+import org.ysteron.maintenance.ExpiryReport;
 import org.ysteron.option.Retention;
-import org.ysteron.report.ExpiryReport;
 
 /**
  * Takes versions of one table out of its history, by rules, in a commit.

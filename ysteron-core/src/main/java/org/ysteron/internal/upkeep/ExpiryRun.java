@@ -16,10 +16,10 @@ import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.tree.PageStore;
+import org.ysteron.maintenance.ExpiryReport;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.option.Retention;
 import org.ysteron.report.Committed;
-import org.ysteron.report.ExpiryReport;
 
 /**
  * Carries out rules for some tables, in a commit for each that has something to let go, or in

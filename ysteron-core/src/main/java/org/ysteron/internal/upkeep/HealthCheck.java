@@ -18,8 +18,8 @@ import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.TreeCursor;
-import org.ysteron.report.TableHealth;
-import org.ysteron.report.TableHealth.Kind;
+import org.ysteron.maintenance.TableHealth;
+import org.ysteron.maintenance.TableHealth.Kind;
 import org.ysteron.store.ObjectStore;
 
 /** Looks at what a version's files are like, without opening one. For one thread. */

@@ -8,8 +8,8 @@ import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.tree.PageStore;
+import org.ysteron.maintenance.LakeHealth;
 import org.ysteron.report.CommitStamp;
-import org.ysteron.report.LakeHealth;
 
 /**
  * When things happened, as far as times of commits are to be believed. A commit whose writer's

@@ -19,10 +19,10 @@ import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.maintenance.LakeHealth;
+import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.option.Retention;
-import org.ysteron.report.LakeHealth;
-import org.ysteron.report.SweepReport;
 
 /** Says what upkeep has to do in a lake, and when. For one thread. */
 public final class LakeCheckup {

@@ -7,7 +7,7 @@ import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.internal.lake.WaitingFloor;
-import org.ysteron.report.SweepReport;
+import org.ysteron.maintenance.SweepReport;
 import org.ysteron.store.StoreException;
 
 /**

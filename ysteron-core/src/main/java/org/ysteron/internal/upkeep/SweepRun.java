@@ -25,11 +25,11 @@ import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.Numbering;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.Budget;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.option.Retention;
 import org.ysteron.report.Committed;
-import org.ysteron.report.SweepReport;
 import org.ysteron.store.ObjectStore;
 
 /**

@@ -18,14 +18,14 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.UpkeepState;
+import org.ysteron.maintenance.CompactionPlan;
+import org.ysteron.maintenance.CompactionReport;
+import org.ysteron.maintenance.ExpiryReport;
+import org.ysteron.maintenance.SweepReport;
+import org.ysteron.maintenance.UpkeepPlan;
+import org.ysteron.maintenance.UpkeepReport;
 import org.ysteron.option.Budget;
 import org.ysteron.option.LakeSettings;
-import org.ysteron.report.CompactionPlan;
-import org.ysteron.report.CompactionReport;
-import org.ysteron.report.ExpiryReport;
-import org.ysteron.report.SweepReport;
-import org.ysteron.report.UpkeepPlan;
-import org.ysteron.report.UpkeepReport;
 
 /**
  * Does what is due, in an order by which a small budget is not eaten by the costly part: versions

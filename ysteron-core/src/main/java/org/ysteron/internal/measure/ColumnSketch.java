@@ -1,4 +1,4 @@
-package org.ysteron.internal.upkeep;
+package org.ysteron.internal.measure;
 
 import java.nio.charset.StandardCharsets;
 import java.util.Arrays;

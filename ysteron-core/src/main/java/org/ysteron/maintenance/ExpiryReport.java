@@ -1,4 +1,4 @@
-package org.ysteron.report;
+package org.ysteron.maintenance;
 
 import java.time.Instant;
 import java.util.ArrayList;
@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import java.util.stream.Stream;
+import org.ysteron.report.Committed;
 
 /**
  * What an expiry did, or would do.

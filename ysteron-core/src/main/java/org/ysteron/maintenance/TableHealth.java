@@ -1,6 +1,7 @@
-package org.ysteron.report;
+package org.ysteron.maintenance;
 
 import java.util.List;
+import org.ysteron.report.TableVersion;
 
 /**
  * How a table is, and what would help it.

@@ -1,9 +1,10 @@
-package org.ysteron.report;
+package org.ysteron.maintenance;
 
 import java.util.Collections;
 import java.util.List;
 import java.util.SortedMap;
 import java.util.TreeMap;
+import org.ysteron.report.Committed;
 
 /**
  * What a sweep did, or would do.

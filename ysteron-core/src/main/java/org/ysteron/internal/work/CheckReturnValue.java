@@ -1,4 +1,4 @@
-package org.ysteron.internal.statement;
+package org.ysteron.internal.work;
 
 import java.lang.annotation.ElementType;
 import java.lang.annotation.Retention;

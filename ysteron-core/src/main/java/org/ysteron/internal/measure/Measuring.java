@@ -1,4 +1,4 @@
-package org.ysteron.internal.upkeep;
+package org.ysteron.internal.measure;
 
 import java.util.ArrayList;
 import java.util.List;

@@ -1,7 +1,8 @@
-package org.ysteron.report;
+package org.ysteron.maintenance;
 
 import java.util.ArrayList;
 import java.util.List;
+import org.ysteron.report.Committed;
 
 /**
  * What a compaction did.

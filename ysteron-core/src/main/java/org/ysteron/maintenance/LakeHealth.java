@@ -1,4 +1,4 @@
-package org.ysteron.report;
+package org.ysteron.maintenance;
 
 import java.time.Instant;
 import java.util.Collections;
