@@ -21,7 +21,7 @@ import org.ysteron.option.WriteRules;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.Committed;
 import org.ysteron.report.Grown;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.StoreException;
@@ -34,7 +34,7 @@ import org.ysteron.store.StoreException;
  * other failure ends it, and nothing of it is in the table: each further call says so with an
  * {@link EndedException}. Rows that fit when they were added and do not any more at the commit,
  * since another commit asked more of them meanwhile, are such a failure, unless {@link
- * WriteRules#leavingOut()} says to leave them out.
+ * WriteRules#skippingRejected()} says to leave them out.
  *
  * <pre>{@code
  * try (Append append = table.append()) {
@@ -151,8 +151,8 @@ public final class Append implements AutoCloseable {
   }
 
   /** The rows that the commit has left out; none before it, and unless the rules say so. */
-  public LeftOut leftOut() {
-    return change.leftOut();
+  public SkippedRows skipped() {
+    return change.skipped();
   }
 
   /** How the table has grown by the rows, once they are committed. */
@@ -214,8 +214,8 @@ public final class Append implements AutoCloseable {
 
   /** What this did when it was committed. */
   WriteResult result(Committed committed) {
-    ChangeReport there = rows.report().leavingOut(change.leftOut().rows());
-    return new WriteResult(there, Optional.of(committed), change.leftOut(), rows.grown());
+    ChangeReport there = rows.report().skippingRejected(change.skipped().rows());
+    return new WriteResult(there, Optional.of(committed), change.skipped(), rows.grown());
   }
 
   /** Gives up what was not committed. */

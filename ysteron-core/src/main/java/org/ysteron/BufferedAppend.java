@@ -14,7 +14,7 @@ import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.internal.work.StoreFailures;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.report.WriteResult;
 
@@ -78,8 +78,8 @@ public final class BufferedAppend implements AutoCloseable {
    */
   public record Gathered(long rows, long all, WriteResult result) {
     /** Those that were left out, which are not among the others. */
-    public LeftOut leftOut() {
-      return result.leftOut();
+    public SkippedRows skipped() {
+      return result.skipped();
     }
   }
 
@@ -229,7 +229,7 @@ public final class BufferedAppend implements AutoCloseable {
       }
       throw e;
     }
-    long there = rows - committed.leftOut().rows();
+    long there = rows - committed.skipped().rows();
     long all;
     synchronized (this) {
       acknowledged += there;

@@ -51,8 +51,8 @@ public final class Delete {
   }
 
   /**
-   * Only rows with these serials, as {@link TableView#doubles} tells them. Unless there are other
-   * conditions, too, all of them must be there.
+   * Only rows with these serials, as {@link TableView#duplicates} lists them. Unless there are
+   * other conditions, too, all of them must be there.
    */
   @CheckReturnValue
   public Delete whereSerial(Set<Long> these) {

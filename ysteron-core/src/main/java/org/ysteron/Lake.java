@@ -20,8 +20,8 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.layout.LayoutText;
-import org.ysteron.internal.remote.DeltaForm;
-import org.ysteron.internal.remote.DeltaRun;
+import org.ysteron.internal.remote.StagedChangeForm;
+import org.ysteron.internal.remote.StagedChangeRun;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableEdits;
@@ -47,7 +47,7 @@ import org.ysteron.report.TableInfo;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
-import org.ysteron.task.Delta;
+import org.ysteron.task.StagedChange;
 
 /**
  * A directory, or another store, of tables that commit together. It follows the newest commit: each
@@ -262,17 +262,17 @@ public final class Lake implements AutoCloseable {
 
   /**
    * Does what was prepared elsewhere, in one commit: as if a serializable transaction had started
-   * on the delta's entry. It is not tried again; the same rows can be prepared anew. Applied a
-   * second time, by whomever, it does nothing, so that one whose outcome is unknown can be applied
-   * again.
+   * on the staged change's entry. It is not tried again; the same rows can be prepared anew.
+   * Applied a second time, by whomever, it does nothing, so that one whose outcome is unknown can
+   * be applied again.
    *
-   * @return what was done; nothing when the delta was applied before
+   * @return what was done; nothing when the staged change was applied before
    * @throws org.ysteron.error.WrongLakeException when the entry is not this lake's
    * @throws ConflictException when it met another commit that it cannot be combined with
    * @throws org.ysteron.error.KeyExistsException when other rows have keys of those that come
    */
-  public WriteResult apply(Delta delta) {
-    return new DeltaRun(core, DeltaForm.of(delta.toBytes())).run(note);
+  public WriteResult apply(StagedChange stagedChange) {
+    return new StagedChangeRun(core, StagedChangeForm.of(stagedChange.toBytes())).run(note);
   }
 
   /**
@@ -418,7 +418,7 @@ public final class Lake implements AutoCloseable {
    * all that was started on the lake that was lost. While a copy is being put back nothing may
    * sweep, nor erase rows.
    */
-  public void restored() {
+  public void confirmRestore() {
     core.restored(Settings.restored(), note);
   }
 

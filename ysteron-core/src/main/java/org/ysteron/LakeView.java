@@ -18,7 +18,7 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.NearNames;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.TableInfo;
-import org.ysteron.task.Delta;
+import org.ysteron.task.StagedChange;
 import org.ysteron.task.WriteTask;
 
 /** A lake as of one commit; all its tables belong together. Immutable, thread-safe. */
@@ -126,7 +126,8 @@ public final class LakeView {
   }
 
   /**
-   * What another process needs to write rows for a table, to be committed with a {@link #delta()}.
+   * What another process needs to write rows for a table, to be committed with a {@link
+   * #stagedChange()}.
    *
    * @throws NotFoundException when there was no such table
    */
@@ -136,8 +137,8 @@ public final class LakeView {
   }
 
   /** Starts saying what is to be done to this state by {@link Lake#apply}. */
-  public Delta delta() {
-    return Delta.on(state.number(), state.hash());
+  public StagedChange stagedChange() {
+    return StagedChange.on(state.number(), state.hash());
   }
 
   Optional<CommitStamp> findCommit(UUID commitId, int entries) {

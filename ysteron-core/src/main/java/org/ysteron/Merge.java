@@ -134,7 +134,7 @@ public final class Merge {
 
   /** Of source rows with the same key, the one with the greatest value of a column counts. */
   @CheckReturnValue
-  public Merge greatestWins(String column) {
+  public Merge maxWins(String column) {
     return as(spec.with(new MergeSpec.Duplicates.Greatest(column)));
   }
 

@@ -20,7 +20,7 @@ import org.ysteron.data.TextRow;
 import org.ysteron.data.Type;
 import org.ysteron.data.Values;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.RefusedRowException;
+import org.ysteron.error.RejectedRowException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.drift.SourceRows;
 import org.ysteron.internal.merge.RowSpool;
@@ -261,7 +261,7 @@ public abstract class MergeSource {
 
   private static Object[] accepted(Object[] values, List<Field> columns, long row) {
     if (values.length != columns.size()) {
-      throw RefusedRowException.that(
+      throw RejectedRowException.that(
           row,
           "of the source has %d values for %d columns".formatted(values.length, columns.size()));
     }
@@ -271,7 +271,7 @@ public abstract class MergeSource {
       try {
         accepted[c] = values[c] == null ? null : Values.accept(values[c], column.type());
       } catch (InvalidInputException e) {
-        throw RefusedRowException.ofSource(row, column.name(), column.type(), e.getMessage(), e);
+        throw RejectedRowException.ofSource(row, column.name(), column.type(), e.getMessage(), e);
       }
     }
     return accepted;

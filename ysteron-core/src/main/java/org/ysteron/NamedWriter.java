@@ -24,7 +24,7 @@ import org.ysteron.option.Isolation;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.Committed;
 import org.ysteron.report.Grown;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.report.WriteResult;
 
@@ -53,8 +53,8 @@ public final class NamedWriter {
   private final String name;
   private final long session;
   private final Schema opened;
-  private boolean leavesOut;
-  private LeftOut leftOut = LeftOut.NONE;
+  private boolean skipsRejected;
+  private SkippedRows skipped = SkippedRows.NONE;
 
   private NamedWriter(
       LakeCore core,
@@ -75,7 +75,7 @@ public final class NamedWriter {
 
   /**
    * Takes rows. One that is refused ends the append, whatever the caller does about it; unless
-   * {@link #leavingOut()} was asked for, when it is passed over.
+   * {@link #skippingRejected()} was asked for, when it is passed over.
    */
   public interface RowTarget {
     /**
@@ -143,14 +143,14 @@ public final class NamedWriter {
    * From now on, rows whose values do not fit the table when they are given or when they are
    * committed are left out, and the number counts as applied; else the whole append is refused.
    */
-  public NamedWriter leavingOut() {
-    leavesOut = true;
+  public NamedWriter skippingRejected() {
+    skipsRejected = true;
     return this;
   }
 
   /** The rows that the last append has left out. */
-  public LeftOut leftOut() {
-    return leftOut;
+  public SkippedRows skipped() {
+    return skipped;
   }
 
   /**
@@ -168,11 +168,11 @@ public final class NamedWriter {
       throw new InvalidInputException(
           "The sequence number is %d; it must not be negative.".formatted(sequence));
     }
-    leftOut = LeftOut.NONE;
+    skipped = SkippedRows.NONE;
     try {
       WriteResult result =
           Retries.changing(core, Isolation.SNAPSHOT, set -> append(set, sequence, rows));
-      leftOut = result.leftOut();
+      skipped = result.skipped();
       return result;
     } catch (AppliedBefore e) {
       return WriteResult.NOTHING;
@@ -185,8 +185,8 @@ public final class NamedWriter {
     if (isApplied(change, step, rows)) {
       return WriteResult.NOTHING;
     }
-    if (leavesOut) {
-      change.setLeavesOut();
+    if (skipsRejected) {
+      change.setSkipsRejected();
     }
     TableWriter writer = change.writer();
     WriterRows given = given(change, rows, writer::add);
@@ -194,12 +194,13 @@ public final class NamedWriter {
     change.step(step.applying(given.digest()));
     Optional<Committed> committed = set.commit(note);
     ChangeReport report =
-        StagedFile.inserted(writer.rows(), writer.written()).leavingOut(change.leftOut().rows());
-    return new WriteResult(report, committed, given.leftOut().and(change.leftOut()), Grown.NOTHING);
+        StagedFile.inserted(writer.rows(), writer.written())
+            .skippingRejected(change.skipped().rows());
+    return new WriteResult(report, committed, given.skipped().and(change.skipped()), Grown.NOTHING);
   }
 
   private WriterRows given(TableChange change, Rows rows, Consumer<Object[]> to) {
-    WriterRows given = new WriterRows(table, opened, change.draft().schema(), leavesOut, to);
+    WriterRows given = new WriterRows(table, opened, change.draft().schema(), skipsRejected, to);
     rows.to(
         new RowTarget() {
           @Override

@@ -165,8 +165,8 @@ public final class Table extends EditableTable {
   }
 
   /** This table for statements that only say what they would do. */
-  public EditableTable rehearsed() {
-    return new RehearsedTable(this, () -> new StatementRunner.Rehearsed(core, note, newest()));
+  public EditableTable dryRun() {
+    return new DryRunTable(this, () -> new StatementRunner.DryRun(core, note, newest()));
   }
 
   /**

@@ -11,7 +11,7 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.form.FormComparison;
-import org.ysteron.internal.keys.Doubles;
+import org.ysteron.internal.keys.DuplicateKeys;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
@@ -25,7 +25,7 @@ import org.ysteron.option.Alteration;
 import org.ysteron.option.Check;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
-import org.ysteron.report.KeySharer;
+import org.ysteron.report.DuplicateRow;
 import org.ysteron.report.TableFile;
 import org.ysteron.report.TableStatistics;
 import org.ysteron.report.TableVersion;
@@ -184,9 +184,9 @@ public final class TableView {
    *
    * @param most so many keys at most
    */
-  public List<KeySharer> doubles(int most) {
+  public List<DuplicateRow> duplicates(int most) {
     Limits.notNegative(most, "limit");
-    return Doubles.of(core.reading(), page, most);
+    return DuplicateKeys.of(core.reading(), page, most);
   }
 
   /** Starts a scan. */

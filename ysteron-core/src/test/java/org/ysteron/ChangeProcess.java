@@ -20,10 +20,10 @@ import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
 import org.ysteron.store.LocalStore;
-import org.ysteron.task.Delta;
 import org.ysteron.task.LocatedBatch;
 import org.ysteron.task.RowWriter;
 import org.ysteron.task.ScanTask;
+import org.ysteron.task.StagedChange;
 
 /**
  * A process that changes table t.x again and again and says what was committed. But for the named
@@ -97,14 +97,14 @@ final class ChangeProcess {
         if (lake.bookmarks().size() > 3) {
           lake.dropBookmark(lake.bookmarks().get(0).name());
         }
-        lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).rehearse();
+        lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).dryRun();
       }
       case "sweep" -> {
         table.update().all().set("v", n).style(style).run();
         table.expire().keeping(Retention.EVERYTHING.andNewest(2)).run();
         Sweep sweep = n % 3 == 0 ? lake.sweep().now() : lake.sweep().now().withEntries();
         sweep.run();
-        sweep.rehearse();
+        sweep.dryRun();
       }
       case "erase" -> {
         table.update().all().set("v", n).style(style).run();
@@ -116,7 +116,7 @@ final class ChangeProcess {
       }
       case "measure" -> {
         table.update().all().set("v", n).style(style).run();
-        if (table.rehearsed().delete().all().run().report().rowsDeleted() != ROWS) {
+        if (table.dryRun().delete().all().run().report().rowsDeleted() != ROWS) {
           throw new IllegalStateException("not all rows would have been deleted");
         }
         if (table.measure("v").columns().get(0).distinct() != 1) {
@@ -137,7 +137,7 @@ final class ChangeProcess {
               .style(style)
               .run();
         }
-        table.compact().thoroughly().run();
+        table.compact().full().run();
       }
       case "rewrite" -> {
         // Every other time packed in the same commit as the change, else in one of its own.
@@ -222,30 +222,30 @@ final class ChangeProcess {
         table.rewind().to(before).run(); // there and back again
         table.rewind().to(before + 1).run();
       }
-      case "delta" -> {
+      case "staged change" -> {
         LakeView pinned = lake.now();
-        Delta delta = pinned.delta();
+        StagedChange stagedChange = pinned.stagedChange();
         LocalStore store = LocalStore.existing(Path.of(lake.location()));
         for (ScanTask task : pinned.table("t.x").scan().tasks()) {
           for (LocatedBatch batch : task.read(store)) {
-            delta = delta.removing(task, batch.positions());
+            stagedChange = stagedChange.removing(task, batch.positions());
           }
         }
         try (RowWriter rows = pinned.writeTask("t.x").open(store, 1)) {
           for (int k = 0; k < ROWS; k++) {
             rows.add(k, n);
           }
-          delta = delta.adding(rows.finish());
+          stagedChange = stagedChange.adding(rows.finish());
         }
-        lake.apply(delta);
-        lake.apply(delta); // does nothing
+        lake.apply(stagedChange);
+        lake.apply(stagedChange); // does nothing
       }
       case "refused" -> refused(lake, n, style);
       case "late" -> {
         for (Check check : table.now().page().form().checks()) { // of a process that was killed
           table.alter().dropCheck(check.name()).run();
         }
-        try (Append append = table.append(WriteRules::leavingOut)) {
+        try (Append append = table.append(WriteRules::skippingRejected)) {
           append.add(ROWS, n + ROWS);
           table.alter().check("c" + n, column("k").lessThan(ROWS)).run();
           append.commit();

@@ -44,7 +44,7 @@ class CheckTest {
 
   private CheckReport check(CheckDepth depth) {
     try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
-      return lake.check().to(depth).run();
+      return lake.check().depth(depth).run();
     }
   }
 
@@ -161,7 +161,7 @@ class CheckTest {
       assertThatThrownBy(() -> table.scan().rows().forEach(row -> {}))
           .isInstanceOf(DamagedException.class);
       long version = table.now().version();
-      assertThat(lake.mend().rehearse().rows()).isEqualTo(rows);
+      assertThat(lake.mend().dryRun().rows()).isEqualTo(rows);
       assertThat(table.now().version()).isEqualTo(version);
       MendReport report = lake.noting("a disk died").mend().run();
       assertThat(report.rows()).isEqualTo(rows);
@@ -183,7 +183,7 @@ class CheckTest {
       assertThat(lake.mend().run().lost()).isEmpty();
       lake.bookmarks().forEach(mark -> lake.dropBookmark(mark.name()));
       table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
-      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
     }
   }
 
@@ -201,7 +201,7 @@ class CheckTest {
         int[] calls = {0, call};
         try (Lake lake = Lake.open(letting(shared, at, calls), Clock.systemUTC(), 1)) {
           calls[0] = 1;
-          CheckReport report = lake.check().to(CheckDepth.ROWS).run();
+          CheckReport report = lake.check().depth(CheckDepth.ROWS).run();
           assertThat(report.findings()).as("at call %d of %s", call, at).isEmpty();
           acted += calls[0] == 0 ? 1 : 0;
         }
@@ -221,7 +221,7 @@ class CheckTest {
             others.table("tide.other").rewrite().run();
             others.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
             others.sweep().now().withEntries().run();
-            others.sweep().now().withEntries().thoroughly().run();
+            others.sweep().now().withEntries().full().run();
           }
         }
       }
@@ -255,7 +255,11 @@ class CheckTest {
       int slices = 0;
       while (slices == 0 || !position.isEmpty()) {
         CheckReport report =
-            lake.check().to(CheckDepth.BYTES).after(position).within(Budget.ALL.ofFiles(4)).run();
+            lake.check()
+                .depth(CheckDepth.BYTES)
+                .after(position)
+                .within(Budget.ALL.ofFiles(4))
+                .run();
         looked += report.counts().files();
         assertThat(report.findings()).isEmpty();
         position = report.position().orElse("");

@@ -44,7 +44,7 @@ class ClocksTest {
       Append open = late.table("t.x").append().add(9);
       right.advance(Duration.ofMinutes(2));
       // Version 0 was superseded twenty days ago, by a clock that was right.
-      assertThat(lake.expire().rehearse().versions()).isEqualTo(1);
+      assertThat(lake.expire().dryRun().versions()).isEqualTo(1);
       assertThat(lake.upkeep().run().expiry().versions()).isEqualTo(1);
       open.commit();
       append(table, 10);

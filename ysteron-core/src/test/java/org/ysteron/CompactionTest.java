@@ -109,7 +109,7 @@ class CompactionTest {
     Table table = table(TableSettings.DEFAULTS);
     appendEach(table, 30, 10);
     long before = table.now().version();
-    CompactionPlan plan = table.compact().rehearse();
+    CompactionPlan plan = table.compact().dryRun();
     assertThat(table.now().version()).isEqualTo(before);
     CompactionReport report = table.compact().run();
     assertThat(report.read()).isEqualTo(new CompactionReport.Amount(30, plan.bytes(), 300));
@@ -118,7 +118,7 @@ class CompactionTest {
     assertThat(plan.rows()).isEqualTo(300);
     assertThat(report.written().files()).isEqualTo(1);
     assertThat(report.commits()).hasSize(1);
-    assertThat(report.leftOut()).isEmpty();
+    assertThat(report.skipped()).isEmpty();
     assertThat(report.isSpent()).isFalse();
     assertThat(table.now().record().operation()).isEqualTo("compact");
     assertThat(table.now().record().onlyMoved()).isTrue();
@@ -126,7 +126,7 @@ class CompactionTest {
     assertThat(keys(table.scan())).isEqualTo(range(0, 300));
     assertThat(keys(table.at(before).scan())).isEqualTo(range(0, 300));
     assertThat(table.compact().run()).isEqualTo(CompactionReport.NOTHING);
-    assertThat(table.compact().rehearse().groups()).isEmpty();
+    assertThat(table.compact().dryRun().groups()).isEmpty();
   }
 
   @Test
@@ -241,10 +241,10 @@ class CompactionTest {
     store.delete(missing);
     CompactionReport report = table.compact().run();
     assertThat(report.read().files()).isEqualTo(28);
-    assertThat(report.leftOut()).hasSize(2);
-    assertThat(report.leftOut()).extracting("number").containsExactlyInAnyOrder(7L, 20L);
-    assertThat(report.leftOut()).extracting("name").contains(damaged, missing);
-    assertThat(report.leftOut().get(0).reason()).contains("Table t.x").contains("file 7");
+    assertThat(report.skipped()).hasSize(2);
+    assertThat(report.skipped()).extracting("number").containsExactlyInAnyOrder(7L, 20L);
+    assertThat(report.skipped()).extracting("name").contains(damaged, missing);
+    assertThat(report.skipped().get(0).reason()).contains("Table t.x").contains("file 7");
     assertThat(table.now().files()).hasSize(3);
     assertThat(keys(table.scan().where(column("k").atLeast(210)))).isEqualTo(range(210, 300));
     assertThat(dataFiles()).isEqualTo(29 + 1); // what was begun with them is gone again
@@ -306,7 +306,7 @@ class CompactionTest {
       // Rows that others delete meanwhile are masked in what was packed, and go by a second one.
       assertThat(report.commits())
           .hasSizeBetween(1, what.equals("delete") || what.equals("pack") ? 2 : 1);
-      assertThat(report.leftOut()).isEmpty();
+      assertThat(report.skipped()).isEmpty();
     }
     assertThat(keys(table.scan())).containsExactlyInAnyOrderElementsOf(expected);
     assertThat(table.scan().where(column("k").equalTo(55)).count())
@@ -341,7 +341,7 @@ class CompactionTest {
             });
     changes.get();
     for (Future<CompactionReport> one : running) {
-      assertThat(one.get().leftOut()).isEmpty();
+      assertThat(one.get().skipped()).isEmpty();
     }
     threads.shutdown();
     List<Integer> expected = new ArrayList<>(range(0, 4000));

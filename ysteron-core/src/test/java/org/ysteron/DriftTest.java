@@ -146,12 +146,12 @@ class DriftTest {
   @Test
   void namesOfAnyCaseMeetOnRequest() {
     refused(Drift.STRICT, "{\"ID\": 2}", "there is no column ID");
-    write(WriteRules::inAnyCase, "{\"ID\": 2, \"Health\": {\"BATTERY\": 7}}");
+    write(WriteRules::ignoringCase, "{\"ID\": 2, \"Health\": {\"BATTERY\": 7}}");
     assertThat(values("health.battery").get(1)).hasToString("[7]");
-    assertThatThrownBy(() -> write(WriteRules::inAnyCase, "{\"ID\": 3, \"iD\": 4}"))
+    assertThatThrownBy(() -> write(WriteRules::ignoringCase, "{\"ID\": 3, \"iD\": 4}"))
         .hasMessageContaining("ID and iD are both column id");
     table.alter().add(Field.of("LEVEL", Types.DATE)).run();
-    assertThatThrownBy(() -> write(WriteRules::inAnyCase, "{\"id\": 3}"))
+    assertThatThrownBy(() -> write(WriteRules::ignoringCase, "{\"id\": 3}"))
         .hasMessageContaining("columns level and LEVEL differ by case only");
   }
 
@@ -160,7 +160,7 @@ class DriftTest {
     table
         .alter()
         .set(TableSettings.DRIFT, Drift.GROW.word())
-        .set(TableSettings.ANY_CASE, true)
+        .set(TableSettings.IGNORE_CASE, true)
         .run();
     try (Append append = table.append()) {
       append.addObject(new LinkedHashMap<>(Map.of("Id", 2, "more", 5)));

@@ -124,7 +124,7 @@ class ErasedFormsTest {
     Condition none = column("site").isNull().and(column("id").between(3, 4));
     Condition deep = column("deep.y").isNull().and(column("id").equalTo(5));
     assertThatThrownBy(() -> table.erase(none).run()).hasMessageContaining("lack column site");
-    assertThat(table.erase(none).takingMissingAsNull().rehearse().rows()).isEqualTo(2);
+    assertThat(table.erase(none).takingMissingAsNull().dryRun().rows()).isEqualTo(2);
     assertThat(table.erase(none).takingMissingAsNull().run().rows()).isEqualTo(2);
     assertThat(table.erase(deep).takingMissingAsNull().run().rows()).isEqualTo(1);
     assertThatThrownBy(() -> table.erase(none).takingMissingAsNull().run())
@@ -133,6 +133,6 @@ class ErasedFormsTest {
       assertThat(table.at(version).scan().where(column("id").between(2, 6)).count()).isEqualTo(2);
       assertThat(table.at(version).scan().count()).isEqualTo(37);
     }
-    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
   }
 }

@@ -98,7 +98,7 @@ class ErasureModelTest {
         remember(table);
       }
       if (random.nextBoolean()) {
-        table.compact().thoroughly().run();
+        table.compact().full().run();
         remember(table);
       }
       table.alter().drop("a_map").rename("a_list", "once_a_list").run();
@@ -106,7 +106,7 @@ class ErasureModelTest {
       for (int i = 1 + random.nextInt(2); i > 0; i--) {
         erase(table, some(count));
       }
-      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
       for (Map.Entry<Long, List<Row>> version : versions.entrySet()) {
         assertThat(rows(table.at(version.getKey())))
             .as("version %d", version.getKey())

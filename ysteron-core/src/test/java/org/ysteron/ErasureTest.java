@@ -102,7 +102,7 @@ class ErasureTest {
           .delete()
           .where(Condition.column("id").equalTo(203))
           .run();
-      table.compact().thoroughly().run();
+      table.compact().full().run();
       other.measure();
     }
   }
@@ -154,11 +154,11 @@ class ErasureTest {
     try (Lake lake = open()) {
       Table table = lake.table("bird.sightings");
       List<TableVersion> history = table.history(1000);
-      ErasureReport rehearsed = table.erase(HER).includingBookmarks().rehearse();
-      assertThat(rehearsed.done()).isEmpty();
+      ErasureReport would = table.erase(HER).includingBookmarks().dryRun();
+      assertThat(would.done()).isEmpty();
       ErasureReport report = table.erase(HER).includingBookmarks().run();
-      assertThat(report.rows()).isEqualTo(rehearsed.rows()).isPositive();
-      assertThat(report.files()).isEqualTo(rehearsed.files());
+      assertThat(report.rows()).isEqualTo(would.rows()).isPositive();
+      assertThat(report.files()).isEqualTo(would.files());
       assertThat(report.bookmarks()).containsExactly("spring");
       assertThat(report.done().orElseThrow().proof().rows()).isPositive();
       assertThat(report.done().orElseThrow().after().entry())
@@ -172,7 +172,7 @@ class ErasureTest {
       }
       assertThat(now).filteredOn(TableVersion::isRedacted).hasSize((int) report.versions());
       assertThat(lake.table("bird.ringed").history(9).get(0).commit().note()).isEmpty();
-      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
       assertThat(lake.check().run().erasures()).isEmpty();
       assertThat(lake.health().erasures()).isEmpty();
       assertThat(table.atBookmark("spring").scan().count()).isPositive();
@@ -205,7 +205,7 @@ class ErasureTest {
       StoreContents.copy(store, copy);
       done = killedAfter(copy, calls, calls % 2 == 0);
       try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
-        assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+        assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
         boolean isOpen = !lake.health().erasures().isEmpty();
         assertThat(lake.check().run().erasures()).isEqualTo(lake.health().erasures());
         try {
@@ -216,7 +216,7 @@ class ErasureTest {
           assertThat(isOpen).isFalse();
         }
         assertThat(lake.health().erasures()).isEmpty();
-        assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+        assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
       }
       isGone(copy);
       assertThat(versions(copy, "bird.sightings")).isEqualTo(before);
@@ -238,7 +238,7 @@ class ErasureTest {
       assertThatThrownBy(() -> table.erase(HER).run())
           .isInstanceOf(InvalidInputException.class)
           .hasMessageContaining("spring");
-      assertThatThrownBy(() -> table.erase(HER).rehearse()).hasMessageContaining("spring");
+      assertThatThrownBy(() -> table.erase(HER).dryRun()).hasMessageContaining("spring");
       assertThatThrownBy(() -> table.erase(HER).giveUp()).isInstanceOf(NotFoundException.class);
       assertThat(lake.now().commit().entry()).isEqualTo(entry);
       table.alter().add(Field.of("site", Types.text())).run();
@@ -329,7 +329,7 @@ class ErasureTest {
       copying.close();
       moving.close();
       packing.close();
-      lake.sweep().now().thoroughly().run();
+      lake.sweep().now().full().run();
       assertThat(table.scan().where(HER).count()).isZero();
     }
     isGone(store);
@@ -362,7 +362,7 @@ class ErasureTest {
       masking.close();
       assertThat(another.health().erasures()).allMatch(open -> open.isCleared()).hasSize(1);
       assertThat(another.table("bird.sightings").scan().where(HER).count()).isZero();
-      assertThat(another.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(another.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
       another.table("bird.sightings").erase(HER).includingBookmarks().run();
     }
     isGone(store);
@@ -380,7 +380,7 @@ class ErasureTest {
       Condition ring = Condition.column("ring").equalTo("R-1");
       assertThat(lake.table("bird.ringed").erase(ring).run().rows()).isEqualTo(1);
       assertThat(lake.health().erasures()).isEmpty();
-      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
     }
     isGone(store);
     assertThat(Traces.of(store, "R-1")).isEmpty();
@@ -466,7 +466,7 @@ class ErasureTest {
           .isNotEmpty();
       try (Lake lake = Lake.open(other, Clock.systemUTC(), 1)) {
         lake.table("bird.sightings").erase(HER).includingBookmarks().run();
-        assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+        assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
       }
     }
     isGone(other);

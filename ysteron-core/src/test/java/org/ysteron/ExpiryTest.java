@@ -117,7 +117,7 @@ class ExpiryTest {
       clock.advance(Duration.ofHours(1));
       append(table, i);
     }
-    ExpiryReport would = table.expire().keeping(Retention.EVERYTHING.andNewest(2)).rehearse();
+    ExpiryReport would = table.expire().keeping(Retention.EVERYTHING.andNewest(2)).dryRun();
     assertThat(versions(table)).hasSize(6);
     ExpiryReport did = table.expire().keeping(Retention.EVERYTHING.andNewest(2)).run();
     assertThat(did.tables()).isEqualTo(would.tables());
@@ -152,7 +152,7 @@ class ExpiryTest {
       }
     }
     Retention rules = Retention.EVERYTHING.andNewest(2);
-    ExpiryReport would = lake.expire().keeping(rules).rehearse();
+    ExpiryReport would = lake.expire().keeping(rules).dryRun();
     ExpiryReport did;
     try (SmallExpiries few = new SmallExpiries(inOneCommit)) {
       assertThat(few).isNotNull();
@@ -397,7 +397,7 @@ class ExpiryTest {
             .isPositive();
         clock.advance(Duration.ofHours(1));
         for (int i = 0; i < 3; i++) {
-          SweepReport swept = lake.sweep().after(Duration.ofMinutes(90)).thoroughly().run();
+          SweepReport swept = lake.sweep().after(Duration.ofMinutes(90)).full().run();
           assertThat(swept.horizon()).isEqualTo(start);
           assertThat(swept.waiting().objects()).isPositive();
         }
@@ -410,7 +410,7 @@ class ExpiryTest {
       clock.advance(Duration.ofHours(2));
       lake.sweep().after(Duration.ofMinutes(90)).run();
       lake.sweep().now().run();
-      assertThat(lake.sweep().rehearse().waiting().objects()).isZero();
+      assertThat(lake.sweep().dryRun().waiting().objects()).isZero();
       assertThat(keys(table.now())).containsExactly(20, 21);
       assertThat(keys(other.now())).containsExactly(1, 2);
     }

@@ -51,7 +51,7 @@ class ForgedLakeTest {
 
   private List<String> problems(CheckDepth depth) {
     try (Lake lake = Lake.open(store)) {
-      return lake.check().to(depth).run().findings().stream().map(Finding::problem).toList();
+      return lake.check().depth(depth).run().findings().stream().map(Finding::problem).toList();
     }
   }
 

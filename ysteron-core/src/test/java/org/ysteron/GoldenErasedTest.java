@@ -41,7 +41,7 @@ class GoldenErasedTest {
       table.bookmark("noted", 3);
       table.erase(column("k").between(8, 12)).includingBookmarks().run();
       append(table, 40, 10);
-      lake.restored();
+      lake.confirmRestore();
       append(table, 50, 10);
       Path lost = place.resolve(table.now().files().get(0).name());
       byte[] content = Files.readAllBytes(lost);
@@ -101,7 +101,7 @@ class GoldenErasedTest {
       for (Row row : table.atBookmark("noted").scan().rows()) {
         assertThat(row.get("k")).isNotEqualTo(13);
       }
-      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
     }
   }
 }

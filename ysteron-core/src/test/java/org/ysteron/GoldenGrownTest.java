@@ -35,7 +35,7 @@ class GoldenGrownTest {
     try (Lake lake = Lake.create(Path.of(arguments[0]))) {
       Table feed = lake.createTable("t.feed", schema.withKey("gauge"));
       feed.alter().set(TableSettings.DRIFT, Drift.GROW_OR_SET_ASIDE.word()).run();
-      feed.alter().set(TableSettings.MOST_COLUMNS, 3).run();
+      feed.alter().set(TableSettings.MAX_COLUMNS, 3).run();
       try (Append append = feed.append()) {
         append.add("ORR-1", 5);
         append.named().add(text("ORR-2", "3000000000", "02134", "2026-03-01"));

@@ -84,9 +84,9 @@ class GoldenPackedTest {
       Table table = lake.table("t.x");
       append(table, 130, 10);
       table.update().where(column("k").equalTo(7)).set("t", "new").run();
-      CompactionReport report = table.compact().thoroughly().run();
+      CompactionReport report = table.compact().full().run();
       assertThat(report.commits()).isNotEmpty();
-      assertThat(report.leftOut()).isEmpty();
+      assertThat(report.skipped()).isEmpty();
       assertThat(rows(table.now())).hasSize(138).contains("{k=7, t=new}");
       assertThat(table.now().statistics().orElseThrow().rows()).isEqualTo(128);
       assertThat(table.compact().renewing().run()).isEqualTo(CompactionReport.NOTHING);

@@ -24,15 +24,15 @@ import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
-import org.ysteron.task.Delta;
 import org.ysteron.task.LocatedBatch;
 import org.ysteron.task.RowWriter;
 import org.ysteron.task.ScanTask;
+import org.ysteron.task.StagedChange;
 import org.ysteron.task.WriteTask;
 
 /**
- * A lake to which a delta was applied, and the byte forms of that time: tasks, that delta, and one
- * that is still to be applied. Made once by {@link #main} and kept.
+ * A lake to which a staged change was applied, and the byte forms of that time: tasks, that staged
+ * change, and one that is still to be applied. Made once by {@link #main} and kept.
  */
 class GoldenRemoteTest {
   private static final Path KEPT = Path.of("src/test/resources/golden/format-1-remote");
@@ -68,19 +68,19 @@ class GoldenRemoteTest {
       }
       table.alter().rename("v", "level").run();
       table.delete().where(column("k").between(10, 19)).style(ChangeStyle.MASK).run();
-      Delta applied = replacing(lake, store, 50, 400);
-      Delta waiting = replacing(lake, store, 150, 500);
+      StagedChange applied = replacing(lake, store, 50, 400);
+      StagedChange waiting = replacing(lake, store, 150, 500);
       lake.noting("by others").apply(applied);
       Scan scan = table.scan().columns("at.depth", "level").where(column("k").lessThan(15));
       Files.write(forms.resolve("scan-task.json"), scan.tasks().get(0).toBytes());
       Files.write(forms.resolve("write-task.json"), lake.now().writeTask("t.x").toBytes());
-      Files.write(forms.resolve("applied-delta.json"), applied.toBytes());
-      Files.write(forms.resolve("waiting-delta.json"), waiting.toBytes());
+      Files.write(forms.resolve("applied-staged change.json"), applied.toBytes());
+      Files.write(forms.resolve("waiting-staged change.json"), waiting.toBytes());
     }
   }
 
-  /** A delta that takes a row away, adds another, and has read a third. */
-  private static Delta replacing(Lake lake, ObjectStore store, int gone, int come) {
+  /** A staged change that takes a row away, adds another, and has read a third. */
+  private static StagedChange replacing(Lake lake, ObjectStore store, int gone, int come) {
     LakeView pinned = lake.now();
     TableView view = pinned.table("t.x");
     ScanTask task = view.scan().where(column("k").equalTo(gone)).tasks().get(0);
@@ -88,7 +88,7 @@ class GoldenRemoteTest {
     try (RowWriter writer = pinned.writeTask("t.x").open(store, 0)) {
       writer.add(come, 1L, null);
       return pinned
-          .delta()
+          .stagedChange()
           .removing(task, found.positions())
           .adding(writer.finish())
           .reading(lake.table("t.x").id(), column("k").equalTo(come + 1), view.schema());
@@ -125,7 +125,7 @@ class GoldenRemoteTest {
         .containsExactly(
             "{k=49, level=490, at={depth=24.5}}", "{k=51, level=510, at={depth=25.5}}");
     assertThat(around(400)).containsExactly("{k=400, level=1, at=null}");
-    Delta applied = form("applied-delta.json", Delta::of);
+    StagedChange applied = form("applied-staged change.json", StagedChange::of);
     assertThat(table.history(1).get(0).commit().commitId()).isEqualTo(applied.id());
     assertThat(lake.apply(applied).isCommitted()).isFalse();
     assertThat(table.now().version()).isEqualTo(4);
@@ -133,9 +133,9 @@ class GoldenRemoteTest {
 
   @Test
   void theDeltaThatWaitedIsApplied() throws IOException {
-    Delta waiting = form("waiting-delta.json", Delta::of);
+    StagedChange waiting = form("waiting-staged change.json", StagedChange::of);
     assertThat(waiting.toBytes())
-        .isEqualTo(Files.readAllBytes(FORMS.resolve("waiting-delta.json")));
+        .isEqualTo(Files.readAllBytes(FORMS.resolve("waiting-staged change.json")));
     assertThat(lake.apply(waiting).commit().orElseThrow().commitId()).isEqualTo(waiting.id());
     assertThat(around(150)).hasSize(2);
     assertThat(around(500)).containsExactly("{k=500, level=1, at=null}");
@@ -147,7 +147,7 @@ class GoldenRemoteTest {
   @Test
   void whatItHasReadIsTested() throws IOException {
     table.openWriter("w").append(1, rows -> rows.add(501, 1L, null));
-    Delta waiting = form("waiting-delta.json", Delta::of);
+    StagedChange waiting = form("waiting-staged change.json", StagedChange::of);
     assertThatThrownBy(() -> lake.apply(waiting)).isInstanceOf(ConflictException.class);
   }
 
@@ -162,7 +162,7 @@ class GoldenRemoteTest {
     try (RowWriter writer = write.open(store, 0)) {
       Type.Struct place = (Type.Struct) table.schema().find("at").type();
       writer.add(600, 7L, Row.of(place, 0.5));
-      lake.apply(lake.atEntry(write.entry()).delta().adding(writer.finish()));
+      lake.apply(lake.atEntry(write.entry()).stagedChange().adding(writer.finish()));
     }
     assertThat(around(600)).containsExactly("{k=600, level=7, at={depth=0.5}}");
   }

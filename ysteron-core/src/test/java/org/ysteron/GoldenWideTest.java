@@ -21,7 +21,7 @@ import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
-import org.ysteron.report.KeySharer;
+import org.ysteron.report.DuplicateRow;
 
 /**
  * A kept lake with a schema in a page of its own, pages in objects of their own, rows that a commit
@@ -43,7 +43,7 @@ class GoldenWideTest {
       }
       Table wide = lake.createTable("t.wide", Schema.of(fields).withKey("k"));
       Table narrow = lake.createTable("t.narrow", schema.withKey("k"));
-      try (Append append = narrow.append(WriteRules::leavingOut)) {
+      try (Append append = narrow.append(WriteRules::skippingRejected)) {
         for (int k = 0; k < 20; k++) {
           append.add(k, k % 7);
         }
@@ -115,8 +115,8 @@ class GoldenWideTest {
   void keysAreTestedByTheSettingThatWasKept() throws IOException {
     try (Lake lake = GoldenLakeTest.open(KEPT, directory.resolve("lake"))) {
       Table doubled = lake.table("t.doubled");
-      List<KeySharer> rows = doubled.now().doubles(10);
-      assertThat(rows).extracting(KeySharer::serial).containsExactly(1L, 3L);
+      List<DuplicateRow> rows = doubled.now().duplicates(10);
+      assertThat(rows).extracting(DuplicateRow::serial).containsExactly(1L, 3L);
       assertThatThrownBy(() -> doubled.alter().set(TableSettings.KEY_TEST, "exact").run())
           .hasMessageContaining("k = 7");
       doubled.delete().whereSerial(Set.of(1L)).run();

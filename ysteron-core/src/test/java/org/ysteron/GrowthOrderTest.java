@@ -81,11 +81,11 @@ class GrowthOrderTest {
   private record Outcome(boolean refused, Map<String, String> columns, List<String> rows) {}
 
   private static Outcome load(
-      Schema floor, Drift drift, boolean anyCase, List<String> json, List<Integer> csv) {
+      Schema floor, Drift drift, boolean ignoreCase, List<String> json, List<Integer> csv) {
     try (Lake lake = Lake.create(new MemoryStore())) {
       Table table = lake.createTable("t.x", floor);
       WriteRules rules = WriteRules.STRICT.with(drift);
-      try (Append append = table.append(own -> anyCase ? rules.inAnyCase() : rules)) {
+      try (Append append = table.append(own -> ignoreCase ? rules.ignoringCase() : rules)) {
         for (int i = 0; i < json.size(); i++) {
           Map<String, Object> members = object(json.get(i));
           if (csv.contains(i)) {
@@ -234,8 +234,8 @@ class GrowthOrderTest {
   private static void sameInAnyOrder(
       Random random, Schema floor, List<String> rows, boolean somethingAsText) {
     Drift drift = random.nextBoolean() ? Drift.GROW : Drift.GROW_OR_SET_ASIDE;
-    boolean anyCase = random.nextBoolean();
-    Outcome first = load(floor, drift, anyCase, rows, List.of());
+    boolean ignoreCase = random.nextBoolean();
+    Outcome first = load(floor, drift, ignoreCase, rows, List.of());
     for (int i = 0; i < 4; i++) {
       List<String> other = new ArrayList<>(rows);
       Collections.shuffle(other, random);
@@ -245,7 +245,7 @@ class GrowthOrderTest {
           csv.add(r);
         }
       }
-      assertThat(load(floor, drift, anyCase, other, csv))
+      assertThat(load(floor, drift, ignoreCase, other, csv))
           .as("%s of %s as texts, %s into %s", other, csv, drift, floor.struct())
           .isEqualTo(first);
     }

@@ -181,12 +181,12 @@ class GrowthTest {
 
   @Test
   void moreNewColumnsThanALoadMayBringAreRefusedOrSetAside() {
-    table.alter().set(TableSettings.MOST_COLUMNS, 2).run();
+    table.alter().set(TableSettings.MAX_COLUMNS, 2).run();
     try (Append append = growing()) {
       add(append, "{\"id\": 1, \"level\": 1, \"d\": 1, \"c\": 1}");
       assertThatThrownBy(() -> add(append, "{\"id\": 2, \"level\": 1, \"b\": 1}"))
           .hasMessageContaining("more new columns than a load may, 2")
-          .hasMessageContaining("drift.most.columns");
+          .hasMessageContaining("drift.max.columns");
     }
     try (Append append = table.append(rules -> rules.with(Drift.GROW_OR_SET_ASIDE))) {
       add(append, "{\"id\": 1, \"level\": 1, \"d\": 1, \"c\": 1}");
@@ -208,17 +208,18 @@ class GrowthTest {
           .hasMessageContaining("Row 2: column level is null, but NOT NULL");
     }
     assertThat(table.now().version()).isZero();
-    try (Append append = table.append(rules -> rules.with(Drift.GROW_OR_SET_ASIDE).leavingOut())) {
+    try (Append append =
+        table.append(rules -> rules.with(Drift.GROW_OR_SET_ASIDE).skippingRejected())) {
       add(append, "{\"id\": 1, \"level\": 1}", "{\"id\": 2, \"level\": \"high\"}");
       append.commit();
-      assertThat(append.leftOut().rows()).isEqualTo(1);
+      assertThat(append.skipped().rows()).isEqualTo(1);
     }
     assertThat(read()).hasSize(1);
   }
 
   @Test
   void namesThatDifferByCaseMeetByRuleAndAreTold() {
-    try (Append append = table.append(rules -> rules.with(Drift.GROW).inAnyCase())) {
+    try (Append append = table.append(rules -> rules.with(Drift.GROW).ignoringCase())) {
       add(append, "{\"ID\": 1, \"Level\": 1, \"wind\": 5, \"At\": {\"Lat\": 1}}");
       add(append, "{\"id\": 2, \"level\": 1, \"Wind\": 6.5, \"AT\": {\"lat\": 2}}");
       assertThatThrownBy(() -> add(append, "{\"id\": 3, \"level\": 1, \"x\": 1, \"X\": 2}"))
@@ -348,7 +349,7 @@ class GrowthTest {
 
   @Test
   void aHundredThousandNamesTakeLittle() {
-    table.alter().set(TableSettings.MOST_COLUMNS, 20).run();
+    table.alter().set(TableSettings.MAX_COLUMNS, 20).run();
     try (Append append = table.append(rules -> rules.with(Drift.GROW_OR_SET_ASIDE))) {
       for (int i = 0; i < 20_000; i++) {
         add(append, "{\"id\": %d, \"level\": 1, \"k%d\": 1}".formatted(i, i * 7919 % 100_003));

@@ -144,7 +144,7 @@ class HostileLakeTest {
           lake -> "" + lake.table("t.x").openWriter("w").lastApplied(),
           lake -> "" + lake.droppedTables(),
           HostileLakeTest::checked,
-          lake -> found(lake.mend().rehearse().commits().size()),
+          lake -> found(lake.mend().dryRun().commits().size()),
           lake -> found(lake.mend().run().commits().size()),
           lake ->
               found(
@@ -168,7 +168,7 @@ class HostileLakeTest {
 
   /** What a check does not find is not there. */
   private static String checked(Lake lake) {
-    boolean isWhole = lake.check().to(CheckDepth.ROWS).run().isWhole();
+    boolean isWhole = lake.check().depth(CheckDepth.ROWS).run().isWhole();
     return isWhole ? QUESTIONS.get(0).apply(lake) + QUESTIONS.get(6).apply(lake) : "";
   }
 

@@ -94,22 +94,22 @@ class KeysTest {
     assertThat(refused)
         .hasMessageStartingWith("3 rows whose keys other rows have cannot be in table t.x: k = ")
         .hasMessageEndingWith(
-            "Nothing was changed. Upsert them, or leave out those that are there.");
+            "Nothing was changed. Upsert them, or skip the rows whose keys exist.");
     assertKeys(0, 1, 2, 3);
     assertThat(store.list("data/" + table.id(), "", 10)).hasSize(1);
   }
 
   @Test
   void rowsThatAreThereAreLeftOutByChoice() {
-    try (Append append = table.append(WriteRules::leavingOut)) {
+    try (Append append = table.append(WriteRules::skippingRejected)) {
       for (int k : new int[] {7, 2, 8, 3, 7, 9}) {
         append.add(k, 1);
       }
       Table other = Lake.open(store).table("t.x");
       append(other, 8);
       append.commit();
-      assertThat(append.leftOut().rows()).isEqualTo(4);
-      assertThat(append.leftOut().reasons())
+      assertThat(append.skipped().rows()).isEqualTo(4);
+      assertThat(append.skipped().reasons())
           .containsExactly(
               "Twice among these rows: k = 7",
               "The key of 2 rows is there already: k = 2 (serial 2 in data file 0); k = 3 (serial 3 in data file 0)",
@@ -263,17 +263,17 @@ class KeysTest {
 
   @ParameterizedTest
   @ValueSource(booleans = {true, false})
-  void aKeyThatOthersSetMeanwhileIsProvedOnTheRows(boolean leavesOut) {
+  void aKeyThatOthersSetMeanwhileIsProvedOnTheRows(boolean skipsRejected) {
     table.alter().set(TableSettings.KEY_TEST, "declared").run();
-    try (Append append = table.append(rules -> leavesOut ? rules.leavingOut() : rules)) {
+    try (Append append = table.append(rules -> skipsRejected ? rules.skippingRejected() : rules)) {
       append.add(3, 1);
       append.add(5, 1);
       append.add(5, 2);
       append.add(6, 3);
       table.alter().set(TableSettings.KEY_TEST, "exact").run();
-      if (leavesOut) {
+      if (skipsRejected) {
         append.commit();
-        assertThat(append.leftOut().rows()).isEqualTo(2);
+        assertThat(append.skipped().rows()).isEqualTo(2);
         assertKeys(0, 1, 2, 3, 5, 6);
       } else {
         assertThatThrownBy(append::commit)
@@ -302,12 +302,12 @@ class KeysTest {
   void manyKeysArePartedByHash() {
     try (KeyLimit few = new KeyLimit(5)) {
       table.alter().layout(LayoutPlan.none().rule("hash k into 3")).run();
-      try (Append append = table.append(WriteRules::leavingOut)) {
+      try (Append append = table.append(WriteRules::skippingRejected)) {
         for (int i = 0; i < 40; i++) {
           append.add(i % 30, i);
         }
         append.commit();
-        assertThat(append.leftOut().rows()).isEqualTo(14);
+        assertThat(append.skipped().rows()).isEqualTo(14);
       }
       assertThat(counts().values()).hasSize(30).containsOnly(1);
       assertThat(refused(() -> append(table, 40, 41, 42, 43, 44, 45, 29)).rows()).isEqualTo(1);
@@ -327,11 +327,11 @@ class KeysTest {
     }
     assertKeys(0, 1, 2, 3);
     assertThat(table.schema().columns()).hasSize(2);
-    try (Append append = table.append(rules -> rules.with(Drift.GROW).leavingOut())) {
+    try (Append append = table.append(rules -> rules.with(Drift.GROW).skippingRejected())) {
       append.add(4, 1).addObject(Map.of("k", 9, "more", 1)).addObject(Map.of("k", 3));
       append.addObject(Map.of("k", 4)).addObject(Map.of("k", 9));
       append.commit();
-      assertThat(append.leftOut().rows()).isEqualTo(3);
+      assertThat(append.skipped().rows()).isEqualTo(3);
     }
     assertKeys(0, 1, 2, 3, 4, 9);
   }
@@ -341,14 +341,14 @@ class KeysTest {
     NamedWriter writer = table.openWriter("w");
     assertThat(refused(() -> writer.append(1, rows -> rows.add(1, 1)))).isNotNull();
     assertThat(writer.lastApplied()).isEqualTo(-1);
-    writer.leavingOut().append(1, rows -> List.of(1, 5).forEach(k -> rows.add(k, 1)));
-    assertThat(writer.leftOut().rows()).isEqualTo(1);
+    writer.skippingRejected().append(1, rows -> List.of(1, 5).forEach(k -> rows.add(k, 1)));
+    assertThat(writer.skipped().rows()).isEqualTo(1);
     assertThat(writer.lastApplied()).isEqualTo(1);
     assertKeys(0, 1, 2, 3, 5);
   }
 
-  private List<String> doubles() {
-    return table.now().doubles(10).stream()
+  private List<String> duplicates() {
+    return table.now().duplicates(10).stream()
         .map(row -> row.key().get("k") + " serial " + row.serial() + " of " + row.birth())
         .toList();
   }
@@ -359,19 +359,19 @@ class KeysTest {
     table.alter().set(TableSettings.KEY_TEST, "declared").run();
     append(table, 2, 9, 3, 2, 10);
     try (KeyLimit few = new KeyLimit(limit)) {
-      assertThat(doubles())
+      assertThat(duplicates())
           .containsExactlyInAnyOrder(
               "2 serial 2 of 2",
               "2 serial 4 of 4",
               "2 serial 7 of 4",
               "3 serial 3 of 2",
               "3 serial 6 of 4");
-      assertThat(table.now().doubles(1)).hasSizeBetween(2, 3);
+      assertThat(table.now().duplicates(1)).hasSizeBetween(2, 3);
     }
     table.update().whereSerial(Set.of(7L)).set("k", 11).run();
     table.rewrite().run();
     table.delete().whereSerial(Set.of(2L, 6L)).run();
-    assertThat(doubles()).isEmpty();
+    assertThat(duplicates()).isEmpty();
     assertKeys(0, 1, 2, 3, 9, 10, 11);
     table.alter().set(TableSettings.KEY_TEST, "exact").run();
     assertThatThrownBy(() -> table.delete().whereSerial(Set.of(3L, 6L)).run())
@@ -387,7 +387,7 @@ class KeysTest {
                 .isNothing())
         .isTrue();
     table.alter().dropKey().run();
-    assertThatThrownBy(() -> table.now().doubles(1)).hasMessageContaining("has no primary key");
+    assertThatThrownBy(() -> table.now().duplicates(1)).hasMessageContaining("has no primary key");
   }
 
   @Test
@@ -440,12 +440,12 @@ class KeysTest {
       append(table, 70_000);
       assertThat(refused(append::commit)).hasMessageContaining("k = 70000 (serial");
     }
-    try (Append append = table.append(WriteRules::leavingOut)) {
+    try (Append append = table.append(WriteRules::skippingRejected)) {
       for (int k : keys(50_000, 90_000, 2)) {
         append.add(k, 0);
       }
       append.commit();
-      assertThat(append.leftOut().rows()).isEqualTo(1);
+      assertThat(append.skipped().rows()).isEqualTo(1);
     }
     assertThat(counts().values()).containsOnly(1);
   }
@@ -463,7 +463,7 @@ class KeysTest {
         append(table, 9);
         table.alter().dropKey().run();
         append.commit();
-        assertThat(append.leftOut().rows()).isZero();
+        assertThat(append.skipped().rows()).isZero();
       }
       assertThat(table.scan().where(column("n").equalTo(9)).count()).isEqualTo(2);
       table.delete().where(column("n").equalTo(9)).run();
@@ -500,7 +500,7 @@ class KeysTest {
           .isInstanceOf(ConflictException.class)
           .hasMessageContaining("k = 3");
     }
-    assertThat(doubles()).hasSize(2);
+    assertThat(duplicates()).hasSize(2);
     table.delete().whereSerial(Set.of(4L)).run();
     try (Transaction work = lake.begin()) {
       work.table("t.x").alter().set(TableSettings.KEY_TEST, "exact").run();
@@ -519,7 +519,7 @@ class KeysTest {
       append(table, 3);
       work.commit();
     }
-    assertThat(doubles()).hasSize(2);
+    assertThat(duplicates()).hasSize(2);
   }
 
   @Test

@@ -49,7 +49,8 @@ class KillTest {
   @ValueSource(
       strings = {
         "update", "delete", "upsert", "merge", "named", "rewrite", "alter", "self", "copy",
-        "refused", "late", "grow", "regrow", "shared", "rewind", "delta", "compact", "measure",
+        "refused", "late", "grow", "regrow", "shared", "rewind", "staged change", "compact",
+            "measure",
         "expire", "sweep", "erase"
       })
   void aKilledChangeIsThereOrNot(String kind) throws Exception {
@@ -105,7 +106,7 @@ class KillTest {
       for (Bookmark mark : lake.bookmarks()) {
         lake.atBookmark(mark.name()).table("t.x").scan().count();
       }
-      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
     }
     assertThat(keys).doesNotHaveDuplicates();
     int found = values.stream().mapToInt(v -> v).max().orElse(-1);

@@ -15,7 +15,7 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.option.Drift;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.WriteRules;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
@@ -57,7 +57,7 @@ class LateRefusalTest {
   }
 
   private Append rows(int count) {
-    Append append = table.append(rules -> rules.with(Drift.GROW).leavingOut());
+    Append append = table.append(rules -> rules.with(Drift.GROW).skippingRejected());
     for (int k = 0; k < count; k++) {
       append.add(k, inner(k % 2 == 0 ? null : (Integer) k));
     }
@@ -71,7 +71,7 @@ class LateRefusalTest {
       Table other = Lake.open(store).table("t.x");
       other.alter().check("upper", column("k").atLeast(13)).run();
       append.commit();
-      assertThat(append.leftOut().rows()).isEqualTo(13);
+      assertThat(append.skipped().rows()).isEqualTo(13);
     }
     assertThat(keys()).hasSize(17).startsWith(13);
     assertThat(table.now().files()).hasSize(2);
@@ -84,7 +84,7 @@ class LateRefusalTest {
     try (Append append = rows(6)) {
       table.alter().rename("s", "r").rename("k", "n").notNull("r.x").run();
       append.commit();
-      assertThat(append.leftOut().reasons())
+      assertThat(append.skipped().reasons())
           .singleElement()
           .asString()
           .startsWith("Column r.x is null in 3 rows, such as n = 0");
@@ -98,7 +98,7 @@ class LateRefusalTest {
       table.alter().check("c", column("k").lessThan(2)).run();
       table.alter().dropCheck("c").run();
       append.commit();
-      assertThat(append.leftOut()).isEqualTo(LeftOut.NONE);
+      assertThat(append.skipped()).isEqualTo(SkippedRows.NONE);
     }
     assertThat(keys()).hasSize(4);
   }
@@ -113,7 +113,7 @@ class LateRefusalTest {
       } catch (UnknownOutcomeException e) {
         e.attempt().run();
       }
-      assertThat(append.leftOut().rows()).isEqualTo(2);
+      assertThat(append.skipped().rows()).isEqualTo(2);
     }
     assertThat(keys()).containsExactly(0, 1);
   }
@@ -144,7 +144,7 @@ class LateRefusalTest {
           .check("m", column("more").lessThan(5))
           .run();
       append.commit();
-      assertThat(append.leftOut().rows()).isEqualTo(1);
+      assertThat(append.skipped().rows()).isEqualTo(1);
     }
     assertThat(keys()).containsExactly(0, 1, 11);
     assertThat(table.scan().where(column("more").equalTo(3)).count()).isEqualTo(1);
@@ -152,13 +152,13 @@ class LateRefusalTest {
 
   @Test
   void rowsAreLeftOutOfManyFilesAndBatches() {
-    try (Append append = table.append(WriteRules::leavingOut)) {
+    try (Append append = table.append(WriteRules::skippingRejected)) {
       for (int k = 0; k < 30_000; k++) {
         append.add(k, inner(k));
       }
       table.alter().check("c", column("s.x").greaterThan(9_999).not()).run();
       append.commit();
-      assertThat(append.leftOut().rows()).isEqualTo(20_000);
+      assertThat(append.skipped().rows()).isEqualTo(20_000);
     }
     assertThat(table.scan().count()).isEqualTo(10_000);
     table.rewrite().run();

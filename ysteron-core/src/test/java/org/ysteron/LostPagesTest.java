@@ -109,7 +109,7 @@ class LostPagesTest {
 
   private MendReport mended() {
     try (Lake lake = Lake.open(store)) {
-      MendReport would = lake.mend().rehearse();
+      MendReport would = lake.mend().dryRun();
       MendReport did = lake.mend().run();
       assertThat(would.rows()).isEqualTo(did.rows());
       assertThat(would.versions()).isEqualTo(did.versions());
@@ -118,10 +118,10 @@ class LostPagesTest {
       assertThat(table.scan().rows().stream().count()).isEqualTo(rows - did.rows());
       assertThat(table.scan().count()).isEqualTo(rows - did.rows());
       add(table, 50_000, 5);
-      table.compact().thoroughly().run();
+      table.compact().full().run();
       table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
       lake.sweep().now().withEntries().run();
-      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
       return did;
     }
   }
@@ -189,8 +189,8 @@ class LostPagesTest {
     store.delete(file);
     store.createIfAbsent(file, bytes);
     try (Lake lake = Lake.open(store)) {
-      assertThat(lake.check().to(CheckDepth.BYTES).run().findings()).isNotEmpty();
-      assertThat(lake.mend().rehearse().lost()).isNotEmpty();
+      assertThat(lake.check().depth(CheckDepth.BYTES).run().findings()).isNotEmpty();
+      assertThat(lake.mend().dryRun().lost()).isNotEmpty();
       assertThat(lake.table("t.x").scan().where(column("k").lessThan(0)).count()).isZero();
     }
   }

@@ -109,10 +109,10 @@ class MendTest {
       }
       MemoryStore copy = withoutPagesOf(entry);
       try (Lake lake = open(copy)) {
-        List<Finding> found = lake.check().to(CheckDepth.METADATA).run().findings();
-        MendReport rehearsed = lake.mend().rehearse();
+        List<Finding> found = lake.check().depth(CheckDepth.METADATA).run().findings();
+        MendReport would = lake.mend().dryRun();
         MendReport report = lake.mend().run();
-        assertThat(report.versions()).as(entry).isEqualTo(rehearsed.versions());
+        assertThat(report.versions()).as(entry).isEqualTo(would.versions());
         boolean ofLakeOnly = found.stream().allMatch(finding -> finding.affected().isEmpty());
         if (ofLakeOnly) {
           assertThat(report.commits()).as("%s %s", entry, found).isEmpty();
@@ -129,7 +129,7 @@ class MendTest {
         mended++;
       }
       try (Lake lake = open(copy)) {
-        assertThat(lake.check().to(CheckDepth.ROWS).run().findings())
+        assertThat(lake.check().depth(CheckDepth.ROWS).run().findings())
             .as(entry)
             .allMatch(finding -> finding.affected().isEmpty());
         for (String name : before.keySet()) {

@@ -131,9 +131,9 @@ class MergeTest {
             "Rows 1 and 3 of the source have the same key, id = 5. Nothing was changed; let the last one win, or the one with the greatest value of a column, or take one of them out.");
     table.upsert(source(twice)).lastWins().run();
     assertThat(rows()).containsEntry(5, "c 1.5").containsEntry(2, "bb 2.0");
-    table.upsert(source(row(5, "z"), row(5, "y"), row(5, null))).greatestWins("name").run();
+    table.upsert(source(row(5, "z"), row(5, "y"), row(5, null))).maxWins("name").run();
     assertThat(rows()).containsEntry(5, "z 1.5");
-    assertThatThrownBy(() -> table.upsert(source(twice)).greatestWins("nmae").run())
+    assertThatThrownBy(() -> table.upsert(source(twice)).maxWins("nmae").run())
         .isInstanceOf(NotFoundException.class)
         .hasMessageContaining("Did you mean name?");
   }

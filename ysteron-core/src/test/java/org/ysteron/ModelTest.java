@@ -208,7 +208,7 @@ class ModelTest {
     if (random.nextInt(3) == 0) {
       live.values().stream().limit(1).forEach(table -> lose(random, store, lake, table));
     }
-    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
     assertThat(lake.mend().run().commits()).isEmpty();
   }
 

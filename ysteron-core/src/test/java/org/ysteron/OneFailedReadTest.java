@@ -70,15 +70,17 @@ class OneFailedReadTest {
     try (Lake lake = Lake.open(store)) {
       lake.sweep().now().withEntries().run();
       lake.sweep().now().withEntries().run();
-      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
     }
     int failed = 0;
     boolean isDone = false;
     for (int at = 0; !isDone; at++) {
       Failing failing = new Failing(store, at);
       try (Lake lake = Lake.open(failing, Clock.systemUTC(), 0)) {
-        assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).as("call %d", at).isEmpty();
-        assertThat(lake.mend().rehearse().lost()).as("call %d", at).isEmpty();
+        assertThat(lake.check().depth(CheckDepth.ROWS).run().findings())
+            .as("call %d", at)
+            .isEmpty();
+        assertThat(lake.mend().dryRun().lost()).as("call %d", at).isEmpty();
         isDone = failing.calls <= at;
       } catch (StoreException e) {
         failed++;

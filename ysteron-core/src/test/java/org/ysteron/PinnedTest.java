@@ -117,7 +117,7 @@ class PinnedTest {
     Follower.Step step = follower.poll().orElseThrow();
     assertThat(follower.version()).isEqualTo(last);
     add(table, 30_010, 30_020);
-    table.compact().thoroughly().run();
+    table.compact().full().run();
     table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
     lake.sweep().now().run();
     assertThatThrownBy(() -> step.rows().toList()).isInstanceOf(ExpiredException.class);

@@ -25,7 +25,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition.Comparison;
 import org.ysteron.option.Drift;
 import org.ysteron.option.WriteRules;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectOutput;
@@ -218,7 +218,7 @@ class RefusalTest {
           new Object[] {6L, 1, 2.5, Arrays.asList(1, null)}, // a null inside
           new Object[] {7L, 1, 2.5, null});
 
-  private void expectLeftOut(LeftOut left) {
+  private void expectLeftOut(SkippedRows left) {
     assertThat(left.rows()).isEqualTo(4);
     assertThat(left.reasons())
         .containsExactlyInAnyOrder(
@@ -236,28 +236,28 @@ class RefusalTest {
   @Test
   void rowsThatDoNotFitAtTheCommitAreLeftOutByChoice() {
     withAList();
-    try (Append append = table.append(WriteRules::leavingOut)) {
+    try (Append append = table.append(WriteRules::skippingRejected)) {
       LATE.forEach(append::add);
       askMore();
-      assertThat(append.leftOut()).isEqualTo(LeftOut.NONE);
+      assertThat(append.skipped()).isEqualTo(SkippedRows.NONE);
       append.commit();
-      expectLeftOut(append.leftOut());
+      expectLeftOut(append.skipped());
     }
-    try (Append append = table.append(WriteRules::leavingOut)) {
+    try (Append append = table.append(WriteRules::skippingRejected)) {
       append.add(8L, 1, 2.5, null);
       append.commit();
-      assertThat(append.leftOut()).isEqualTo(LeftOut.NONE);
+      assertThat(append.skipped()).isEqualTo(SkippedRows.NONE);
     }
   }
 
   @Test
   void allRowsMayBeLeftOut() {
-    try (Append append = table.append(WriteRules::leavingOut)) {
+    try (Append append = table.append(WriteRules::skippingRejected)) {
       append.add(1L, 7, 0.5);
       append.add(2L, 7, 0.5);
       table.alter().check("tame", column("v").lessThan(5)).run();
       append.commit();
-      assertThat(append.leftOut().rows()).isEqualTo(2);
+      assertThat(append.skipped().rows()).isEqualTo(2);
     }
     assertThat(table.scan().count()).isZero();
     assertThat(table.now().files()).isEmpty();
@@ -265,14 +265,14 @@ class RefusalTest {
 
   @Test
   void aGrowingAppendLeavesOutToo() {
-    try (Append append = table.append(rules -> rules.with(Drift.GROW).leavingOut())) {
+    try (Append append = table.append(rules -> rules.with(Drift.GROW).skippingRejected())) {
       append.add(1L, 7, 0.5);
       append.add(2L, 1, 0.5);
       append.addObject(Map.of("id", 3L, "v", 7, "more", 1L));
       append.addObject(Map.of("id", 4L, "v", 2, "more", 1L));
       table.alter().check("tame", column("v").lessThan(5)).run();
       append.commit();
-      assertThat(append.leftOut().rows()).isEqualTo(2);
+      assertThat(append.skipped().rows()).isEqualTo(2);
     }
     assertThat(ids()).containsExactly(2L, 4L);
     assertThat(table.scan().where(column("more").equalTo(1)).count()).isEqualTo(1);
@@ -285,23 +285,23 @@ class RefusalTest {
     try (BufferedAppend rows =
         table.buffered(
             new BufferedAppend.Limits(1 << 20, 1 << 30, Duration.ofHours(1)),
-            WriteRules::leavingOut,
+            WriteRules::skippingRejected,
             told::add)) {
       LATE.forEach(rows::add);
       askMore();
       rows.flush();
       assertThat(rows.acknowledged()).isEqualTo(3);
-      expectLeftOut(told.get(0).leftOut());
+      expectLeftOut(told.get(0).skipped());
       rows.add(8L, 1, 0.5, null);
     }
     assertThat(told).extracting(BufferedAppend.Gathered::all).containsExactly(3L, 4L);
-    assertThat(told.get(1).leftOut()).isEqualTo(LeftOut.NONE);
+    assertThat(told.get(1).skipped()).isEqualTo(SkippedRows.NONE);
   }
 
   @Test
   void aNamedWriterLeavesOutWhatItIsGivenAndWhatComesTooLate() {
     withAList();
-    NamedWriter writer = table.openWriter("w").leavingOut();
+    NamedWriter writer = table.openWriter("w").skippingRejected();
     NamedWriter.Rows rows =
         to -> {
           to.add(9L, 5000, 0.5, null); // breaks a check that is there already
@@ -311,13 +311,13 @@ class RefusalTest {
           }
         };
     assertThat(writer.append(1, rows).committed()).isPresent();
-    assertThat(writer.leftOut().rows()).isEqualTo(5);
-    assertThat(writer.leftOut().reasons().get(0))
+    assertThat(writer.skipped().rows()).isEqualTo(5);
+    assertThat(writer.skipped().reasons().get(0))
         .isEqualTo(
             "Row 1 (v = 5000) breaks the check sane: v < 1000 is false. Nothing was changed.");
     assertThat(ids()).containsExactly(1L, 3L, 7L);
     assertThat(writer.append(1, rows).committed()).as("the same again").isEmpty();
-    assertThat(writer.leftOut()).isEqualTo(LeftOut.NONE);
+    assertThat(writer.skipped()).isEqualTo(SkippedRows.NONE);
   }
 
   @Test

@@ -38,9 +38,9 @@ import org.ysteron.option.TableSettings;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
-import org.ysteron.task.Delta;
 import org.ysteron.task.RowWriter;
 import org.ysteron.task.ScanTask;
+import org.ysteron.task.StagedChange;
 import org.ysteron.task.StagedRows;
 import org.ysteron.task.WriteTask;
 
@@ -131,20 +131,22 @@ class RemoteTest {
     assertThat(rows).isEqualTo(located(tasks)).hasSize((int) scan.count());
     assertThat(rows.stream().map(row -> row.split(" ", 5)[4]))
         .containsExactlyInAnyOrderElementsOf(scan.rows().stream().map(Row::toString).toList());
-    Delta delta = pinned.delta().reading(table.id(), column("k").lessThan(5000), table.schema());
+    StagedChange stagedChange =
+        pinned.stagedChange().reading(table.id(), column("k").lessThan(5000), table.schema());
     long staged = 0;
     for (String answer : answers.subList(rows.size(), answers.size())) {
       StagedRows some = StagedRows.of(Base64.getDecoder().decode(answer.split(" ", 2)[1]));
       assertThat(some.table()).isEqualTo(table.id());
       staged += some.rows();
-      delta = delta.adding(some);
+      stagedChange = stagedChange.adding(some);
     }
     assertThat(staged).isEqualTo(2510);
     ScanTask first = tasks.get(0);
     int[] removed = first.read(store).iterator().next().positions();
-    delta = delta.removing(first, removed);
+    stagedChange = stagedChange.removing(first, removed);
     long before = table.scan().count();
-    WriteResult result = lake.noting("from elsewhere").apply(Delta.of(delta.toBytes()));
+    WriteResult result =
+        lake.noting("from elsewhere").apply(StagedChange.of(stagedChange.toBytes()));
     assertThat(result.report().rowsInserted()).isEqualTo(2510);
     assertThat(result.report().rowsDeleted()).isEqualTo(removed.length);
     assertThat(table.scan().count()).isEqualTo(before + 2510 - removed.length);
@@ -212,8 +214,8 @@ class RemoteTest {
     StagedRows staged = stage(pinned, 9000, 9010);
     ScanTask file = table.scan().where(column("k").equalTo(2500)).tasks().get(0);
     int at = file.read(store).iterator().next().positions()[0];
-    Delta removal = pinned.delta().adding(staged).removing(file, at);
-    Delta reading = removal.reading(table.id(), column("k").equalTo(9500), SCHEMA);
+    StagedChange removal = pinned.stagedChange().adding(staged).removing(file, at);
+    StagedChange reading = removal.reading(table.id(), column("k").equalTo(9500), SCHEMA);
     table.update().where(column("k").equalTo(2501)).set("v", 3).run(); // another row
     table.alter().add(Field.of("more", Types.INTEGER)).run();
     try (Append append = table.append()) {
@@ -229,7 +231,7 @@ class RemoteTest {
     assertThat(table.scan().where(column("word").equalTo("staged")).count()).isEqualTo(10);
     assertThat(lake.apply(removal).isCommitted()).isFalse(); // it was applied before
     assertThat(table.scan().where(column("word").equalTo("staged")).count()).isEqualTo(10);
-    Delta same = pinned.delta().removing(file, at);
+    StagedChange same = pinned.stagedChange().removing(file, at);
     assertThatThrownBy(() -> lake.apply(same))
         .isInstanceOfSatisfying(
             ConflictException.class,
@@ -239,12 +241,12 @@ class RemoteTest {
   @Test
   void keysAreTestedAsEverywhere() {
     LakeView pinned = lake.now();
-    Delta there = pinned.delta().adding(stage(pinned, 2990, 3010));
+    StagedChange there = pinned.stagedChange().adding(stage(pinned, 2990, 3010));
     assertThatThrownBy(() -> lake.apply(there)).isInstanceOf(KeyExistsException.class);
     StagedRows one = stage(pinned, 4000, 4005);
-    Delta twice = pinned.delta().adding(one).adding(stage(pinned, 4004, 4006));
+    StagedChange twice = pinned.stagedChange().adding(one).adding(stage(pinned, 4004, 4006));
     assertThatThrownBy(() -> lake.apply(twice)).isInstanceOf(KeyExistsException.class);
-    Delta late = pinned.delta().adding(one);
+    StagedChange late = pinned.stagedChange().adding(one);
     try (Append append = table.append()) {
       append.add(4002, 0L, "first");
       append.commit();
@@ -258,18 +260,19 @@ class RemoteTest {
     table.alter().dropKey().run();
     LakeView pinned = lake.now();
     StagedRows staged = stage(pinned, 4000, 4003);
-    Delta delta = pinned.delta().adding(staged);
-    assertThatThrownBy(() -> lake.apply(delta.adding(staged)))
+    StagedChange stagedChange = pinned.stagedChange().adding(staged);
+    assertThatThrownBy(() -> lake.apply(stagedChange.adding(staged)))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("given twice");
-    WriteResult applied = lake.apply(delta);
-    assertThat(applied.commit().orElseThrow().commitId()).isEqualTo(delta.id());
-    assertThat(delta.id().version()).isEqualTo(8);
-    assertThat(delta.id().variant()).isEqualTo(2);
+    WriteResult applied = lake.apply(stagedChange);
+    assertThat(applied.commit().orElseThrow().commitId()).isEqualTo(stagedChange.id());
+    assertThat(stagedChange.id().version()).isEqualTo(8);
+    assertThat(stagedChange.id().variant()).isEqualTo(2);
     ScanTask file = table.scan().tasks().get(0);
     for (int i = 0; i < 3; i++) {
-      assertThat(lake.apply(Delta.of(delta.toBytes()))).isEqualTo(WriteResult.NOTHING);
-      Delta another = delta.removing(file, 500 + i);
+      assertThat(lake.apply(StagedChange.of(stagedChange.toBytes())))
+          .isEqualTo(WriteResult.NOTHING);
+      StagedChange another = stagedChange.removing(file, 500 + i);
       if (i == 0) { // as long as the staged file is there
         assertThatThrownBy(() -> lake.apply(another))
             .isInstanceOf(InvalidInputException.class)
@@ -277,12 +280,12 @@ class RemoteTest {
       }
       table.update().where(column("k").equalTo(1)).set("v", i).run();
       table.delete().where(column("k").equalTo(4000 + i)).style(ChangeStyle.REWRITE).run();
-      assertThat(lake.findCommit(delta.id(), 100)).isEqualTo(applied.commit());
+      assertThat(lake.findCommit(stagedChange.id(), 100)).isEqualTo(applied.commit());
     }
     table.rewrite().run();
-    assertThat(lake.apply(delta).isCommitted()).isFalse();
+    assertThat(lake.apply(stagedChange).isCommitted()).isFalse();
     assertThat(table.scan().where(column("k").greaterThan(3999)).count()).isZero();
-    assertThatThrownBy(() -> lake.apply(lake.now().delta().adding(staged)))
+    assertThatThrownBy(() -> lake.apply(lake.now().stagedChange().adding(staged)))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("stage them for the state");
   }
@@ -291,22 +294,22 @@ class RemoteTest {
   void itIsKnownAgainWhateverBecameOfWhatItRead() {
     Table seen = lake.createTable("t.a", SCHEMA);
     LakeView pinned = lake.now();
-    Delta delta =
+    StagedChange stagedChange =
         pinned
-            .delta()
+            .stagedChange()
             .reading(seen.id(), column("k").lessThan(100), SCHEMA)
             .adding(stage(pinned, 4000, 4001));
-    lake.apply(delta);
+    lake.apply(stagedChange);
     try (Append append = seen.append()) {
       append.add(5, 5L, "what it would have read");
       append.commit();
     }
-    assertThat(lake.apply(delta)).isEqualTo(WriteResult.NOTHING);
+    assertThat(lake.apply(stagedChange)).isEqualTo(WriteResult.NOTHING);
     table.alter().rename("v", "w").run();
     lake.dropTable("t.a");
-    assertThat(lake.apply(delta)).isEqualTo(WriteResult.NOTHING);
+    assertThat(lake.apply(stagedChange)).isEqualTo(WriteResult.NOTHING);
     lake.dropTable("t.x");
-    assertThat(lake.apply(delta)).isEqualTo(WriteResult.NOTHING);
+    assertThat(lake.apply(stagedChange)).isEqualTo(WriteResult.NOTHING);
     lake.bringBackTable("t.x");
     assertThat(table.scan().where(column("k").equalTo(4000)).count()).isEqualTo(1);
   }
@@ -317,12 +320,14 @@ class RemoteTest {
     try (Lake other = Lake.open(store)) {
       for (int round = 0; round < 40; round++) {
         LakeView pinned = lake.now();
-        Delta delta = pinned.delta().adding(stage(pinned, 5000 + round, 5001 + round));
+        StagedChange stagedChange =
+            pinned.stagedChange().adding(stage(pinned, 5000 + round, 5001 + round));
         if (round % 2 == 0) {
           ScanTask file = table.scan().where(column("k").equalTo(2000 + round)).tasks().get(0);
-          delta = delta.removing(file, file.read(store).iterator().next().positions()[0]);
+          stagedChange =
+              stagedChange.removing(file, file.read(store).iterator().next().positions()[0]);
         }
-        byte[] bytes = delta.toBytes();
+        byte[] bytes = stagedChange.toBytes();
         CyclicBarrier together = new CyclicBarrier(2);
         List<Future<WriteResult>> both = new ArrayList<>();
         for (Lake each : List.of(lake, other)) {
@@ -330,7 +335,7 @@ class RemoteTest {
               two.submit(
                   () -> {
                     together.await();
-                    return each.apply(Delta.of(bytes));
+                    return each.apply(StagedChange.of(bytes));
                   }));
         }
         WriteResult first = both.get(0).get();
@@ -353,32 +358,34 @@ class RemoteTest {
     LakeView pinned = lake.now();
     StagedRows staged = stage(pinned, 4000, 4001);
     assertThatThrownBy(
-            () -> lake.apply(Delta.on(pinned.delta().entry(), "00".repeat(32)).adding(staged)))
+            () ->
+                lake.apply(
+                    StagedChange.on(pinned.stagedChange().entry(), "00".repeat(32)).adding(staged)))
         .isInstanceOf(WrongLakeException.class);
-    assertThatThrownBy(() -> lake.apply(Delta.on(999, "00".repeat(32))))
+    assertThatThrownBy(() -> lake.apply(StagedChange.on(999, "00".repeat(32))))
         .hasMessageContaining("has no entry 999");
     LakeView older = lake.atEntry(2);
-    assertThatThrownBy(() -> lake.apply(older.delta().adding(staged)))
+    assertThatThrownBy(() -> lake.apply(older.stagedChange().adding(staged)))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("Nothing was changed");
     ScanTask file = table.scan().tasks().get(0);
     for (int none : new int[] {999_999, -1}) {
-      assertThatThrownBy(() -> pinned.delta().removing(file, none))
+      assertThatThrownBy(() -> pinned.stagedChange().removing(file, none))
           .isInstanceOf(InvalidInputException.class)
           .hasMessageContaining("none at position " + none);
     }
-    assertThat(lake.apply(pinned.delta().removing(file)).isCommitted()).isFalse();
+    assertThat(lake.apply(pinned.stagedChange().removing(file)).isCommitted()).isFalse();
     ScanTask found = table.scan().where(column("k").equalTo(2000)).tasks().get(0);
     int gone = found.read(store).iterator().next().positions()[0];
     table.delete().where(column("k").equalTo(2000)).style(ChangeStyle.MASK).run();
-    assertThatThrownBy(() -> lake.apply(lake.now().delta().removing(found, gone)))
+    assertThatThrownBy(() -> lake.apply(lake.now().stagedChange().removing(found, gone)))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("rows are to be removed that it did not have");
     try (RowWriter writer = pinned.writeTask("t.x").open(store, 0)) {
       assertThatThrownBy(() -> writer.add("no number", 1L, "x"))
           .isInstanceOf(InvalidInputException.class);
     }
-    assertThat(lake.apply(pinned.delta()).isCommitted()).isFalse();
+    assertThat(lake.apply(pinned.stagedChange()).isCommitted()).isFalse();
   }
 
   @Test
@@ -386,10 +393,12 @@ class RemoteTest {
     LakeView pinned = lake.now();
     ScanTask scan = table.scan().tasks().get(0);
     byte[] staged = stage(pinned, 4000, 4001).toBytes();
-    byte[] delta = pinned.delta().adding(StagedRows.of(staged)).removing(scan, 3).toBytes();
-    List<byte[]> forms = List.of(scan.toBytes(), pinned.writeTask("t.x").toBytes(), staged, delta);
+    byte[] stagedChange =
+        pinned.stagedChange().adding(StagedRows.of(staged)).removing(scan, 3).toBytes();
+    List<byte[]> forms =
+        List.of(scan.toBytes(), pinned.writeTask("t.x").toBytes(), staged, stagedChange);
     List<Consumer<byte[]>> readers =
-        List.of(ScanTask::of, WriteTask::of, StagedRows::of, Delta::of);
+        List.of(ScanTask::of, WriteTask::of, StagedRows::of, StagedChange::of);
     Random random = new Random(3);
     int refused = 0;
     for (int i = 0; i < 400; i++) {
@@ -406,9 +415,9 @@ class RemoteTest {
     }
     assertThat(refused).as("wrong bytes that were refused").isBetween(1250, 1600);
     assertThatThrownBy(() -> ScanTask.of(staged)).isInstanceOf(InvalidInputException.class);
-    assertThatThrownBy(() -> Delta.of("{".getBytes(StandardCharsets.UTF_8)))
+    assertThatThrownBy(() -> StagedChange.of("{".getBytes(StandardCharsets.UTF_8)))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("These bytes are no delta");
+        .hasMessageContaining("These bytes are not a complete staged change");
   }
 
   private static boolean isRefused(Consumer<byte[]> reader, byte[] bytes) {

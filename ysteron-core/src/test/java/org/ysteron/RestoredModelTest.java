@@ -52,15 +52,15 @@ class RestoredModelTest {
       work(lost, rows, random.nextInt(3));
       place.now = copy;
       try (Lake back = Lake.open(place)) {
-        back.restored();
+        back.confirmRestore();
         work(back, copied, random.nextInt(8));
         Sweep sweep = back.sweep().now();
-        (random.nextBoolean() ? sweep.withEntries().thoroughly() : sweep).run();
+        (random.nextBoolean() ? sweep.withEntries().full() : sweep).run();
         assertThatThrownBy(late::commit).isInstanceOf(YsteronException.class);
         // Whoever has seen entries of the lost line is refused, or finds that those numbers have
         // expired, and goes on with what is there.
         try {
-          lost.sweep().now().withEntries().thoroughly().run();
+          lost.sweep().now().withEntries().full().run();
           append(lost.table("t.x"), 2_000_000);
           copied.add(2_000_000);
         } catch (WrongLakeException e) {
@@ -88,7 +88,7 @@ class RestoredModelTest {
           table.delete().where(column("k").lessThan(below)).run();
           rows.removeIf(k -> k < below);
         }
-        case 1 -> table.compact().thoroughly().run();
+        case 1 -> table.compact().full().run();
         case 2 -> {
           table.expire().keeping(Retention.EVERYTHING.andNewest(1 + random.nextInt(3))).run();
           Sweep sweep = lake.sweep().now();

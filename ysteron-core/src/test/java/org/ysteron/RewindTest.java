@@ -89,7 +89,7 @@ class RewindTest {
     assertThat(rows(then.scan())).isEqualTo(rows(table.at(wide).scan())).hasSize(3);
     assertThat(table.erase(column("k").equalTo(2.5)).run().rows()).isEqualTo(1);
     assertThat(rows(table.at(wide).scan())).hasSize(2);
-    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
   }
 
   @Test

@@ -65,7 +65,7 @@ final class RichLake {
           append.commit();
         }
       }
-      assertThat(lake.table("tide.other").compact().thoroughly().run().commits()).isNotEmpty();
+      assertThat(lake.table("tide.other").compact().full().run().commits()).isNotEmpty();
       assertThat(table.measure().columns()).hasSize(3);
       letGo(lake, table);
       LayoutPlan curve = LayoutPlan.none().along("gauge", "level");
@@ -108,7 +108,7 @@ final class RichLake {
     }
   }
 
-  /** A delta that others have prepared with the store alone. */
+  /** A staged change that others have prepared with the store alone. */
   private static void fromOthers(Lake lake, ObjectStore store) {
     LakeView pinned = lake.now();
     ScanTask task = pinned.table("tide.other").scan().tasks().get(0);
@@ -119,7 +119,7 @@ final class RichLake {
               "ORR-5",
               5));
       int position = task.read(store).iterator().next().positions()[0];
-      lake.apply(pinned.delta().adding(writer.finish()).removing(task, position));
+      lake.apply(pinned.stagedChange().adding(writer.finish()).removing(task, position));
     }
   }
 
@@ -129,7 +129,7 @@ final class RichLake {
     Schema schema = Schema.of(Field.of("gauge", Types.text()), Field.of("level", Types.INTEGER));
     Table other = lake.createTable("tide.other", schema);
     other.alter().layout(LayoutPlan.none().rule("list gauge").sortedBy("level")).run();
-    try (Append append = other.append(WriteRules::leavingOut)) {
+    try (Append append = other.append(WriteRules::skippingRejected)) {
       append.add("ORR-1", -1);
       append.add("ORR-1", 3);
       append.add("ORR-2", 4);

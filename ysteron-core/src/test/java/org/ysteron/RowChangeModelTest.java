@@ -39,10 +39,10 @@ import org.ysteron.report.ChangeReport;
 import org.ysteron.report.TableStatistics;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.MemoryStore;
-import org.ysteron.task.Delta;
 import org.ysteron.task.LocatedBatch;
 import org.ysteron.task.RowWriter;
 import org.ysteron.task.ScanTask;
+import org.ysteron.task.StagedChange;
 import org.ysteron.task.StagedRows;
 
 /** Random deletes, updates and merges, in transactions and alone, against a plain map. */
@@ -69,7 +69,7 @@ class RowChangeModelTest {
   /** What another table holds all the time. */
   private final Map<Integer, Held> other = new TreeMap<>();
 
-  private final List<Delta> applied = new ArrayList<>();
+  private final List<StagedChange> applied = new ArrayList<>();
   private final Set<Long> gone = new TreeSet<>();
   private final Map<String, Long> named = new TreeMap<>();
   private Random random;
@@ -113,8 +113,8 @@ class RowChangeModelTest {
           SimulatedUpkeep.any(random, table).run();
           measure(table);
           long before = table.now().version();
-          if (!gone.contains(0L)) { // to which it may rehearse to go back
-            SimulatedUpkeep.rehearse(random, table);
+          if (!gone.contains(0L)) { // to which a dry run may go back
+            SimulatedUpkeep.dryRun(random, table);
           }
           assertThat(table.now().version()).isEqualTo(before);
         } else if (random.nextInt(8) == 0) {
@@ -250,15 +250,15 @@ class RowChangeModelTest {
     if (random.nextInt(2) == 0) {
       erase(table);
     }
-    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
     assertThat(lake.mend().run().lost()).isEmpty();
     checkVersions(table);
   }
 
-  /** Rows found by tasks go, others come that were staged, in one delta. */
+  /** Rows found by tasks go, others come that were staged, in one staged change. */
   private void fromElsewhere(Lake lake, Condition condition) {
     LakeView pinned = lake.now();
-    Delta delta = pinned.delta();
+    StagedChange stagedChange = pinned.stagedChange();
     Set<Integer> there = Set.copyOf(model.keySet());
     for (ScanTask task : pinned.table("t.x").scan().where(condition).columns("k").tasks()) {
       for (ScanTask part : ScanTask.of(task.toBytes()).split(1 + random.nextInt(3))) {
@@ -271,7 +271,7 @@ class RowChangeModelTest {
             }
           }
           if (!gone.isEmpty()) {
-            delta = delta.removing(part, gone.stream().mapToInt(at -> at).toArray());
+            stagedChange = stagedChange.removing(part, gone.stream().mapToInt(at -> at).toArray());
           }
         }
       }
@@ -283,11 +283,11 @@ class RowChangeModelTest {
           writer.addRow(Row.of(SCHEMA.struct(), k, (long) k, "far"));
         }
       }
-      delta = delta.adding(StagedRows.of(writer.finish().toBytes()));
+      stagedChange = stagedChange.adding(StagedRows.of(writer.finish().toBytes()));
     }
-    lake.apply(Delta.of(delta.toBytes()));
-    applied.add(delta);
-    Delta before = applied.get(random.nextInt(applied.size()));
+    lake.apply(StagedChange.of(stagedChange.toBytes()));
+    applied.add(stagedChange);
+    StagedChange before = applied.get(random.nextInt(applied.size()));
     try {
       assertThat(lake.apply(before)).isEqualTo(WriteResult.NOTHING);
     } catch (ConflictException | ExpiredException e) {
@@ -322,7 +322,7 @@ class RowChangeModelTest {
   /** An append; in half of them another commit sets a check meanwhile, and some rows are late. */
   private void append(Table table, List<Object[]> rows, Consumer<Object[]> refused) {
     boolean late = random.nextBoolean();
-    try (Append append = table.append(WriteRules::leavingOut)) {
+    try (Append append = table.append(WriteRules::skippingRejected)) {
       rows.forEach(row -> offer(row, by(append::addRow), refused));
       if (late) {
         for (int k = -1; k >= -3; k--) {
@@ -332,7 +332,7 @@ class RowChangeModelTest {
       }
       append.commit();
       long taken = rows.stream().filter(row -> TAKEN.equals(row[2])).count();
-      assertThat(append.leftOut().rows()).isEqualTo(taken + (late ? 3 : 0));
+      assertThat(append.skipped().rows()).isEqualTo(taken + (late ? 3 : 0));
     }
     if (late) {
       table.alter().dropCheck("late").run();
@@ -341,7 +341,7 @@ class RowChangeModelTest {
 
   /** A table, or a table in a transaction. */
   private record Target(
-      boolean leavesOut,
+      boolean skipsRejected,
       Optional<Lake> lake,
       java.util.function.Supplier<Scan> scan,
       java.util.function.Supplier<Scan> other,
@@ -409,7 +409,7 @@ class RowChangeModelTest {
         Set<Integer> there = Set.copyOf(model.keySet());
         for (int i = 0; i < 5; i++) {
           int k = random.nextInt(KEYS);
-          if (there.contains(k) && target.leavesOut) {
+          if (there.contains(k) && target.skipsRejected) {
             added.add(new Object[] {k, -1L, TAKEN});
           } else if (!model.containsKey(k)) {
             model.put(k, new Held((long) random.nextInt(500), "a" + i));

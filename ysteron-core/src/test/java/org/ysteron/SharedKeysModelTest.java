@@ -20,7 +20,7 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.option.TableSettings;
-import org.ysteron.report.KeySharer;
+import org.ysteron.report.DuplicateRow;
 import org.ysteron.store.MemoryStore;
 
 /** A table in which rows may share a key at times, against a list of rows. */
@@ -54,7 +54,7 @@ class SharedKeysModelTest {
         table.scan().rows().forEach(row -> put(rows, (Integer) row.get(0), (Long) row.get(1)));
         assertThat(rows).as("after step %d", step).isEqualTo(model);
         Set<Object> shared = new HashSet<>();
-        doubles(table).forEach(one -> shared.add(one.key().get(0)));
+        duplicates(table).forEach(one -> shared.add(one.key().get(0)));
         assertThat(shared).isEqualTo(sharing());
       }
     }
@@ -66,8 +66,8 @@ class SharedKeysModelTest {
     values.sort(Long::compare);
   }
 
-  private static List<KeySharer> doubles(Table table) {
-    return table.now().doubles(1000);
+  private static List<DuplicateRow> duplicates(Table table) {
+    return table.now().duplicates(1000);
   }
 
   private Set<Integer> sharing() {
@@ -144,11 +144,11 @@ class SharedKeysModelTest {
 
   /** One of the rows that share a key is changed, or deleted, by its serial. */
   private void oneOfSome(Table table) {
-    List<KeySharer> doubles = doubles(table);
-    if (doubles.isEmpty()) {
+    List<DuplicateRow> duplicates = duplicates(table);
+    if (duplicates.isEmpty()) {
       return;
     }
-    KeySharer one = doubles.get(random.nextInt(doubles.size()));
+    DuplicateRow one = duplicates.get(random.nextInt(duplicates.size()));
     int k = (Integer) one.key().get(0);
     boolean deletes = random.nextBoolean();
     if (deletes) {

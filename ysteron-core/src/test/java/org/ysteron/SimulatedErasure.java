@@ -104,7 +104,7 @@ final class SimulatedErasure {
       if (chosen.isPresent()) {
         tried.add(chosen.get());
         if (random.nextInt(5) == 0) {
-          actor.tell("would " + chosen.get() + ": " + erase(lake, chosen.get()).rehearse());
+          actor.tell("would " + chosen.get() + ": " + erase(lake, chosen.get()).dryRun());
         }
         actor.tell("erased " + chosen.get() + ": " + erase(lake, chosen.get()).run());
       }

@@ -65,7 +65,7 @@ final class SimulatedExpiry {
             ? sweep.now()
             : sweep.after(Duration.ofMillis(random.nextInt(60) + 1));
     sweep = random.nextInt(2) == 0 ? sweep.withEntries() : sweep;
-    sweep = random.nextInt(4) == 0 ? sweep.thoroughly() : sweep;
+    sweep = random.nextInt(4) == 0 ? sweep.full() : sweep;
     return random.nextInt(4) == 0 ? sweep.within(anyBudget(random)) : sweep;
   }
 
@@ -88,7 +88,7 @@ final class SimulatedExpiry {
       default -> lake.set(LakeSettings.SWEEP_AFTER, "PT0.0%dS".formatted(1 + random.nextInt(9)));
     }
     if (random.nextInt(4) == 0) {
-      lake.upkeep().rehearse();
+      lake.upkeep().dryRun();
       return;
     }
     sweeping++;
@@ -112,8 +112,8 @@ final class SimulatedExpiry {
                 "expired of t.a "
                     + lake.table("t.a").expire().keeping(any(random)).run().versions());
         case 5 -> {
-          lake.expire().keeping(any(random)).rehearse();
-          any(random, lake).rehearse();
+          lake.expire().keeping(any(random)).dryRun();
+          any(random, lake).dryRun();
         }
         default -> sweep(actor, any(random, lake));
       }
@@ -129,7 +129,7 @@ final class SimulatedExpiry {
   /** Whoever else is at work, a check finds nothing wrong. */
   private void look(SimulatedActors.Actor actor, Lake lake) {
     CheckDepth depth = List.of(CheckDepth.values()).get(random.nextInt(4));
-    LakeCheck check = lake.check().to(depth);
+    LakeCheck check = lake.check().depth(depth);
     CheckReport report =
         (random.nextInt(3) == 0 ? check.within(Budget.ALL.ofFiles(2)) : check).run();
     actor.tell("checked " + depth + ": " + report.counts());
@@ -255,10 +255,10 @@ final class SimulatedExpiry {
   static void checkNothingIsLeft(ObjectStore store) {
     try (Lake lake = Simulation.openAlone(store)) {
       lake.bookmarks().forEach(mark -> lake.dropBookmark(mark.name()));
-      assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+      assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
       lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
       lake.sweep().now().withEntries().run();
-      lake.sweep().now().withEntries().thoroughly().run();
+      lake.sweep().now().withEntries().full().run();
       List<String> needed = new ArrayList<>();
       List<TableInfo> tables = new ArrayList<>(lake.tables());
       for (TableInfo table : tables) {

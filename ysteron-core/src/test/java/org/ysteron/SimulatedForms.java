@@ -10,10 +10,10 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.store.StoreException;
-import org.ysteron.task.Delta;
 import org.ysteron.task.LocatedBatch;
 import org.ysteron.task.RowWriter;
 import org.ysteron.task.ScanTask;
+import org.ysteron.task.StagedChange;
 
 /** Operations of a simulation on files, forms and versions, and those that others prepare. */
 final class SimulatedForms {
@@ -109,8 +109,8 @@ final class SimulatedForms {
   }
 
   /**
-   * Removes rows that tasks have found and adds others that were staged, in one delta; only where
-   * there is a lake to apply it to, not in a transaction.
+   * Removes rows that tasks have found and adds others that were staged, in one staged change; only
+   * where there is a lake to apply it to, not in a transaction.
    */
   @SuppressWarnings("ArrayRecordComponent") // whether it was done, as it turned out
   record FromElsewhere(String table, int low, int high, int fresh, boolean[] done)
@@ -126,13 +126,13 @@ final class SimulatedForms {
       LakeView pinned = remote.lake().now();
       TableView view = pinned.table(table);
       Condition condition = SimulatedWork.between(low, high);
-      Delta delta =
-          pinned.delta().reading(remote.lake().table(table).id(), condition, view.schema());
+      StagedChange stagedChange =
+          pinned.stagedChange().reading(remote.lake().table(table).id(), condition, view.schema());
       int removed = 0;
       for (ScanTask task : view.scan().where(condition).tasks()) {
         try (Results<LocatedBatch> batches = task.read(remote.store())) {
           for (LocatedBatch batch : batches) {
-            delta = delta.removing(task, batch.positions());
+            stagedChange = stagedChange.removing(task, batch.positions());
             removed += batch.positions().length;
           }
         }
@@ -141,17 +141,17 @@ final class SimulatedForms {
         for (int k = fresh; k < fresh + 2; k++) {
           writer.addRow(Row.of(SimulatedWork.SCHEMA.struct(), k, (long) k));
         }
-        delta = delta.adding(writer.finish());
+        stagedChange = stagedChange.adding(writer.finish());
       }
-      remote.lake().apply(Delta.of(delta.toBytes()));
-      applyAgain(remote.lake(), delta);
+      remote.lake().apply(StagedChange.of(stagedChange.toBytes()));
+      applyAgain(remote.lake(), stagedChange);
       return "removed " + removed;
     }
 
-    private static void applyAgain(Lake lake, Delta delta) {
+    private static void applyAgain(Lake lake, StagedChange stagedChange) {
       try {
-        if (lake.apply(delta).isCommitted()) {
-          throw new AssertionError("a delta was applied twice: " + delta.id());
+        if (lake.apply(stagedChange).isCommitted()) {
+          throw new AssertionError("a staged change was applied twice: " + stagedChange.id());
         }
       } catch (StoreException | ExpiredException e) {
         // it has happened, whatever the store says of what does nothing

@@ -101,12 +101,14 @@ final class SimulatedKeys {
 
   static void check(TableView table, NavigableMap<Integer, List<Long>> state) {
     assertThat(rows(table)).as("%s at version %d", TABLE, table.version()).isEqualTo(state);
-    long doubles = state.values().stream().filter(values -> values.size() > 1).count();
+    long duplicates = state.values().stream().filter(values -> values.size() > 1).count();
     if (table.settings().word(TableSettings.KEY_TEST).equals("exact")) {
-      assertThat(doubles).as("keys that are there twice at version %d", table.version()).isZero();
+      assertThat(duplicates)
+          .as("keys that are there twice at version %d", table.version())
+          .isZero();
     }
-    assertThat(table.doubles(1000).stream().map(one -> one.key().toString()).distinct().count())
-        .isEqualTo(doubles);
+    assertThat(table.duplicates(1000).stream().map(one -> one.key().toString()).distinct().count())
+        .isEqualTo(duplicates);
   }
 
   /** Adds rows under keys that others use, too. */

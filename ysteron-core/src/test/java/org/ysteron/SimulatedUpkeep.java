@@ -29,7 +29,7 @@ final class SimulatedUpkeep {
   /** A compaction of any kind. */
   static Compaction any(Random random, Table table) {
     Compaction compaction = table.compact();
-    compaction = random.nextInt(4) > 0 ? compaction.thoroughly() : compaction;
+    compaction = random.nextInt(4) > 0 ? compaction.full() : compaction;
     compaction = random.nextInt(3) == 0 ? compaction.renewing() : compaction;
     int low = random.nextInt(SimulatedWork.KEYS);
     compaction =
@@ -40,30 +40,30 @@ final class SimulatedUpkeep {
   }
 
   /** Has a change done and undone; nothing of it is to be there. */
-  static void rehearse(Random random, Table table) {
-    EditableTable rehearsed = table.rehearsed();
+  static void dryRun(Random random, Table table) {
+    EditableTable dry = table.dryRun();
     int low = random.nextInt(SimulatedWork.KEYS);
     Condition some = column("k").between(low, low + 5);
     switch (random.nextInt(5)) {
-      case 0 -> rehearsed.delete().where(some).run();
-      case 1 -> rehearsed.update().where(some).set("v", 77L).run();
-      case 2 -> rehearsed.rewrite().where(some).run();
-      case 3 -> rehearsed.rewind().to(0).run();
-      default -> rehearsed.alter().layout(SimulatedEvolution.plan(random)).run();
+      case 0 -> dry.delete().where(some).run();
+      case 1 -> dry.update().where(some).set("v", 77L).run();
+      case 2 -> dry.rewrite().where(some).run();
+      case 3 -> dry.rewind().to(0).run();
+      default -> dry.alter().layout(SimulatedEvolution.plan(random)).run();
     }
   }
 
-  /** A rehearsal may fail as its change would; packing and measuring may not. */
-  private void rehearse(SimulatedActors.Actor actor, Table table) {
+  /** A dry run may fail as its change would; packing and measuring may not. */
+  private void dryRun(SimulatedActors.Actor actor, Table table) {
     try {
-      rehearse(random, table);
-      actor.tell("rehearsed a change of " + table.name());
+      dryRun(random, table);
+      actor.tell("tried a change of " + table.name());
     } catch (ConflictException | InvalidInputException | ExpiredException e) {
-      actor.tell("rehearsed what would fail: " + e.getMessage());
+      actor.tell("tried what would fail: " + e.getMessage());
     }
   }
 
-  /** Packs one table, measures it, or rehearses a change of it. */
+  /** Packs one table, measures it, or tries a change of it. */
   void round(SimulatedActors.Actor actor, Lake lake) {
     String name = List.of("t.a", "t.a", "t.b", "t.n", SimulatedKeys.TABLE).get(random.nextInt(5));
     try {
@@ -73,13 +73,13 @@ final class SimulatedUpkeep {
         return;
       }
       if (random.nextInt(5) == 0) {
-        rehearse(actor, lake.table(name));
+        dryRun(actor, lake.table(name));
         return;
       }
       CompactionReport report = any(random, lake.table(name)).run();
       actor.tell("packed " + name + ": " + report.read() + " to " + report.written());
-      if (!report.leftOut().isEmpty()) {
-        throw new AssertionError("left out " + report.leftOut());
+      if (!report.skipped().isEmpty()) {
+        throw new AssertionError("left out " + report.skipped());
       }
       Set<Long> entries = new TreeSet<>();
       report.commits().forEach(commit -> entries.add(commit.commit().entry()));

@@ -100,7 +100,7 @@ final class SimulatedWork {
 
   /** Adds rows; of those that do not fit any more at the commit it may leave only those out. */
   interface Adder {
-    void add(List<Row> rows, boolean leavesOut, Consumer<Row> refused);
+    void add(List<Row> rows, boolean skipsRejected, Consumer<Row> refused);
   }
 
   /** Where operations find tables. */
@@ -168,7 +168,7 @@ final class SimulatedWork {
       List<Integer> keys,
       boolean grows,
       int bad,
-      boolean leavesOut,
+      boolean skipsRejected,
       Set<Integer> refused)
       implements Op {
     private static final Schema WRONG =
@@ -185,7 +185,7 @@ final class SimulatedWork {
       }
       refused.clear();
       // Told one by one: the commit behind them may end in an exception, and be made all the same.
-      tables.table(table).add.add(rows, leavesOut, row -> refused.add((Integer) row.get("k")));
+      tables.table(table).add.add(rows, skipsRejected, row -> refused.add((Integer) row.get("k")));
       if (bad < keys.size() && !refused.remove(-1)) {
         throw new AssertionError("a text was taken for a number");
       }
@@ -195,7 +195,7 @@ final class SimulatedWork {
     @Override
     public String apply(State state, Ids ids) {
       for (int k : keys) {
-        boolean late = leavesOut && k >= state.bounds.getOrDefault(table, Integer.MAX_VALUE);
+        boolean late = skipsRejected && k >= state.bounds.getOrDefault(table, Integer.MAX_VALUE);
         if (!refused.contains(k) && !late) {
           state.rows(table).put(k, new Held(ids.next(), k));
         }

@@ -259,7 +259,7 @@ final class Simulation {
     followed.keySet().removeIf(v -> v > version);
     expiry.forget();
     try (Lake lake = lake(store, new LakeCore.Settings(actor.clock(), 0, micros -> {}))) {
-      lake.restored();
+      lake.confirmRestore();
     }
     actor.tell("put the lake back to entry " + copied);
   }
@@ -475,7 +475,7 @@ final class Simulation {
         () -> work.start().table(table.name()).version(),
         Optional.empty(),
         // A transaction has no choice: it fails as a whole.
-        (rows, leavesOut, refused) -> add(rows, table::addRow, refused));
+        (rows, skipsRejected, refused) -> add(rows, table::addRow, refused));
   }
 
   /** Adds row after row, and goes on when one is refused. */
@@ -517,8 +517,8 @@ final class Simulation {
         table::rewind,
         () -> table.now().version(),
         Optional.of(remote),
-        (rows, leavesOut, refused) -> {
-          try (Append append = table.append(r -> leavesOut ? r.leavingOut() : r)) {
+        (rows, skipsRejected, refused) -> {
+          try (Append append = table.append(r -> skipsRejected ? r.skippingRejected() : r)) {
             add(rows, append::addRow, refused);
             committed[0] = append.commit().committed().orElseThrow();
           }

@@ -148,7 +148,7 @@ class SleeperTest {
   private void putBack(KeepingStore.Copy copy, int... keys) {
     store.putBack(copy);
     try (Lake back = Lake.open(store)) {
-      back.restored();
+      back.confirmRestore();
       append(back, keys);
     }
   }
@@ -397,12 +397,12 @@ class SleeperTest {
       append(first, 4, 5);
       store.putBack(copy);
       Lake second = Lake.open(store);
-      second.restored();
+      second.confirmRestore();
       append(second, 6);
       store.putBack(again);
       try (Lake third = Lake.open(store)) {
-        third.restored();
-        third.restored(); // once more does no harm
+        third.confirmRestore();
+        third.confirmRestore(); // once more does no harm
         assertThat(
                 store.list("floor", "", 9).stream()
                     .filter(child -> child.segment().startsWith("restored-")))

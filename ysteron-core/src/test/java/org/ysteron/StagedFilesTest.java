@@ -21,8 +21,8 @@ import org.ysteron.option.Retention;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectStore;
-import org.ysteron.task.Delta;
 import org.ysteron.task.RowWriter;
+import org.ysteron.task.StagedChange;
 import org.ysteron.task.StagedRows;
 
 /** A staged file is in one change, ever, and it is there when the change is committed. */
@@ -74,26 +74,29 @@ class StagedFilesTest {
   }
 
   /** Another change with the same rows. */
-  private Delta again() {
-    return pinned.delta().adding(staged).reading(table.id(), column("k").equalTo(-1), SCHEMA);
+  private StagedChange again() {
+    return pinned
+        .stagedChange()
+        .adding(staged)
+        .reading(table.id(), column("k").equalTo(-1), SCHEMA);
   }
 
-  private void isRefused(Delta delta) {
-    assertThatThrownBy(() -> lake.apply(delta))
+  private void isRefused(StagedChange stagedChange) {
+    assertThatThrownBy(() -> lake.apply(stagedChange))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("were brought by its version 2 already, as data file 1");
-    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
   }
 
   @Test
   void rowsAreNotStagedTwiceWhateverBecameOfThem() {
-    lake.apply(pinned.delta().adding(staged));
+    lake.apply(pinned.stagedChange().adding(staged));
     isRefused(again());
-    table.compact().thoroughly().run();
+    table.compact().full().run();
     isRefused(again());
-    isRefused(pinned.delta().adding(stage(200, 201)).adding(staged));
+    isRefused(pinned.stagedChange().adding(stage(200, 201)).adding(staged));
     table.delete().where(column("v").equalTo("staged")).run();
-    table.compact().thoroughly().run();
+    table.compact().full().run();
     isRefused(again());
     assertThat(table.scan().count()).isEqualTo(5);
     table.rewind().to(2).run();
@@ -104,18 +107,18 @@ class StagedFilesTest {
 
   @Test
   void otherRowsThatWereStagedAtTheSameTimeAreTaken() {
-    Delta other = pinned.delta().adding(stage(200, 205));
-    lake.apply(pinned.delta().adding(staged));
+    StagedChange other = pinned.stagedChange().adding(stage(200, 205));
+    lake.apply(pinned.stagedChange().adding(staged));
     add(5, 7);
-    table.compact().thoroughly().run();
+    table.compact().full().run();
     assertThat(lake.apply(other).report().rowsInserted()).isEqualTo(5);
     assertThat(table.scan().count()).isEqualTo(22);
   }
 
   @Test
   void whenItIsNotKnownAnyMoreTheyAreNotTaken() {
-    lake.apply(pinned.delta().adding(staged));
-    table.compact().thoroughly().run();
+    lake.apply(pinned.stagedChange().adding(staged));
+    table.compact().full().run();
     add(5, 6);
     table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
     assertThatThrownBy(() -> lake.apply(again()))
@@ -136,18 +139,19 @@ class StagedFilesTest {
     byte[] bytes = copy.read(file);
     copy.delete(file);
     try (Lake other = Lake.open(copy)) {
-      assertThatThrownBy(() -> other.apply(pinned.delta().adding(staged)))
+      assertThatThrownBy(() -> other.apply(pinned.stagedChange().adding(staged)))
           .isInstanceOf(InvalidInputException.class)
           .hasMessageContaining(file)
           .hasMessageContaining("is not there");
       copy.createIfAbsent(file, Arrays.copyOf(bytes, bytes.length - 1));
-      assertThatThrownBy(() -> other.apply(pinned.delta().adding(staged)))
+      assertThatThrownBy(() -> other.apply(pinned.stagedChange().adding(staged)))
           .isInstanceOf(InvalidInputException.class)
           .hasMessageContaining("bytes instead of");
       assertThat(other.table("t.x").now().version()).isEqualTo(1);
       copy.delete(file);
       copy.createIfAbsent(file, bytes);
-      assertThat(other.apply(pinned.delta().adding(staged)).report().rowsInserted()).isEqualTo(10);
+      assertThat(other.apply(pinned.stagedChange().adding(staged)).report().rowsInserted())
+          .isEqualTo(10);
     }
   }
 
@@ -163,7 +167,7 @@ class StagedFilesTest {
     assertThat(Traces.of(store, "quillivane")).isNotEmpty();
     lake.sweep().now().run();
     assertThat(Traces.of(store, "quillivane")).isEmpty();
-    assertThat(lake.check().to(CheckDepth.ROWS).run().findings()).isEmpty();
+    assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
   }
 
   @Test
@@ -174,8 +178,8 @@ class StagedFilesTest {
       SweepReport swept = kept.sweep().now().run();
       assertThat(swept.deleted().get(SweepReport.Kind.FREED).objects()).isEqualTo(1);
       assertThat(twice.scan().rows().stream().count()).isEqualTo(25);
-      assertThat(kept.check().to(CheckDepth.BYTES).run().findings()).isEmpty();
-      twice.compact().thoroughly().run();
+      assertThat(kept.check().depth(CheckDepth.BYTES).run().findings()).isEmpty();
+      twice.compact().full().run();
       twice.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
       swept = kept.sweep().now().run();
       assertThat(swept.deleted().get(SweepReport.Kind.FREED).objects()).isEqualTo(2);

@@ -150,7 +150,7 @@ class SweepTest {
       write(files + "000000999-" + UUID.randomUUID() + ".parquet");
       write("probe/left-0");
       write("data/readme.txt");
-      SweepReport would = lake.sweep().now().rehearse();
+      SweepReport would = lake.sweep().now().dryRun();
       assertThat(StoreContents.names(disk, "data")).hasSize(4);
       SweepReport swept = lake.sweep().now().run();
       assertThat(swept.deleted().get(SweepReport.Kind.STRAY).objects()).isEqualTo(2);
@@ -227,7 +227,7 @@ class SweepTest {
     try (Lake lake = Lake.open(place)) {
       assertThat(keys(lake.table("t.x").scan())).containsExactlyElementsOf(there);
       lake.expire().keeping(NEWEST).run();
-      lake.sweep().now().withEntries().thoroughly().run();
+      lake.sweep().now().withEntries().full().run();
       assertThat(StoreContents.names(new LocalStore(place), "data"))
           .containsExactlyInAnyOrderElementsOf(
               lake.table("t.x").now().files().stream().map(TableFile::name).toList());
@@ -382,7 +382,7 @@ class SweepTest {
       append(table, 2);
       table.expire().keeping(NEWEST).run();
       lake.sweep().now().withEntries().run();
-      lake.sweep().now().withEntries().thoroughly().run();
+      lake.sweep().now().withEntries().full().run();
       late.forEach(store::delete);
       late.forEach(store::delete);
       assertThat(keys(table.scan())).containsExactly(2);
@@ -406,7 +406,7 @@ class SweepTest {
       late.add(3, "on the line that was lost");
       switched.now = copy;
       try (Lake back = Lake.open(copy)) {
-        back.restored();
+        back.confirmRestore();
         append(back.table("t.x"), 4);
         append(back.table("t.x"), 5);
         back.sweep().now().run();
@@ -474,7 +474,7 @@ class SweepTest {
         append(table, k);
       }
       lake.set(TableSettings.KEEP_NEWEST, 5);
-      UpkeepPlan plan = lake.upkeep().rehearse();
+      UpkeepPlan plan = lake.upkeep().dryRun();
       assertThat(plan.rules()).containsEntry("t.x", "the newest 5");
       assertThat(plan.expiry().versions()).isEqualTo(36);
       assertThat(plan.packing()).containsKey("t.x");
@@ -489,7 +489,7 @@ class SweepTest {
       append(table, 40);
       assertThat(lake.upkeep().run().packed()).isEmpty();
       assertThat(lake.health().free().objects())
-          .isEqualTo(lake.sweep().rehearse().waiting().objects());
+          .isEqualTo(lake.sweep().dryRun().waiting().objects());
     }
   }
 

@@ -65,7 +65,7 @@ class SweptWorkTest {
   private void sweep() {
     if (isFirst.getAndSet(false)) {
       Table theirs = other.table("t.x");
-      theirs.compact().thoroughly().run();
+      theirs.compact().full().run();
       theirs.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
       other.sweep().now().withEntries().run();
       other.sweep().now().run();

@@ -69,7 +69,7 @@ class TrimTest {
     assertThat(entries()).isGreaterThan(50);
     SweepReport more = lake.sweep().within(Budget.ALL.ofBytes(1)).run();
     assertThat(more.all().objects()).isEqualTo(1);
-    assertThat(entriesOf(lake.sweep().rehearse())).isGreaterThan(40);
+    assertThat(entriesOf(lake.sweep().dryRun())).isGreaterThan(40);
     lake.sweep().run();
     assertThat(entries()).isLessThan(10);
     assertThat(lake.check().run().findings()).isEmpty();

@@ -56,7 +56,7 @@ final class CheckBenchmark implements Main.Benchmark {
 
   private static void check(Path path, CheckDepth depth) {
     try (Lake lake = Lake.open(new LocalStore(path), Clock.systemUTC(), 2)) {
-      CheckReport report = lake.check().to(depth).run();
+      CheckReport report = lake.check().depth(depth).run();
       if (!report.isWhole()) {
         throw new IllegalStateException(report.toString());
       }

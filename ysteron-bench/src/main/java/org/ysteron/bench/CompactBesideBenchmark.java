@@ -91,8 +91,8 @@ final class CompactBesideBenchmark implements Main.Benchmark {
       while (System.nanoTime() < end) {
         CompactionReport report = LiveRows.table(lake).compact().run();
         packed.addAndGet(report.read().files());
-        if (!report.leftOut().isEmpty()) {
-          throw new IllegalStateException("left out " + report.leftOut());
+        if (!report.skipped().isEmpty()) {
+          throw new IllegalStateException("left out " + report.skipped());
         }
         LiveRows.sleep(200_000_000);
       }

@@ -54,7 +54,7 @@ final class LongLakeBenchmark implements Main.Benchmark {
         write(lake.table("bench.long"), done, BETWEEN);
         done += BETWEEN;
         lake.upkeep().run();
-        lake.table("bench.long").compact().thoroughly().run();
+        lake.table("bench.long").compact().full().run();
         lake.expire().run();
         lake.sweep().now().withEntries().run();
       }

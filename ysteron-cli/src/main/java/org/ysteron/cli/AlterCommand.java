@@ -18,20 +18,20 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "alter",
     description = {
-      "Change the columns, constraints and settings of a table, all in one commit.",
-      "No data file is touched. ACTIONS are those of SQL's ALTER TABLE, joined by commas:",
+      "Change columns, constraints and settings of a table in one commit.",
+      "Data files are not rewritten. ACTIONS are actions of SQL's ALTER TABLE, separated by commas:",
       "  ADD [COLUMN] c type [NOT NULL] [DEFAULT v] [COMMENT 't'] [FIRST | AFTER c | BEFORE c]",
       "  DROP [COLUMN] c;  RENAME [COLUMN] c TO name;  MOVE [COLUMN] c FIRST | AFTER c | BEFORE c",
       "  ALTER [COLUMN] c SET DATA TYPE type | SET DEFAULT v | DROP DEFAULT",
       "                 | SET NOT NULL | DROP NOT NULL | SET COMMENT 't' | DROP COMMENT",
       "  ADD [CONSTRAINT n] CHECK (condition);  ADD PRIMARY KEY (c, …)",
       "  DROP CONSTRAINT n;  DROP PRIMARY KEY",
-      "A column may be a path, as in health.battery or sensors.element.depth."
+      "A column can be a path, such as health.battery or sensors.element.depth."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron alter tide.readings \"ADD COLUMN wind_ms REAL, DROP COLUMN battery_mv\"")
 final class AlterCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Parameters(
@@ -39,13 +39,13 @@ final class AlterCommand extends LakeCommand {
       arity = "0..1",
       paramLabel = "ACTIONS",
       description =
-          "As in 'ADD COLUMN salinity DOUBLE AFTER level_cm, RENAME COLUMN level_cm TO level'.")
+          "Actions, such as 'ADD COLUMN salinity DOUBLE AFTER level_cm, RENAME COLUMN level_cm TO level'.")
   private String actions;
 
   @Option(
       names = "--set",
       paramLabel = "NAME=VALUE",
-      description = "A setting of the table, as in drift=grow or file.bytes=1000000.")
+      description = "Table setting, such as drift=grow or file.bytes=1000000.")
   private Map<String, String> settings = new LinkedHashMap<>();
 
   @Mixin private WriteOptions write;

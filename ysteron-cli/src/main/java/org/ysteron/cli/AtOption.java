@@ -20,13 +20,13 @@ final class AtOption {
       names = "--at",
       paramLabel = "VERSION|TIME|BOOKMARK",
       description =
-          "The version to look at: a number; a time, as in 2026-03-01T12:00:00Z or 2026-03-01T12:00[Europe/Oslo]; an ISO 8601 duration back from now, as in PT2H or P7D; or a bookmark, as in @before-the-fix.")
+          "Version to read: a version number; a time, such as 2026-03-01T12:00:00Z or 2026-03-01T12:00[Europe/Oslo]; an age, such as PT2H or P7D (ISO 8601 duration); or a bookmark, such as @before-the-fix (default: the newest version).")
   private String at;
 
   @Option(
       names = "--zone",
       paramLabel = "ZONE",
-      description = "The time zone of a time without one (default: this machine's).")
+      description = "Time zone of times that have none (default: that of this machine).")
   private ZoneId zone;
 
   TableView view(Lake lake, String table) {

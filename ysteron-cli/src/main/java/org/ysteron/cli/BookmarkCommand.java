@@ -19,8 +19,8 @@ import picocli.CommandLine.Spec;
 @Command(
     name = "bookmark",
     description = {
-      "List bookmarks, or name a version of a table or a state of the lake, so that it does not expire.",
-      "A bookmark can stand wherever a version can, behind an @, as in --at @before-the-fix."
+      "List bookmarks, or give a name to a version.",
+      "A bookmark names a version of a table, or the state of the whole lake, and keeps it from expiring. Use it in place of a version, as in --at @before-the-fix."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron bookmark before-the-fix tide.readings --at 28")
@@ -31,22 +31,22 @@ final class BookmarkCommand extends LakeCommand {
       index = "0",
       arity = "0..1",
       paramLabel = "NAME",
-      description = "The bookmark (default: list them all).")
+      description = "Name of the bookmark (default: list all bookmarks).")
   private String name;
 
   @Parameters(
       index = "1",
       arity = "0..1",
       paramLabel = "TABLE",
-      description = "The table (default: the whole lake).")
+      description = "Table name (default: the whole lake).")
   private String table;
 
   @Mixin private AtOption at;
 
-  @Option(names = "--move", description = "Make a bookmark that is there name something else.")
+  @Option(names = "--move", description = "Move an existing bookmark to another version.")
   private boolean move;
 
-  @Option(names = "--drop", description = "Drop the bookmark; what it named may expire then.")
+  @Option(names = "--drop", description = "Remove the bookmark; the version can expire then.")
   private boolean drop;
 
   @Mixin private Listing.Options listing;

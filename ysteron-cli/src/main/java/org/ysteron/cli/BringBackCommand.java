@@ -9,11 +9,14 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron bring-back}. */
 @Command(
     name = "bring-back",
-    description = "Bring a dropped table back.",
+    description = "Bring back a dropped table.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron bring-back tide.gauges")
 final class BringBackCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The name it was dropped under.")
+  @Parameters(
+      index = "0",
+      paramLabel = "TABLE",
+      description = "Name that the table had when it was dropped.")
   private String table;
 
   @Mixin private WriteOptions write;

@@ -9,19 +9,19 @@ final class BudgetOptions {
   @Option(
       names = "--bytes",
       paramLabel = "N",
-      description = "Begin nothing more when so many bytes of files were read or deleted.")
+      description = "Start no more work after this many bytes of files were read or deleted.")
   private Long bytes;
 
   @Option(
       names = "--files",
       paramLabel = "N",
-      description = "Begin nothing more when so many files were read or deleted.")
+      description = "Start no more work after this many files were read or deleted.")
   private Long files;
 
   @Option(
       names = "--time",
       paramLabel = "DURATION",
-      description = "Begin nothing more after so long, as in PT10M (ISO 8601).")
+      description = "Start no more work after this time, such as PT10M (ISO 8601 duration).")
   private Duration time;
 
   Budget budget() {

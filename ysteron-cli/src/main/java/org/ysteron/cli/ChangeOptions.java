@@ -12,7 +12,7 @@ final class ChangeOptions {
       paramLabel = "STYLE",
       defaultValue = "BY_SHARE",
       description =
-          "How old rows go: by_share of their file (default), mask, or rewrite the file without them.")
+          "How old rows are removed: mask (marked as deleted), rewrite (the file is rewritten without them), or by_share (depends on the share of the file's rows; default).")
   private ChangeStyle style;
 
   ChangeStyle style() {
@@ -20,7 +20,7 @@ final class ChangeOptions {
   }
 
   /** Says what was done, in a line or two. */
-  static String report(WriteResult result, String table, RehearseOption rehearsal) {
+  static String report(WriteResult result, String table, DryRunOption dryRun) {
     ChangeReport report = result.report();
     String counts =
         "%s of %s matched: %d updated, %d deleted, %d inserted"
@@ -30,8 +30,8 @@ final class ChangeOptions {
                 report.rowsUpdated(),
                 report.rowsDeleted(),
                 report.rowsInserted());
-    if (rehearsal.isOn()) {
-      return RehearseOption.NOTHING + counts + ".%n".formatted() + files(report);
+    if (dryRun.isOn()) {
+      return DryRunOption.NOTHING + counts + ".%n".formatted() + files(report);
     }
     if (result.committed().isEmpty()) {
       return counts + ". Nothing was to be changed, so there is no new version.";
@@ -44,12 +44,12 @@ final class ChangeOptions {
   }
 
   private static String files(ChangeReport report) {
-    return "Data files: %d masked, %d dropped, %d rewritten, %d written (%s bytes)."
+    return "Data files: %d masked, %d dropped, %d rewritten, %d written (%s)."
         .formatted(
             report.filesMasked(),
             report.filesDropped(),
             report.filesRewritten(),
             report.filesAdded(),
-            report.bytesWritten());
+            Listing.bytes(report.bytesWritten()));
   }
 }

@@ -25,8 +25,8 @@ import picocli.CommandLine.Option;
 @Command(
     name = "check",
     description = {
-      "Look whether everything that the lake refers to is there, is what was written, and agrees with the rest. Nothing is changed.",
-      "Others may write, expire and sweep meanwhile. With --resume and a budget it is done in slices: each goes on behind the data file at which the one before ended; entries and pages are looked at each time."
+      "Check that the lake is complete and undamaged.",
+      "Everything that the lake refers to must exist, must be what was written, and must agree with the rest. Nothing is changed, and others can work meanwhile. With --resume and a limit of time, files or bytes the check runs in slices: each starts after the last data file of the one before. Ledger entries and metadata pages are checked each time."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron check --depth bytes --time PT30M --resume checked.json")
@@ -41,14 +41,13 @@ final class CheckCommand extends LakeCommand {
       paramLabel = "DEPTH",
       defaultValue = "files",
       description =
-          "metadata: entries and pages; files: data files too, their sizes, footers and numbers of rows (default); bytes: every byte; rows: also the rows of the newest versions: ranges, serials, keys, checks.")
+          "metadata: ledger entries and metadata pages. files (default): also size, footer and row count of each data file. bytes: also every byte. rows: also the rows of the newest versions: ranges, serials, keys and checks.")
   private CheckDepth depth;
 
   @Option(
       names = "--resume",
       paramLabel = "FILE",
-      description =
-          "Go on where this file says that the last check ended, and note there how far this one came.")
+      description = "Start at the position that this file holds, and store the new position there.")
   private Path resume;
 
   @Mixin private BudgetOptions budget;
@@ -70,7 +69,7 @@ final class CheckCommand extends LakeCommand {
 
   @Override
   void run(Lake opened) {
-    LakeCheck check = opened.check().to(depth).within(budget.budget());
+    LakeCheck check = opened.check().depth(depth).within(budget.budget());
     String from = resume == null ? "" : position(opened);
     CheckReport report = (from.isEmpty() ? check : check.after(from)).run();
     if (resume != null) {

@@ -16,33 +16,34 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "compact",
     description = {
-      "Pack small files into few of the size that the setting file.bytes names, and leave masked rows behind.",
-      "Nobody who reads or writes has to wait or fails. It may be stopped and run again; earlier versions keep their files. A few small files stay, so that the same rows are not written anew each time."
+      "Combine small data files into larger ones.",
+      "The target size is the table setting file.bytes. Deleted rows are removed from the files. Readers and writers do not wait and do not fail. The command can be stopped and run again. Earlier versions keep their files. A few small files remain, so that the same rows are not rewritten each time."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron compact tide.readings --time PT10M --note \"nightly\"")
 final class CompactCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Option(
       names = {"-w", "--where"},
       paramLabel = "CONDITION",
-      description = "Only files that may hold such rows; they are packed as a whole.")
+      description =
+          "Only files that may hold rows with this condition; a file is combined as a whole.")
   private String where;
 
   @Option(
-      names = "--thoroughly",
-      description = "All small files, even two; they are written anew next time.")
-  private boolean thoroughly;
+      names = "--full",
+      description = "Combine all small files, even two. The result is rewritten next time.")
+  private boolean full;
 
-  @Option(
-      names = "--renew",
-      description = "Files of earlier layouts and schemas, too: they come to the newest.")
+  @Option(names = "--renew", description = "Also rewrite files with an older layout or schema.")
   private boolean renew;
 
-  @Option(names = "--rehearse", description = "List what would be packed, and change nothing.")
-  private boolean rehearse;
+  @Option(
+      names = "--dry-run",
+      description = "List the files that would be combined, and change nothing.")
+  private boolean dryRun;
 
   @Mixin private BudgetOptions budget;
   @Mixin private Listing.Options listing;
@@ -52,13 +53,13 @@ final class CompactCommand extends LakeCommand {
   void run(Lake opened) {
     Table target = write.applyTo(opened, "compact " + table).table(table);
     Compaction compaction = target.compact().within(budget.budget());
-    compaction = thoroughly ? compaction.thoroughly() : compaction;
+    compaction = full ? compaction.full() : compaction;
     compaction = renew ? compaction.renewing() : compaction;
     if (where != null) {
       compaction = compaction.where(SqlCondition.parse(where, target.schema()));
     }
-    if (rehearse) {
-      list(compaction.rehearse());
+    if (dryRun) {
+      list(compaction.dryRun());
     } else {
       tell(compaction.run(), target);
     }
@@ -101,7 +102,7 @@ final class CompactCommand extends LakeCommand {
               "rows",
               "masked rows",
               "is spent",
-              "left out");
+              "skipped");
       list.row(
           table,
           target.now().version(),
@@ -113,7 +114,7 @@ final class CompactCommand extends LakeCommand {
           report.read().rows(),
           report.maskedRows(),
           report.isSpent(),
-          report.leftOut().stream()
+          report.skipped().stream()
               .map(file -> Map.of("name", file.name(), "reason", file.reason()))
               .toList());
       list.end();
@@ -134,8 +135,8 @@ final class CompactCommand extends LakeCommand {
                       target.now().version(),
                       left(report)));
     }
-    for (CompactionReport.LeftOutFile file : report.leftOut()) {
-      out().println("Left out file %d: %s".formatted(file.number(), file.reason()));
+    for (CompactionReport.SkippedFile file : report.skipped()) {
+      out().println("Skipped file %d: %s".formatted(file.number(), file.reason()));
     }
     if (report.isSpent()) {
       out().println("The budget is spent; run it again for what is left.");

@@ -18,20 +18,20 @@ import picocli.CommandLine.Spec;
 @Command(
     name = "compare",
     description = {
-      "Say how the columns, constraints and layouts of two versions of a table, or of two tables, differ.",
-      "It is said as alterations that make the first into the second."
+      "Compare the schemas and layouts of two versions of a table, or of two tables.",
+      "Differences are shown as the changes that turn the first into the second."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron compare tide.readings --from 4 --to 9")
 final class CompareCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Parameters(
       index = "1",
       arity = "0..1",
       paramLabel = "OTHER",
-      description = "Another table; columns are the same when their names are.")
+      description = "Another table to compare with; columns are compared by name.")
   private String other;
 
   @Spec private CommandSpec spec;
@@ -39,13 +39,13 @@ final class CompareCommand extends LakeCommand {
   @Option(
       names = "--from",
       paramLabel = "VERSION|TIME|BOOKMARK",
-      description = "A version, as --at of scan takes it (default: the first).")
+      description = "First version, as for scan --at (default: version 0).")
   private String from;
 
   @Option(
       names = "--to",
       paramLabel = "VERSION|TIME|BOOKMARK",
-      description = "A version, as --at of scan takes it (default: the newest).")
+      description = "Second version, as for scan --at (default: the newest).")
   private String to;
 
   @Mixin private Listing.Options listing;

@@ -6,7 +6,7 @@ import picocli.CommandLine.Command;
 /** {@code ysteron completion}. */
 @Command(
     name = "completion",
-    description = "Print a completion script for bash and zsh: source <(ysteron completion)",
+    description = "Print a completion script for bash and zsh.",
     footerHeading = Main.EXAMPLE,
     footer = "  source <(ysteron completion)")
 final class CompletionCommand extends StandardCommand {

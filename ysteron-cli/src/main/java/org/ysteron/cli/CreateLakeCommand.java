@@ -8,11 +8,13 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron create-lake}. */
 @Command(
     name = "create-lake",
-    description = "Make a lake in a directory.",
+    description = "Create a lake in a directory.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron create-lake tidewatch")
 final class CreateLakeCommand extends StandardCommand {
-  @Parameters(paramLabel = "DIR", description = "The directory; it is made too.")
+  @Parameters(
+      paramLabel = "DIR",
+      description = "Directory of the new lake; it is created if it does not exist.")
   private Path directory;
 
   @Override

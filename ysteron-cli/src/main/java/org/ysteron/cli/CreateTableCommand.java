@@ -19,22 +19,28 @@ import picocli.CommandLine.Parameters;
     footer =
         "  ysteron create-table tide.notes \"noted_at TIMESTAMP WITH TIME ZONE NOT NULL, text VARCHAR(200)\"")
 final class CreateTableCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "Its name, as in tide.readings.")
+  @Parameters(
+      index = "0",
+      paramLabel = "TABLE",
+      description = "Name of the new table, such as tide.readings.")
   private String table;
 
   @Parameters(
       index = "1",
       paramLabel = "COLUMNS",
-      description = "As in 'gauge_id VARCHAR(12) NOT NULL, …, PRIMARY KEY (gauge_id)'.")
+      description =
+          "Column definitions, such as 'gauge_id VARCHAR(12) NOT NULL, …, PRIMARY KEY (gauge_id)'.")
   private String columns;
 
   @Option(
       names = "--set",
       paramLabel = "NAME=VALUE",
-      description = "A setting of the table, as in drift=grow or file.bytes=1000000.")
+      description = "Table setting, such as drift=grow or file.bytes=1000000.")
   private Map<String, String> settings = new TreeMap<>();
 
-  @Option(names = "--names-by-case", description = "Take columns whose names differ by case only.")
+  @Option(
+      names = "--case-sensitive-names",
+      description = "Allow column names that differ only by case.")
   private boolean namesByCase;
 
   @Mixin private LayoutOptions layout;

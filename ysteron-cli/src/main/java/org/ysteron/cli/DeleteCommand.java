@@ -9,6 +9,7 @@ import picocli.CommandLine.Mixin;
 /** {@code ysteron delete}. */
 @Command(
     name = "delete",
+    customSynopsis = "ysteron delete TABLE --where CONDITION [OPTIONS]",
     description = "Delete rows of a table.",
     footerHeading = Main.EXAMPLE,
     footer =
@@ -17,7 +18,7 @@ final class DeleteCommand extends LakeCommand {
   @Mixin private RowsOptions rows;
 
   @Mixin private ChangeOptions change;
-  @Mixin private RehearseOption rehearse;
+  @Mixin private DryRunOption dryRun;
   @Mixin private WriteOptions write;
 
   @Override
@@ -25,10 +26,10 @@ final class DeleteCommand extends LakeCommand {
     String statement = "DELETE FROM " + rows.table() + rows.clause();
     Table target = write.applyTo(opened, statement).table(rows.table());
     var condition = rows.condition(target.schema());
-    Delete delete = rehearse.on(target).delete().where(condition).style(change.style());
+    Delete delete = dryRun.on(target).delete().where(condition).style(change.style());
     if (rows.serials().isPresent()) {
       delete = delete.whereSerial(rows.serials().get());
     }
-    out().println(ChangeOptions.report(delete.run(), rows.table(), rehearse));
+    out().println(ChangeOptions.report(delete.run(), rows.table(), dryRun));
   }
 }

@@ -29,7 +29,7 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron demo}: tells the story of the tide office with the tool's own commands. */
 @Command(
     name = "demo",
-    description = "Make a lake of sample data and show, step by step, what can be done with it.",
+    description = "Create a lake of sample data and show the main features step by step.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron demo /tmp/tidewatch-demo")
 final class DemoCommand extends StandardCommand {
@@ -42,10 +42,10 @@ final class DemoCommand extends StandardCommand {
       arity = "0..1",
       paramLabel = "DIR",
       defaultValue = "demo-lake",
-      description = "Where the lake is made (default: demo-lake).")
+      description = "Directory of the lake (default: demo-lake).")
   private Path directory;
 
-  @Option(names = "--again", description = "Delete an earlier demo lake there first.")
+  @Option(names = "--again", description = "Delete an earlier demo lake in that directory first.")
   private boolean again;
 
   private PrintWriter out;
@@ -56,8 +56,9 @@ final class DemoCommand extends StandardCommand {
     out = out();
     Path drops = directory.resolve("drops");
     prepare(drops);
-    out.println("The tide office of the Orrin Sound (which does not exist) has " + GAUGES);
-    out.println("gauges. Their loggers drop files; from them the lake 'tidewatch' is made.");
+    out.println(
+        "The tide office of the Orrin Sound (an invented place) has " + GAUGES + " gauges.");
+    out.println("Their loggers send files, which are loaded into the lake 'tidewatch'.");
     try {
       makeTheLake(drops);
       return lookAtIt(drops);
@@ -73,7 +74,8 @@ final class DemoCommand extends StandardCommand {
 
   private void makeTheLake(Path drops) {
     String lake = lakeDirectory();
-    tell("Make a lake. The store is tested first: two writers must never both win.");
+    tell(
+        "Create a lake. The store is tested first: of two writers of one object only one may succeed.");
     run("create-lake", lake);
     out.println(Ansi.AUTO.string("@|faint $ export YSTERON_LAKE=" + lake + "|@"));
     tell("Create two tables from SQL column definitions.");
@@ -84,7 +86,7 @@ final class DemoCommand extends StandardCommand {
         "--partition",
         "range taken_at every 1 month");
     run("create-table", "tide.gauges", definitions(TideOffice.gaugesSchema()));
-    tell("Load the register of gauges (JSON lines, nested) and day after day of readings (CSV).");
+    tell("Load the register of gauges (nested JSON Lines) and four days of readings (CSV).");
     run("load", "tide.gauges", drops.resolve("gauges.jsonl").toString(), "--note", "the register");
     for (int day = 1; day <= DAYS; day++) {
       run(
@@ -101,10 +103,10 @@ final class DemoCommand extends StandardCommand {
   }
 
   private int lookAtIt(Path drops) {
-    tell("What is in the lake now?");
+    tell("List the tables, and the versions of one.");
     run("tables");
     run("history", READINGS);
-    tell("Read rows: a condition in SQL, some columns.");
+    tell("Scan rows with an SQL condition and some columns.");
     run(
         "scan",
         READINGS,
@@ -121,26 +123,26 @@ final class DemoCommand extends StandardCommand {
         "harbour = 'Vessa'",
         "--columns",
         "gauge_id,name,installed_on,sensors");
-    tell("Why was that fast? Files and pages that cannot match are never opened.");
+    tell("Explain a scan: files and pages that cannot match are not opened.");
     run(
         "explain",
         READINGS,
         "--where",
         "taken_at >= '2026-03-03T12:00:00Z' AND taken_at < '2026-03-03T14:00:00Z'");
-    tell("Read the table as it was: version 2 had two days.");
+    tell("Time travel: version 2 had two days of readings.");
     run("scan", READINGS, "--count");
     run("scan", READINGS, "--at", "2", "--count");
     changeIt(drops);
     evolveIt(drops);
     mendIt();
     tell(
-        "The stream left many small files of the old layout. What would packing do? Then do it; no row changes.");
+        "Compact the many small files that the stream left in the old layout: first a dry run, then the run. No row changes.");
     String streamed = "taken_at >= '2026-04-01T00:00:00Z'";
-    run("compact", READINGS, "--renew", "--where", streamed, "--rehearse");
+    run("compact", READINGS, "--renew", "--where", streamed, "--dry-run");
     run("compact", READINGS, "--renew", "--where", streamed, "--note", "what was streamed");
-    tell("A file with a bad value changes nothing, and the error says where it is.");
+    tell("Load a file with a bad value: nothing is loaded, and the error names the line.");
     fail("load", READINGS, drops.resolve("broken.csv").toString());
-    tell("A typo in a condition is pointed at.");
+    tell("Mistype a column name: the error suggests the right one.");
     fail("scan", READINGS, "--where", "level_cm > 500 AND guage_id = 'ORR-01'");
     tell("Drop a table by mistake, and bring it back.");
     run("drop", "tide.gauges");
@@ -148,8 +150,8 @@ final class DemoCommand extends StandardCommand {
     letGo(drops);
     out.println();
     out.println(
-        "The lake is in " + lakeDirectory() + "; every file in data/ opens in any Parquet reader.");
-    out.println("Play with it:");
+        "The lake is in " + lakeDirectory() + "; any Parquet reader opens the files in data/.");
+    out.println("Try more commands:");
     String on = "  ./ysteron %s --lake " + lakeDirectory();
     out.println(on.formatted("scan tide.readings --where \"quality = 'suspect'\" -n 10"));
     out.println(on.formatted("files tide.readings --ranges"));
@@ -158,34 +160,36 @@ final class DemoCommand extends StandardCommand {
 
   private void letGo(Path drops) {
     String gauges = "tide.gauges";
-    tell("Name a version, so that it stays, and let old ones go. What would that be?");
+    tell("Bookmark a version to keep it, and expire the old ones: first a dry run.");
     run("bookmark", "the-register", gauges, "--at", "1");
-    run("expire", gauges, "--keep-newest", "1", "--rehearse");
+    run("expire", gauges, "--keep-newest", "1", "--dry-run");
     run("expire", gauges, "--keep-newest", "1");
-    tell("What is gone says so; what has a name can be read.");
+    tell(
+        "Read an expired version: the error says when it expired. The bookmarked version is still readable.");
     fail("scan", gauges, "--at", "2", "--count");
     run("scan", gauges, "--at", "@the-register", "--count");
-    tell("Delete what nothing needs any more. Nobody else is at work here, so that it may go now.");
+    tell("Sweep: delete the files that nothing needs. Nobody else is writing, so --now is safe.");
     run("sweep", "--now", "--entries");
     prove();
     leave(drops);
-    tell("From now on by rules: 'ysteron upkeep', run by a clock, does what is due.");
+    tell("Set rules for the future. 'ysteron upkeep', run by a scheduler, does what is due.");
     run("settings", "keep.for=P14D", "keep.thinned=day P3M");
-    run("upkeep", "--rehearse");
+    run("upkeep", "--dry-run");
   }
 
   /** A file is lost on purpose, found, and put back. */
   private void prove() {
-    tell("Prove that all is there and whole: every byte, and every row of the newest versions.");
+    tell("Check the whole lake: every byte, and every row of the newest versions.");
     run("check", "--depth", "rows");
-    tell("Somebody deletes a data file behind our back. What is lost, and what would a mend do?");
+    tell(
+        "Lose a data file on purpose: the check finds it, and a dry run of mend shows what would be lost.");
     Path lost = Path.of(lakeDirectory()).resolve(firstFile("tide.gauges"));
     Path aside = lost.resolveSibling("aside");
     try {
       Files.move(lost, aside);
       fail("check");
-      run("mend", "--rehearse");
-      tell("There is a copy of that file: put it back, and nothing is lost.");
+      run("mend", "--dry-run");
+      tell("Restore the file from a copy: nothing is lost.");
       Files.move(aside, lost);
     } catch (IOException e) {
       throw new UncheckedIOException(e);
@@ -197,7 +201,7 @@ final class DemoCommand extends StandardCommand {
   private void leave(Path drops) {
     String observers = "tide.observers";
     String her = "observer_id = 17";
-    tell("An observer gets a new phone, leaves, and is deleted. Old versions still have the name.");
+    tell("Delete an observer: old versions still have the name and the phone number.");
     run("create-table", observers, definitions(TideOffice.observersSchema()));
     run("load", observers, drops.resolve("observers.csv").toString(), "--note", "the volunteers");
     run(
@@ -211,9 +215,8 @@ final class DemoCommand extends StandardCommand {
         "new phone of number 17");
     run("delete", observers, "--where", her, "--note", "number 17 leaves");
     run("scan", observers, "--at", "2", "--where", her);
-    tell(
-        "Erase: from every version, and whatever else tells of it. What would that be? Then do it.");
-    run("erase", observers, "--where", her, "--rehearse");
+    tell("Erase the observer from every version: first a dry run, then the run.");
+    run("erase", observers, "--where", her, "--dry-run");
     run("erase", observers, "--where", her);
     run("scan", observers, "--at", "2", "--where", her);
     run("history", observers);
@@ -227,9 +230,9 @@ final class DemoCommand extends StandardCommand {
   }
 
   private void changeIt(Path drops) {
-    tell("A drop comes a second time: its keys are there, so it is refused.");
+    tell("Load a file a second time: its keys exist, so nothing is loaded.");
     fail("load", READINGS, drops.resolve("day-2.csv").toString());
-    tell("Late packets arrive: readings that are there already, some corrected, and new ones.");
+    tell("Upsert late packets: corrected readings and new ones.");
     run(
         "upsert",
         READINGS,
@@ -237,8 +240,7 @@ final class DemoCommand extends StandardCommand {
         "--last-wins",
         "--note",
         "late packets");
-    tell(
-        "The clock of one gauge is an hour ahead since its service: correct those rows and only those.");
+    tell("Update the readings of one gauge whose clock was an hour ahead.");
     run(
         "update",
         READINGS,
@@ -248,7 +250,7 @@ final class DemoCommand extends StandardCommand {
         "gauge_id = 'ORR-12' AND taken_at >= '2026-03-02T01:00:00Z'",
         "--note",
         "clock of ORR-12");
-    tell("Merge the weekly register: changed gauges, new ones, and one that was taken down.");
+    tell("Merge the weekly register: changed gauges, new gauges, and a removed one.");
     run(
         "merge",
         "tide.gauges",
@@ -261,7 +263,8 @@ final class DemoCommand extends StandardCommand {
         "take",
         "--note",
         "register of week 10");
-    tell("Rows went by row masks, few bytes were written, every earlier version is still there.");
+    tell(
+        "Old rows are marked in row masks: few bytes are written, and earlier versions stay readable.");
     run("history", READINGS, "--limit", "4");
     run("files", READINGS);
     run(
@@ -278,19 +281,20 @@ final class DemoCommand extends StandardCommand {
         "--where",
         "gauge_id = 'ORR-12' AND taken_at < '2026-03-02T01:00:00Z'",
         "--count");
-    tell("Two loggers stream and two followers read, while the table is counted each second.");
+    tell(
+        "Stream: two loggers write and two followers read, while the table is counted each second.");
     stream();
   }
 
   private void evolveIt(Path drops) {
     String firmware = drops.resolve("firmware-2.jsonl").toString();
-    tell(
-        "Loggers of a new firmware send columns nobody announced. Strictly, all of it is refused.");
+    tell("Load a file with unknown columns: the strict rule rejects it.");
     fail("load", READINGS, firmware);
-    tell("The table may grow by them, nested ones too, in the very commit that brings the rows.");
+    tell(
+        "Load it with --drift grow: the new columns, also nested ones, are added in the same commit.");
     run("load", READINGS, firmware, "--drift", "grow", "--note", "firmware 2");
     run("schema", READINGS);
-    tell("They send millimetres: fill the old column from level_mm. Then say what a level may be.");
+    tell("Fill the old column from the new one, and add a check constraint.");
     run(
         "update",
         READINGS,
@@ -306,16 +310,16 @@ final class DemoCommand extends StandardCommand {
         READINGS,
         "ADD CONSTRAINT sane CHECK (level_cm < 2000), RENAME COLUMN health.signal_db TO signal_dbm,"
             + " ALTER COLUMN battery_mv SET DATA TYPE BIGINT, MOVE COLUMN level_mm AFTER level_cm");
-    tell("Old versions read by their own columns, or by the newest.");
+    tell("Read an old version with its own columns, or with the newest.");
     run("scan", READINGS, "--at", "2", "--limit", "2");
     run("scan", READINGS, "--at", "2", "--limit", "2", "--newest-schema");
-    tell("What a third maker sends is set aside as JSON, looked at, and lifted into columns.");
+    tell("Set unknown values aside as JSON, list them, and lift them into columns.");
     run("load", READINGS, drops.resolve("buoy.jsonl").toString(), "--drift", "set_aside");
     run("leftovers", READINGS);
     run("lift", READINGS, "wave.height_m AS wave_m REAL", "turbidity AS turbidity INTEGER");
-    tell("What has changed since the table was made?");
+    tell("Compare the schema with that of the first version.");
     run("compare", READINGS);
-    tell("Queries of a day slow down, so from month to day partitions. No file is touched.");
+    tell("Change from month to day partitions. No file is rewritten.");
     run(
         "layout",
         READINGS,
@@ -326,13 +330,13 @@ final class DemoCommand extends StandardCommand {
         "--sort",
         "gauge_id,taken_at");
     run("load", READINGS, drops.resolve("day-7.csv").toString());
-    tell("One plan prunes each file by the layout it was written by.");
+    tell("Explain a scan: each file is pruned by the layout it was written with.");
     run(
         "explain",
         READINGS,
         "--where",
         "taken_at >= '2026-03-07T00:00:00Z' AND taken_at < '2026-03-08T00:00:00Z' AND gauge_id = 'ORR-07'");
-    tell("On request old files are moved to the newest layout; no row changes.");
+    tell("Rewrite old files in the newest layout. No row changes.");
     run(
         "rewrite",
         READINGS,
@@ -350,7 +354,7 @@ final class DemoCommand extends StandardCommand {
       good = lake.table(READINGS).now().version();
     }
     tell(
-        "A correction that was meant for one gauge forgets its WHERE. Rewind: one small commit, and the mistake stays readable.");
+        "Rewind after an update that forgot its WHERE: it is one small commit, and the mistake stays readable.");
     run("update", READINGS, "--set", "level_cm = 0", "--all", "--note", "zero of ORR-03");
     run("rewind", READINGS, "--to", Long.toString(good), "--note", "it forgot its WHERE");
     run("scan", READINGS, "--where", "level_cm > 0", "--count");

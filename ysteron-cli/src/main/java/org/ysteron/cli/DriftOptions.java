@@ -12,17 +12,15 @@ final class DriftOptions {
       names = "--drift",
       paramLabel = "HOW",
       description =
-          "When the rows do not have the table's columns: strict, lenient, grow, set_aside or grow_or_set_aside (default: the table's own rule, which is strict unless it was set).")
+          "How to treat rows whose columns differ from the table's: strict, lenient, grow, set_aside or grow_or_set_aside (default: the table setting 'drift').")
   private Drift drift;
 
-  @Option(
-      names = "--any-case",
-      description = "Names that differ from a column's by case only mean that column.")
-  private boolean anyCase;
+  @Option(names = "--ignore-case", description = "Match column names without regard to case.")
+  private boolean ignoreCase;
 
   WriteRules applyTo(WriteRules own) {
     WriteRules rules = drift == null ? own : own.with(drift);
-    return anyCase ? rules.inAnyCase() : rules;
+    return ignoreCase ? rules.ignoringCase() : rules;
   }
 
   /** Says how a table has grown. */

@@ -9,23 +9,23 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron drop}. */
 @Command(
     name = "drop",
-    description = "Drop a table; it can be brought back.",
+    description = "Drop a table. It can be brought back.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron drop tide.gauges")
 final class DropCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
-  @Mixin private RehearseOption rehearse;
+  @Mixin private DryRunOption dryRun;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
-    if (rehearse.isOn()) {
+    if (dryRun.isOn()) {
       TableView now = opened.table(table).now();
       out()
           .println(
-              RehearseOption.NOTHING
+              DryRunOption.NOTHING
                   + "%s, version %d, would be dropped: %s in %s (%s). It could be brought back."
                       .formatted(
                           table,

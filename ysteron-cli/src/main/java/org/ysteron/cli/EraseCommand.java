@@ -25,14 +25,15 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron erase}. */
 @Command(
     name = "erase",
+    customSynopsis = "ysteron erase TABLE --where CONDITION [OPTIONS]",
     description = {
-      "Erase rows from the newest version of a table and from every one that is kept, with the notes and statements of its commits and all else in the lake that tells of them. It cannot be undone.",
-      "Versions keep their numbers, times and other rows, and the history says that they were redacted. Work of others that is not committed yet is refused. If it is interrupted, run it again with the same condition: the lake does not store that."
+      "Erase rows from all versions of a table. This cannot be undone.",
+      "The notes and statements of the table's commits, and everything else in the lake that reveals the rows, are erased too. Versions keep their numbers, times and other rows, and the history marks them as redacted. Work of others that is not committed yet is refused. If the command is interrupted, run it again with the same condition; the lake does not store the condition."
     },
     footerHeading = Main.EXAMPLE,
-    footer = "  ysteron erase tide.readings --where \"gauge_id = 'ORR-01'\" --rehearse")
+    footer = "  ysteron erase tide.readings --where \"gauge_id = 'ORR-01'\" --dry-run")
 final class EraseCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @ArgGroup(multiplicity = "1")
@@ -43,20 +44,21 @@ final class EraseCommand extends LakeCommand {
     @Option(
         names = {"-w", "--where"},
         paramLabel = "CONDITION",
-        description = "An SQL search condition: the rows that it is true for, in each version.")
+        description =
+            "SQL search condition; the rows for which it is true are erased from each version.")
     private String where;
 
     @Option(
         names = "--where-from",
         paramLabel = "FILE",
         description =
-            "A file with the condition, - for standard input, so that no history of a shell has it.")
+            "File that holds the condition, - for standard input. It keeps the condition out of the shell history.")
     private String file;
 
     @Option(
         names = "--give-up",
         description =
-            "Let go of an erasure of rows of the table that was interrupted and whose condition nobody knows any more. What it did stands.")
+            "Abandon an interrupted erasure whose condition is no longer known. What it erased stays erased.")
     private boolean givesUp;
 
     String text() {
@@ -66,28 +68,27 @@ final class EraseCommand extends LakeCommand {
 
   @Option(
       names = "--bookmarks",
-      description = "Also from versions that bookmarks name (default: refuse, and name them).")
+      description =
+          "Also erase from bookmarked versions (default: refuse, and list the bookmarks).")
   private boolean bookmarks;
 
-  @Option(
-      names = "--authors",
-      description = "The authors of the table's commits go, too, not only notes and statements.")
+  @Option(names = "--authors", description = "Also erase the authors of the table's commits.")
   private boolean authors;
 
   @Option(
       names = "--missing-is-null",
       description =
-          "Take a column of the condition that a version lacks as null there (default: refuse, and name the versions).")
+          "Treat a column of the condition as null in versions that do not have it (default: refuse, and list the versions).")
   private boolean missingIsNull;
 
   @Option(
       names = "--report",
       paramLabel = "FILE",
-      description = "Write the report to a new file, too, as JSON.")
+      description = "Also write the report to this new file, as JSON.")
   private Path file;
 
-  @Option(names = "--rehearse", description = "Say what would be erased, and change nothing.")
-  private boolean rehearse;
+  @Option(names = "--dry-run", description = "Show what would be erased, and change nothing.")
+  private boolean dryRun;
 
   @Mixin private Listing.Options listing;
   @Mixin private WriteOptions write;
@@ -117,7 +118,7 @@ final class EraseCommand extends LakeCommand {
   /** Erases once it is sure that there can be a file for the report. */
   private ErasureReport done(TableErase erase) {
     if (file == null) {
-      return rehearse ? erase.rehearse() : erase.run();
+      return dryRun ? erase.dryRun() : erase.run();
     }
     try {
       Files.createFile(file);
@@ -129,8 +130,8 @@ final class EraseCommand extends LakeCommand {
     }
     boolean isWritten = false;
     try {
-      if (rehearse) {
-        ErasureReport would = erase.rehearse();
+      if (dryRun) {
+        ErasureReport would = erase.dryRun();
         write(would);
         isWritten = true;
         return would;
@@ -162,7 +163,7 @@ final class EraseCommand extends LakeCommand {
               .formatted(
                   file,
                   TextFiles.reason(file, e),
-                  rehearse
+                  dryRun
                       ? ""
                       : " The rows are erased, and the lake keeps what the report says. Run the same command again with another file."),
           e);
@@ -174,12 +175,12 @@ final class EraseCommand extends LakeCommand {
         .println(
             "%s%s in %s, of %s of table %s, %s."
                 .formatted(
-                    rehearse ? RehearseOption.NOTHING : "",
+                    dryRun ? DryRunOption.NOTHING : "",
                     Listing.count(report.rows(), "row", "rows"),
                     Listing.count(report.files(), "data file", "data files"),
                     Listing.count(report.versions(), "version", "versions"),
                     Visible.of(report.table()),
-                    rehearse
+                    dryRun
                         ? "would be erased"
                         : report.rows() == 1 ? "was erased" : "were erased"));
     if (!report.bookmarks().isEmpty()) {
@@ -241,7 +242,7 @@ final class EraseCommand extends LakeCommand {
     json.put("rows", report.rows());
     json.put("versions", report.versions());
     json.put("bookmarks", report.bookmarks());
-    json.put("is_rehearsal", report.done().isEmpty());
+    json.put("is_dry_run", report.done().isEmpty());
     report
         .done()
         .ifPresent(

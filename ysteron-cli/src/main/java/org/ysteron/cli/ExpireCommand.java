@@ -17,25 +17,25 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "expire",
     description = {
-      "Let old versions of tables go: those that no rule keeps, but for the newest and what a bookmark names.",
-      "Without rules here the settings keep.for, keep.newest and keep.thinned of the table count, else those of the lake. What only such versions needed is deleted by sweep."
+      "Expire old versions of tables.",
+      "Versions that no rule keeps expire. Without --keep options the settings keep.for, keep.newest and keep.thinned of the table apply, or those of the lake. The newest version and bookmarked versions never expire. Run 'sweep' to delete the files that only expired versions used."
     },
     footerHeading = Main.EXAMPLE,
-    footer = "  ysteron expire tide.readings --keep-for P7D --keep-thinned \"day P1M\" --rehearse")
+    footer = "  ysteron expire tide.readings --keep-for P7D --keep-thinned \"day P1M\" --dry-run")
 final class ExpireCommand extends LakeCommand {
   @Parameters(
       index = "0..*",
       arity = "0..*",
       paramLabel = "TABLE",
-      description = "The tables (default: all, dropped ones too).")
+      description = "Table names (default: all tables, also dropped ones).")
   private List<String> tables = List.of();
 
   @Mixin private KeepOptions keep;
 
   @Option(
-      names = "--rehearse",
-      description = "Say exactly which versions and times would go, and change nothing.")
-  private boolean rehearse;
+      names = "--dry-run",
+      description = "List the versions that would expire, and change nothing.")
+  private boolean dryRun;
 
   @Mixin private Listing.Options listing;
   @Mixin private WriteOptions write;
@@ -50,19 +50,19 @@ final class ExpireCommand extends LakeCommand {
     for (Table table : tables.stream().distinct().map(lake::table).toList()) {
       report = report.and(done(table.expire()));
     }
-    tell(report, rehearse, listing, out());
+    tell(report, dryRun, listing, out());
   }
 
   private ExpiryReport done(Expiry expiry) {
     Expiry ruled = keep.rules().map(expiry::keeping).orElse(expiry);
-    return rehearse ? ruled.rehearse() : ruled.run();
+    return dryRun ? ruled.dryRun() : ruled.run();
   }
 
   /** Tells what went, or would. */
   static void tell(
-      ExpiryReport report, boolean isRehearsal, Listing.Options listing, PrintWriter out) {
+      ExpiryReport report, boolean isDryRun, Listing.Options listing, PrintWriter out) {
     if (report.tables().isEmpty() && listing.isText()) {
-      out.println("No version %s.".formatted(isRehearsal ? "would go" : "has gone"));
+      out.println("No version %s.".formatted(isDryRun ? "would go" : "has gone"));
       return;
     }
     Listing list =
@@ -87,12 +87,12 @@ final class ExpireCommand extends LakeCommand {
       out.println(
           "%s%s %s; %s (%s) %s."
               .formatted(
-                  isRehearsal ? RehearseOption.NOTHING : "",
+                  isDryRun ? DryRunOption.NOTHING : "",
                   Listing.count(report.versions(), "version", "versions"),
-                  isRehearsal ? "would go" : "can be read no more",
+                  isDryRun ? "would go" : "can be read no more",
                   Listing.count(report.freed(), "file", "files"),
                   Listing.bytes(report.bytes()),
-                  isRehearsal ? "would be free" : "are free for a sweep"));
+                  isDryRun ? "would be free" : "are free for a sweep"));
     }
   }
 

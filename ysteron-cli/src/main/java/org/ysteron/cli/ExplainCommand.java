@@ -11,7 +11,7 @@ import picocli.CommandLine.Mixin;
 /** {@code ysteron explain}. */
 @Command(
     name = "explain",
-    description = "Say what a scan would read and what it would skip, at which level and why.",
+    description = "Show what a scan reads, what it skips, and why.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron explain tide.readings --where \"gauge_id = 'ORR-07' AND level_cm > 535\"")
 final class ExplainCommand extends LakeCommand {

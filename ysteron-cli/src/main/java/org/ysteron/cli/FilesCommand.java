@@ -15,23 +15,23 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron files}. */
 @Command(
     name = "files",
-    description = "List the data files of a version, with their ranges.",
+    description = "List the data files of a table.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron files tide.readings --ranges --limit 3")
 final class FilesCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Option(
       names = {"-n", "--limit"},
       paramLabel = "FILES",
       defaultValue = "1000",
-      description = "At most so many (default: 1000).")
+      description = "List at most this many files (default: 1000).")
   private int limit;
 
   @Option(
       names = "--ranges",
-      description = "With the least and the greatest value of every tracked column.")
+      description = "Also show the minimum and maximum of each tracked column.")
   private boolean ranges;
 
   @Mixin private AtOption at;
@@ -115,8 +115,8 @@ final class FilesCommand extends LakeCommand {
         .forEach(
             (column, range) -> {
               Map<String, Object> told = new LinkedHashMap<>();
-              told.put("least", range.least());
-              told.put("greatest", range.greatest());
+              told.put("min", range.min());
+              told.put("max", range.max());
               told.put("nulls", range.nulls());
               ranges.put(column, told);
             });

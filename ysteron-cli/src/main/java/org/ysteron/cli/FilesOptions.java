@@ -11,7 +11,7 @@ import picocli.CommandLine.Parameters;
 final class FilesOptions {
   private static final String STANDARD_INPUT = "-";
 
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Parameters(
@@ -19,13 +19,14 @@ final class FilesOptions {
       arity = "1..*",
       paramLabel = "FILE",
       description =
-          "CSV with a header (.csv), or one JSON object a line (.jsonl); - is standard input.")
+          "A .csv file with a header, or a .jsonl file with one JSON object per line; - is standard input.")
   private Path[] files;
 
   @Option(
       names = "--kind",
       paramLabel = "KIND",
-      description = "csv or json_lines, when the names do not tell; - has none.")
+      description =
+          "File type, csv or json_lines; needed if the file name does not tell, as for standard input.")
   private OutsideFile.Kind kind;
 
   String table() {

@@ -19,8 +19,8 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "health",
     description = {
-      "Say what tables' files are like, and what would help: what it costs, in bytes to be read, and what it saves.",
-      "And which versions will go when, by the rules of the settings, what is free and not swept yet, and whether clocks are wrong. No data file is opened."
+      "Show the state of the tables' files, and which maintenance would help.",
+      "Each suggestion has its cost in bytes to read, and its gain. The command also shows which versions expire when, which files wait for a sweep, and whether clocks are wrong. Data files are not opened."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron health tide.readings")
@@ -29,10 +29,10 @@ final class HealthCommand extends LakeCommand {
       index = "0..*",
       arity = "0..*",
       paramLabel = "TABLE",
-      description = "The tables (default: all).")
+      description = "Table names (default: all tables).")
   private List<String> tables = List.of();
 
-  @Option(names = "--of-lake", description = "Only what upkeep has to do in the lake as a whole.")
+  @Option(names = "--of-lake", description = "Show only the maintenance of the lake as a whole.")
   private boolean ofLake;
 
   @Mixin private Listing.Options listing;

@@ -11,21 +11,21 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron history}. */
 @Command(
     name = "history",
-    description = "List the versions of a table, the newest first.",
+    description = "List the versions of a table, newest first.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron history tide.readings --limit 4")
 final class HistoryCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Option(
       names = {"-n", "--limit"},
       paramLabel = "VERSIONS",
       defaultValue = "50",
-      description = "At most so many (default: 50).")
+      description = "List at most this many versions (default: 50).")
   private int limit;
 
-  @Option(names = "--wide", description = "With program, statement, files and totals too.")
+  @Option(names = "--wide", description = "Also show program, statement, files and totals.")
   private boolean wide;
 
   @Mixin private Listing.Options listing;

@@ -10,20 +10,20 @@ final class KeepOptions {
       names = "--keep-for",
       paramLabel = "TIME",
       description =
-          "Keep versions superseded no longer ago than this, as in P7D, P3M or PT12H (ISO 8601).")
+          "Keep versions that were current within this time, such as P7D, P3M or PT12H (ISO 8601 duration).")
   private String span;
 
   @Option(
       names = "--keep-newest",
       paramLabel = "N",
-      description = "Keep so many of the newest versions.")
+      description = "Keep this many of the newest versions.")
   private Integer newest;
 
   @Option(
       names = "--keep-thinned",
       paramLabel = "RULES",
       description =
-          "Keep the version that was current when a step of the calendar began, as in \"day P1M, week P1Y\": one each day of the last month, one each week of the last year.")
+          "Keep the version that was current at the start of each calendar step, such as \"day P1M, week P1Y\": one for each day of the last month, and one for each week of the last year.")
   private String thinned;
 
   /** The rules that were given; empty for those of the settings. */

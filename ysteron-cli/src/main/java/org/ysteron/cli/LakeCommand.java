@@ -16,7 +16,7 @@ abstract class LakeCommand extends StandardCommand {
       names = {"-l", "--lake"},
       paramLabel = "DIR",
       defaultValue = "${env:YSTERON_LAKE:-.}",
-      description = "The lake's directory (default: $YSTERON_LAKE, else the current directory).")
+      description = "Directory of the lake (default: $YSTERON_LAKE, or the current directory).")
   private Path lake;
 
   private Progress progress;
@@ -37,9 +37,8 @@ abstract class LakeCommand extends StandardCommand {
     }
   }
 
-  /** The script that starts the tool knows whether standard error is a terminal. */
   private boolean isWatched() {
-    return Boolean.getBoolean("ysteron.watched") && !(prints() && Output.ON_TERMINAL);
+    return Output.IS_WATCHED && !(prints() && Output.ON_TERMINAL);
   }
 
   /** Whether it prints rows while it works, which a bar would disturb. */

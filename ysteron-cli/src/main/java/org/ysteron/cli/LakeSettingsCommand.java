@@ -12,8 +12,8 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "settings",
     description = {
-      "List the settings of the lake, or change some: which versions tables keep that say nothing of it themselves, and what upkeep does.",
-      "Those of a table are changed by alter --set."
+      "List or change the settings of the lake.",
+      "They apply to tables that have no setting of their own. Use 'alter --set' for the settings of a table."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron settings keep.for=P14D \"keep.thinned=day P3M\"")
@@ -22,7 +22,7 @@ final class LakeSettingsCommand extends LakeCommand {
       index = "0..*",
       arity = "0..*",
       paramLabel = "NAME=VALUE",
-      description = "What to change (default: list them).")
+      description = "Settings to change (default: list all settings).")
   private Map<String, String> changes = new LinkedHashMap<>();
 
   @Mixin private Listing.Options listing;

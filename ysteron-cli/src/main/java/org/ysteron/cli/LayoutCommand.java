@@ -16,19 +16,19 @@ import picocli.CommandLine.Spec;
 @Command(
     name = "layout",
     description = {
-      "Say how a table lays its rows out over files, or change it for files to come.",
-      "Files that are there keep their own layout; 'rewrite' moves them on request."
+      "Show or change how a table stores rows in files.",
+      "A new layout applies to new files. Existing files keep their layout until you run 'rewrite'."
     },
     footerHeading = Main.EXAMPLE,
     footer =
         "  ysteron layout tide.readings --partition \"range taken_at every 1 day\" --sort gauge_id")
 final class LayoutCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Mixin private LayoutOptions layout;
 
-  @Option(names = "--none", description = "No partitions and no order from now on.")
+  @Option(names = "--none", description = "Remove the partition rules and the sort order.")
   private boolean none;
 
   @Spec private CommandSpec spec;

@@ -17,7 +17,8 @@ final class LayoutOptions {
       names = "--sort",
       paramLabel = "COLUMN",
       split = ",",
-      description = "Sort the rows of a file by these, as in 'gauge_id,taken_at descending'.")
+      description =
+          "Sort the rows of each file by these columns, such as 'gauge_id,taken_at descending'.")
   private List<String> sort = List.of();
 
   @Option(
@@ -25,7 +26,7 @@ final class LayoutOptions {
       paramLabel = "COLUMN",
       split = ",",
       description =
-          "Lay rows along a curve over two to four columns, as in 'gauge_id,taken_at': those near in all of them come into few files.")
+          "Order rows along a space-filling curve over two to four columns, such as 'gauge_id,taken_at': rows that are near each other in all of them are stored in few files.")
   private List<String> along = List.of();
 
   boolean isGiven() {

@@ -10,11 +10,11 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron leftovers}. */
 @Command(
     name = "leftovers",
-    description = "List what was set aside because the table had no column for it.",
+    description = "List values that were set aside because the table has no column for them.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron leftovers tide.readings")
 final class LeftoversCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Mixin private Listing.Options listing;

@@ -13,20 +13,21 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "lift",
     description = {
-      "Make columns of what was set aside, and fill them, in one commit.",
-      "Values that do not fit the type stay where they are and are reported."
+      "Create columns from values that were set aside.",
+      "Values that do not fit the column type stay in the leftovers column and are reported."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron lift tide.readings \"wave.height_m AS wave_m REAL\"")
 final class LiftCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Parameters(
       index = "1..*",
       arity = "1..*",
       paramLabel = "KEY",
-      description = "As in salinity, 'health.battery AS battery' or 'salinity AS salinity REAL'.")
+      description =
+          "Key of the values, such as salinity, 'health.battery AS battery' or 'salinity AS salinity REAL'.")
   private List<String> keys;
 
   @Mixin private WriteOptions write;

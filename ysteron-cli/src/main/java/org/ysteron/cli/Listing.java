@@ -14,6 +14,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
+import java.util.Set;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
@@ -31,6 +32,22 @@ final class Listing {
   private static final int SAMPLE = 500;
   private static final int WIDEST = 60;
   private static final int WIDEST_LAST = 100;
+  private static final Set<String> COUNTS =
+      Set.of(
+          "rows",
+          "files",
+          "masked",
+          "nulls",
+          "distinct",
+          "versions",
+          "kept",
+          "groups",
+          "added",
+          "removed",
+          "all",
+          "skipped",
+          "left",
+          "objects");
 
   /** How a listing is printed. */
   enum Format {
@@ -45,7 +62,7 @@ final class Listing {
         names = "--format",
         paramLabel = "FORMAT",
         defaultValue = "text",
-        description = "text, json or csv (default: text).")
+        description = "Output format: text, json or csv (default: text).")
     private Format format;
 
     /** For people, whatever was asked for. */
@@ -141,7 +158,7 @@ final class Listing {
   private void textRow(Object[] values) {
     String[] cells = new String[values.length];
     for (int i = 0; i < values.length; i++) {
-      cells[i] = text(values[i]);
+      cells[i] = forPeople(values[i], columns.get(i));
       numeric[i] &= values[i] == null || values[i] instanceof Number;
     }
     if (widths != null) {
@@ -152,6 +169,18 @@ final class Listing {
     if (pending.size() == SAMPLE) {
       flush();
     }
+  }
+
+  /** Sizes and large numbers of a listing of the lake are easier to read with a unit. */
+  private String forPeople(Object value, String column) {
+    boolean isOfLake = types.isEmpty() && (value instanceof Long || value instanceof Integer);
+    long number = isOfLake ? ((Number) value).longValue() : 0;
+    if (isOfLake && (column.equals("bytes") || column.endsWith(" bytes"))) {
+      return bytes(number);
+    }
+    return isOfLake && COUNTS.contains(column)
+        ? String.format(Locale.ROOT, "%,d", number)
+        : text(value);
   }
 
   private void flush() {

@@ -9,7 +9,7 @@ import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.error.ConflictException;
 import org.ysteron.option.WriteRules;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 import org.ysteron.report.WriteResult;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -19,8 +19,8 @@ import picocli.CommandLine.Option;
 @Command(
     name = "load",
     description = {
-      "Append the rows of CSV or JSON-lines files, in one commit.",
-      "All of them fit, or nothing is appended; --drift and --leave-out say what fits."
+      "Load CSV or JSON Lines files in one commit.",
+      "If one row does not fit the table, nothing is loaded, unless --drift or --skip-rejected allow it."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron load tide.readings day-1.csv day-2.csv --note \"first drops\"")
@@ -31,10 +31,10 @@ final class LoadCommand extends LakeCommand {
   @Mixin private DriftOptions drift;
 
   @Option(
-      names = "--leave-out",
+      names = "--skip-rejected",
       description =
-          "Leave out rows whose primary key another row has, and those that do not fit what others ask of rows meanwhile, and say which; else all are refused.")
-  private boolean leaveOut;
+          "Skip rows that the table rejects, and list them: rows whose primary key exists already, and rows that break a constraint that was added meanwhile. By default one such row rejects the whole load.")
+  private boolean skip;
 
   @Mixin private WriteOptions write;
 
@@ -42,7 +42,7 @@ final class LoadCommand extends LakeCommand {
   void run(Lake opened) {
     Table target = write.applyTo(opened, "load " + files.table()).table(files.table());
     WriteRules ruled = drift.applyTo(WriteRules.of(target.now().settings()));
-    WriteRules rules = leaveOut ? ruled.leavingOut() : ruled;
+    WriteRules rules = skip ? ruled.skippingRejected() : ruled;
     boolean canReadAgain = files.paths().stream().allMatch(Files::isRegularFile);
     for (int tries = 1; ; tries++) {
       try {
@@ -76,9 +76,9 @@ final class LoadCommand extends LakeCommand {
 
   private void tell(WriteResult result, Table target) {
     DriftOptions.tell(result.grown(), out());
-    LeftOut left = result.leftOut();
+    SkippedRows left = result.skipped();
     if (left.rows() > 0) {
-      out().println("Left out %s:".formatted(Listing.count(left.rows(), "row", "rows")));
+      out().println("Skipped %s:".formatted(Listing.count(left.rows(), "row", "rows")));
       left.reasons().forEach(reason -> out().println("  " + reason));
     }
     out()

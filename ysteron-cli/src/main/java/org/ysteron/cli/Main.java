@@ -18,15 +18,15 @@ import picocli.CommandLine.Spec;
 /** The tool {@code ysteron}. */
 @Command(
     name = "ysteron",
-    description = "Tables of Parquet files that commit together.",
+    description = "Transactional tables of Parquet files in a data lake.",
     version = "ysteron 0.1.0",
     synopsisSubcommandLabel = "COMMAND",
     exitCodeListHeading = "%nExit codes:%n",
     exitCodeList = {
-      "0:It was done, or there was nothing to do.",
-      "1:It failed; what stands behind 'error:' says why, and what was changed.",
-      "2:The call was wrong: an unknown option, a missing value.",
-      "3:A check has found something wrong."
+      "0:Success.",
+      "1:Failure. The message after 'error:' says why, and what was changed.",
+      "2:Wrong call, such as an unknown option or a missing value.",
+      "3:The check found damage."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron demo",
@@ -47,7 +47,7 @@ import picocli.CommandLine.Spec;
       SweepCommand.class,
       UpkeepCommand.class,
       LakeSettingsCommand.class,
-      RestoredCommand.class,
+      ConfirmRestoreCommand.class,
       RewindCommand.class,
       ScanCommand.class,
       ExplainCommand.class,
@@ -56,7 +56,7 @@ import picocli.CommandLine.Spec;
       CompareCommand.class,
       LeftoversCommand.class,
       LiftCommand.class,
-      DoublesCommand.class,
+      DuplicatesCommand.class,
       HistoryCommand.class,
       FilesCommand.class,
       HealthCommand.class,
@@ -80,10 +80,10 @@ public final class Main implements Runnable {
   @Option(
       names = {"-h", "--help"},
       usageHelp = true,
-      description = "Say how to use the tool.")
+      description = "Show this help.")
   private boolean help;
 
-  @Option(names = "--about", versionHelp = true, description = "Say which version this is.")
+  @Option(names = "--about", versionHelp = true, description = "Show the version of the tool.")
   private boolean about;
 
   private Main() {}
@@ -99,18 +99,19 @@ public final class Main implements Runnable {
 
   /** Runs a command and returns its exit code. */
   static int run(PrintWriter out, PrintWriter err, String... arguments) {
-    Output visible = new Output(out);
-    CommandLine line = commandLine().setOut(visible).setErr(new Output(err));
+    Output visible = new Output(out, Output.ON_TERMINAL);
+    CommandLine line = commandLine().setOut(visible).setErr(new Output(err, Output.IS_WATCHED));
     int code = line.execute(arguments);
     return visible.checkError() && code == 0 ? 1 : code;
   }
 
   static CommandLine commandLine() {
-    return new CommandLine(new Main())
-        .registerConverter(Duration.class, TimeText::duration)
+    CommandLine tool = new CommandLine(new Main());
+    HelpPages.applyTo(tool);
+    return tool.registerConverter(Duration.class, TimeText::duration)
         .registerConverter(ZoneId.class, TimeText::zone)
         .setCaseInsensitiveEnumValuesAllowed(true)
-        .setUsageHelpWidth(100)
+        .setUsageHelpWidth(Output.HELP_WIDTH)
         .setExpandAtFiles(false) // @ is before the name of a bookmark
         .setParameterExceptionHandler(Main::wrongCall)
         .setExecutionExceptionHandler(

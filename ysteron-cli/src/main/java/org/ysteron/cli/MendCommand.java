@@ -13,22 +13,22 @@ import picocli.CommandLine.Option;
 @Command(
     name = "mend",
     description = {
-      "Take data files that are lost or damaged out of the newest versions, so that these can be read again, without the rows of those files; and where pages of metadata are lost, build what a table knows of its past anew from what can be read.",
-      "The history says what is gone. Earlier versions stay as they are until they expire, or the files are put back from a copy, which is better where there is one."
+      "Remove lost or damaged data files from the newest versions.",
+      "The tables can be read again afterwards, without the rows of these files. If metadata pages are lost, the history of the table is rebuilt from what can be read. The history records what was removed. Earlier versions stay as they are until they expire. If you have a copy of the lost files, restore them instead."
     },
     footerHeading = Main.EXAMPLE,
-    footer = "  ysteron mend --rehearse")
+    footer = "  ysteron mend --dry-run")
 final class MendCommand extends LakeCommand {
   @Option(
       names = "--depth",
       paramLabel = "DEPTH",
       defaultValue = "bytes",
       description =
-          "How files are looked at: files: sizes, footers, numbers of rows; bytes: every byte (default); rows: also the rows of the newest versions. Give that of the check that found what is wrong.")
+          "Use the depth of the check that found the damage. files: size, footer and row count of each data file. bytes (default): every byte. rows: also the rows of the newest versions.")
   private CheckDepth depth;
 
-  @Option(names = "--rehearse", description = "Say what would be taken out, and change nothing.")
-  private boolean rehearse;
+  @Option(names = "--dry-run", description = "Show what would be removed, and change nothing.")
+  private boolean dryRun;
 
   @Mixin private Listing.Options listing;
   @Mixin private WriteOptions write;
@@ -36,7 +36,7 @@ final class MendCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     LakeMend mend = write.applyTo(opened, "mend").mend().to(depth);
-    MendReport report = rehearse ? mend.rehearse() : mend.run();
+    MendReport report = dryRun ? mend.dryRun() : mend.run();
     if (!listing.isText() || !report.lost().isEmpty() || !report.versions().isEmpty()) {
       Listing list =
           listing.isText()
@@ -70,16 +70,16 @@ final class MendCommand extends LakeCommand {
             report.lost().isEmpty() && !report.versions().isEmpty()
                 ? "%sWhat needs lost pages %s; the rest can be read."
                     .formatted(
-                        rehearse ? RehearseOption.NOTHING : "",
-                        rehearse ? "would be let go" : "was let go")
+                        dryRun ? DryRunOption.NOTHING : "",
+                        dryRun ? "would be let go" : "was let go")
                 : report.lost().isEmpty()
                     ? "No newest version has a data file that is lost or damaged; nothing was changed."
                     : "%s%s, with %s, %s out of %s."
                         .formatted(
-                            rehearse ? RehearseOption.NOTHING : "",
+                            dryRun ? DryRunOption.NOTHING : "",
                             Listing.count(report.lost().size(), "data file", "data files"),
                             Listing.count(report.rows(), "row", "rows"),
-                            rehearse
+                            dryRun
                                 ? "would be taken"
                                 : report.lost().size() == 1 ? "was taken" : "were taken",
                             Listing.count(
@@ -90,7 +90,7 @@ final class MendCommand extends LakeCommand {
                                 "newest version",
                                 "newest versions")));
     if (!report.forgotten().isEmpty()) {
-      out().println(rehearse ? "What else would go:" : "What else has gone:");
+      out().println(dryRun ? "What else would go:" : "What else has gone:");
       report.forgotten().forEach(what -> out().println("- " + Visible.of(what)));
     }
     report

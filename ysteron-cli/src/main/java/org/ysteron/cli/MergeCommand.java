@@ -26,8 +26,8 @@ import picocli.CommandLine.Option;
 @Command(
     name = "merge",
     description = {
-      "Merge the rows of files into a table, in one commit.",
-      "An ACTION is one of: take (all columns of the file), take a,b, set a = expression,…, delete; with \" if CONDITION\" behind it, it is for those rows only. The file's columns are source.a, source.b, … in expressions and conditions. Of several actions of one kind the first whose condition holds is done."
+      "Merge files into a table by rules, in one commit.",
+      "ACTION is one of: take (all columns of the files); take a,b; set a = expression,…; delete. Add ' if CONDITION' to limit an action to some rows; of several actions of one kind the first whose condition is true is used. In expressions and conditions the columns of the files are source.a, source.b, …"
     },
     footerHeading = Main.EXAMPLE,
     footer =
@@ -41,23 +41,23 @@ final class MergeCommand extends LakeCommand {
   @Option(
       names = "--matched",
       paramLabel = "ACTION",
-      description = "For rows of the table that match one of the file.")
+      description = "Action for table rows that match a row of the files.")
   private List<String> matched = List.of();
 
   @Option(
       names = "--unmatched",
       paramLabel = "ACTION",
-      description = "For rows of the file that match none of the table.")
+      description = "Action for rows of the files that match no table row.")
   private List<String> unmatched = List.of();
 
   @Option(
       names = "--not-in-source",
       paramLabel = "ACTION",
-      description = "For rows of the table that match none of the file.")
+      description = "Action for table rows that match no row of the files.")
   private List<String> notInSource = List.of();
 
   @Mixin private ChangeOptions change;
-  @Mixin private RehearseOption rehearse;
+  @Mixin private DryRunOption dryRun;
   @Mixin private WriteOptions write;
 
   @Override
@@ -67,7 +67,7 @@ final class MergeCommand extends LakeCommand {
     Schema columns = source.columns(target);
     Merge merge =
         source.applyTo(
-            rehearse
+            dryRun
                 .on(target)
                 .merge(source.source(columns, source.rules(target)))
                 .style(change.style()));
@@ -92,7 +92,7 @@ final class MergeCommand extends LakeCommand {
     }
     WriteResult result = merge.run();
     DriftOptions.tell(result.grown(), out());
-    out().println(ChangeOptions.report(result, source.table(), rehearse));
+    out().println(ChangeOptions.report(result, source.table(), dryRun));
   }
 
   private record Clause(Optional<BiPredicate<Row, Row>> condition, MergeAction action) {

@@ -5,6 +5,7 @@ import java.io.PrintWriter;
 import java.io.Writer;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import java.util.stream.Collectors;
 import org.ysteron.internal.text.Visible;
 import picocli.CommandLine.Help.Ansi;
 
@@ -16,11 +17,68 @@ final class Output extends PrintWriter {
   /** The script that starts the tool knows whether standard output is a terminal. */
   static final boolean ON_TERMINAL = Boolean.getBoolean("ysteron.terminal");
 
-  private final PrintWriter raw;
+  /** The same of standard error. */
+  static final boolean IS_WATCHED = Boolean.getBoolean("ysteron.watched");
 
-  Output(PrintWriter raw) {
+  /** Columns of the terminal; 0 when there is none, or it does not tell. */
+  private static final int COLUMNS = Integer.getInteger("ysteron.columns", 0);
+
+  private static final int NARROWEST = 40;
+
+  /** The width of help pages. */
+  static final int HELP_WIDTH = COLUMNS < 60 ? 100 : Math.min(COLUMNS, 120);
+
+  private static final Pattern COLOUR = Pattern.compile("\u001b\\[[0-9;]{1,8}m");
+
+  private final PrintWriter raw;
+  private final int width;
+
+  /** Breaks lines of prose at the width of the terminal, if it is one. */
+  Output(PrintWriter raw, boolean isTerminal) {
     super(new Filter(raw), true);
     this.raw = raw;
+    this.width = isTerminal && COLUMNS >= NARROWEST ? COLUMNS : Integer.MAX_VALUE;
+  }
+
+  @Override
+  public void println(String text) {
+    super.println(wrapped(String.valueOf(text), width));
+  }
+
+  /**
+   * Breaks lines that are too long between words, indented as they begin. What stands in columns,
+   * with spaces next to each other, stays as it is.
+   */
+  static String wrapped(String text, int width) {
+    if (length(text) <= width) {
+      return text;
+    }
+    return text.lines()
+        .map(
+            line ->
+                length(line) <= width || line.strip().contains("  ") ? line : broken(line, width))
+        .collect(Collectors.joining("\n"));
+  }
+
+  private static int length(String line) {
+    String plain = COLOUR.matcher(line).replaceAll("");
+    return plain.codePointCount(0, plain.length());
+  }
+
+  private static String broken(String line, int width) {
+    String indent = line.substring(0, line.length() - line.stripLeading().length());
+    StringBuilder text = new StringBuilder();
+    StringBuilder now = new StringBuilder(indent);
+    for (String word : line.strip().split(" ")) {
+      boolean isFirst = now.length() == indent.length();
+      if (!isFirst && length(now + " " + word) > width) {
+        text.append(now).append('\n');
+        now = new StringBuilder(indent);
+        isFirst = true;
+      }
+      now.append(isFirst ? "" : " ").append(word);
+    }
+    return text.append(now).toString();
   }
 
   /** For data as it is: the same, unless it is a terminal that gets it. */

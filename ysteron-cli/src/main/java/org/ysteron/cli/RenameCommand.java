@@ -8,14 +8,14 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron rename}. */
 @Command(
     name = "rename",
-    description = "Give a table another name.",
+    description = "Rename a table.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron rename tide.gauges tide.stations")
 final class RenameCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
-  @Parameters(index = "1", paramLabel = "NAME", description = "Its new name.")
+  @Parameters(index = "1", paramLabel = "NAME", description = "New name of the table.")
   private String name;
 
   @Mixin private WriteOptions write;

@@ -19,16 +19,17 @@ import picocli.CommandLine.Spec;
 /** {@code ysteron rewind}. */
 @Command(
     name = "rewind",
+    customSynopsis = "ysteron rewind TABLE... --to VERSION|TIME|BOOKMARK [OPTIONS]",
     description = {
-      "Make an earlier version of a table current again, or of several tables together.",
-      "Several go back to one time. It is a new version: all later ones stay readable. No data file is touched."
+      "Make an earlier version of a table current again.",
+      "This creates a new version; later versions stay readable, and data files are not rewritten. Several tables can be rewound together to the same time."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron rewind tide.readings --to 28 --note \"it forgot its WHERE\"")
 final class RewindCommand extends LakeCommand {
   @Spec private CommandSpec spec;
 
-  @Parameters(arity = "1..*", paramLabel = "TABLE", description = "The tables.")
+  @Parameters(arity = "1..*", paramLabel = "TABLE", description = "Table names.")
   private List<String> tables;
 
   @Option(
@@ -36,23 +37,23 @@ final class RewindCommand extends LakeCommand {
       required = true,
       paramLabel = "VERSION|TIME|BOOKMARK",
       description =
-          "The version, a number; or a time, a duration or a @bookmark, as --at of scan takes it.")
+          "Version to return to: a version number, a time, a duration or a @bookmark, as for scan --at.")
   private String to;
 
   @Option(
       names = "--zone",
       paramLabel = "ZONE",
-      description = "The time zone of a time without one (default: this machine's).")
+      description = "Time zone of times that have none (default: that of this machine).")
   private ZoneId zone;
 
   @Option(
       names = "--writer",
       paramLabel = "NAME=NUMBER",
       description =
-          "A named writer whose numbers from there on are to be applied again; else what was applied under them stays rewound, even if it comes a second time.")
+          "Accept the numbers of this named writer from NUMBER on again. Without it, rows that were rewound are not applied when the writer sends them a second time.")
   private String writer;
 
-  @Mixin private RehearseOption rehearse;
+  @Mixin private DryRunOption dryRun;
   @Mixin private WriteOptions write;
 
   @Override
@@ -64,8 +65,8 @@ final class RewindCommand extends LakeCommand {
           spec.commandLine(),
           "Several tables are rewound to a time, and without --writer; versions and writers are of one table.");
     }
-    if (rehearse.isOn()) {
-      tables.forEach(name -> rehearse(lake.table(name)));
+    if (dryRun.isOn()) {
+      tables.forEach(name -> dryRun(lake.table(name)));
       return;
     }
     WriteResult result =
@@ -83,13 +84,13 @@ final class RewindCommand extends LakeCommand {
     }
   }
 
-  private void rehearse(Table table) {
+  private void dryRun(Table table) {
     TableView now = table.now();
     TableView then = TimeText.view(spec, "--to", to, zone, table);
-    one(table.rehearsed(), then);
+    one(table.dryRun(), then);
     out()
         .println(
-            RehearseOption.NOTHING
+            DryRunOption.NOTHING
                 + "%s would go back from version %d to %d: %d rows in %d files instead of %d in %d."
                     .formatted(
                         table.name(),

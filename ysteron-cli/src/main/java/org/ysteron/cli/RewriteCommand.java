@@ -13,30 +13,30 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron rewrite}. */
 @Command(
     name = "rewrite",
-    description =
-        "Move rows to new files by the newest layout: some files, or those of old layouts.",
+    description = "Rewrite data files in the newest layout.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron rewrite tide.readings --older-layouts --note \"by day\"")
 final class RewriteCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Option(
       names = {"-w", "--where"},
       paramLabel = "CONDITION",
-      description = "Only files that may hold such rows; they are moved as a whole.")
+      description =
+          "Only files that may hold rows with this condition; a file is rewritten as a whole.")
   private String where;
 
-  @Option(names = "--older-layouts", description = "Only files of layouts before the newest.")
+  @Option(names = "--older-layouts", description = "Only files with an older layout.")
   private boolean older;
 
-  @Mixin private RehearseOption rehearse;
+  @Mixin private DryRunOption dryRun;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
     Table target = write.applyTo(opened, "rewrite " + table).table(table);
-    Rewrite rewrite = rehearse.on(target).rewrite();
+    Rewrite rewrite = dryRun.on(target).rewrite();
     rewrite = older ? rewrite.ofOlderLayouts() : rewrite;
     if (where != null) {
       rewrite = rewrite.where(SqlCondition.parse(where, target.schema()));
@@ -54,8 +54,8 @@ final class RewriteCommand extends LakeCommand {
                 Listing.bytes(result.report().bytesWritten()));
     out()
         .println(
-            rehearse.isOn()
-                ? RehearseOption.NOTHING + "The rows of " + counts + " would be moved."
+            dryRun.isOn()
+                ? DryRunOption.NOTHING + "The rows of " + counts + " would be moved."
                 : "Moved the rows of %s: version %d."
                     .formatted(counts, result.committed().get().versions().get(target.id())));
   }

@@ -11,23 +11,23 @@ import picocli.CommandLine.Parameters;
 
 /** Which rows of a table are changed; all of them only when that is said. */
 final class RowsOptions {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Option(
       names = {"-w", "--where"},
       paramLabel = "CONDITION",
-      description = "Which rows: an SQL search condition.")
+      description = "SQL search condition that selects the rows.")
   private String where;
 
   @Option(
       names = "--serial",
       split = ",",
       paramLabel = "NUMBERS",
-      description = "Only rows with these serials, as \"doubles\" lists them.")
+      description = "Only rows with these serials; 'duplicates' lists them.")
   private Set<Long> serials;
 
-  @Option(names = "--all", description = "All rows.")
+  @Option(names = "--all", description = "All rows of the table.")
   private boolean all;
 
   String table() {

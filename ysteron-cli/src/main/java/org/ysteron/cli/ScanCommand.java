@@ -12,7 +12,7 @@ import picocli.CommandLine.Option;
 /** {@code ysteron scan}. */
 @Command(
     name = "scan",
-    description = "Print rows of a table, now or as it was.",
+    description = "Print rows of a table.",
     footerHeading = Main.EXAMPLE,
     footer =
         "  ysteron scan tide.readings --where \"level_cm > 535\" --columns taken_at,level_cm --limit 6")
@@ -25,16 +25,16 @@ final class ScanCommand extends LakeCommand {
       names = {"-c", "--columns"},
       paramLabel = "COLUMN",
       split = ",",
-      description = "Only these columns, by path, as in gauge_id,health.battery.")
+      description = "Columns to print, such as gauge_id,health.battery (default: all).")
   private List<String> columns = List.of();
 
   @Option(
       names = {"-n", "--limit"},
       paramLabel = "ROWS",
-      description = "At most so many rows.")
+      description = "Print at most this many rows.")
   private Long limit;
 
-  @Option(names = "--count", description = "Print only how many rows there are.")
+  @Option(names = "--count", description = "Print only the number of rows.")
   private boolean count;
 
   @Mixin private Listing.Options listing;

@@ -17,11 +17,11 @@ import picocli.CommandLine.Parameters;
 /** {@code ysteron schema}. */
 @Command(
     name = "schema",
-    description = "List the columns of a table, now or as it was.",
+    description = "List the columns of a table.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron schema tide.readings --at 2")
 final class SchemaCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Mixin private AtOption at;

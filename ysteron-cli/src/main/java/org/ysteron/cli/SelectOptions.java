@@ -10,18 +10,18 @@ import picocli.CommandLine.Parameters;
 
 /** Which rows of which version of which table. */
 final class SelectOptions {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Option(
       names = {"-w", "--where"},
       paramLabel = "CONDITION",
-      description = "An SQL search condition, as in \"level_cm > 500 AND quality = 'good'\".")
+      description = "SQL search condition, such as \"level_cm > 500 AND quality = 'good'\".")
   private String where;
 
   @Option(
       names = "--newest-schema",
-      description = "Read an old version by the newest columns, not by its own.")
+      description = "Show an old version with the newest columns instead of its own.")
   private boolean newest;
 
   @Mixin private AtOption at;

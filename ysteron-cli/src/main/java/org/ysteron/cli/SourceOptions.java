@@ -27,18 +27,19 @@ final class SourceOptions {
       description = "Match rows on these columns (default: the primary key).")
   private List<String> on = List.of();
 
-  @Option(names = "--last-wins", description = "Of rows with the same key the last one counts.")
+  @Option(
+      names = "--last-wins",
+      description = "If several rows of the files have the same key, use the last one.")
   private boolean lastWins;
 
   @Option(
-      names = "--greatest",
+      names = "--max",
       paramLabel = "COLUMN",
-      description = "Of rows with the same key the one with the greatest value here counts.")
+      description =
+          "If several rows of the files have the same key, use the one with the largest value in this column.")
   private String greatest;
 
-  @Option(
-      names = "--only-different",
-      description = "Leave rows alone that have their new values already.")
+  @Option(names = "--only-changed", description = "Do not write rows whose values stay the same.")
   private boolean onlyDifferent;
 
   String table() {
@@ -117,7 +118,7 @@ final class SourceOptions {
       ruled = ruled.lastWins();
     }
     if (greatest != null) {
-      ruled = ruled.greatestWins(greatest);
+      ruled = ruled.maxWins(greatest);
     }
     return onlyDifferent ? ruled.onlyDifferent() : ruled;
   }

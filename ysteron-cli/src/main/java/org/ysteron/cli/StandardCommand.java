@@ -13,13 +13,13 @@ import picocli.CommandLine.Spec;
 abstract class StandardCommand implements Callable<Integer> {
   @Spec private CommandSpec spec;
 
-  @Option(names = "--trace", description = "On an error, print where it happened.")
+  @Option(names = "--trace", description = "Print a stack trace when the command fails.")
   private boolean trace;
 
   @Option(
       names = {"-h", "--help"},
       usageHelp = true,
-      description = "Say how to use this command.")
+      description = "Show this help.")
   private boolean help;
 
   final CommandSpec spec() {

@@ -16,15 +16,15 @@ import picocli.CommandLine.Parameters;
 @Command(
     name = "statistics",
     description = {
-      "Say what the values of a table's columns were like when they were measured, or measure them.",
-      "Numbers of different values and what lies in the middle are about right; least, greatest and nulls are exact; frequent values have at least so many rows."
+      "Show or measure column statistics of a table.",
+      "min, max and nulls are exact. distinct and median are estimates. The counts of frequent values are lower bounds."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron statistics tide.readings --measure --columns gauge_id,taken_at")
 final class StatisticsCommand extends LakeCommand {
   private static final int SHOWN = 3;
 
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Option(names = "--measure", description = "Measure the newest version first, in one scan.")
@@ -34,7 +34,7 @@ final class StatisticsCommand extends LakeCommand {
       names = {"-c", "--columns"},
       paramLabel = "COLUMN",
       split = ",",
-      description = "Measure these only (default: all that hold single values).")
+      description = "Measure only these columns (default: all columns of single values).")
   private List<String> columns = List.of();
 
   @Mixin private Listing.Options listing;
@@ -52,8 +52,7 @@ final class StatisticsCommand extends LakeCommand {
       return;
     }
     Listing list =
-        listing.listing(
-            out(), "column", "nulls", "different", "least", "middle", "greatest", "frequent");
+        listing.listing(out(), "column", "nulls", "distinct", "min", "median", "max", "frequent");
     for (TableStatistics.Column column : known.map(TableStatistics::columns).orElse(List.of())) {
       List<Object> at = column.quantiles();
       list.row(
@@ -77,7 +76,7 @@ final class StatisticsCommand extends LakeCommand {
     }
   }
 
-  /** As people read it; for programs numbers and truths are what they are. */
+  /** As people read it; for programs numbers and booleans stay as they are. */
   private Object shown(Object value) {
     boolean isItself =
         value instanceof String || value instanceof Number || value instanceof Boolean;

@@ -15,11 +15,11 @@ import picocli.CommandLine.Option;
 @Command(
     name = "sweep",
     description = {
-      "Delete what nothing needs any more: what expired versions had, what writers left that died, old entries of the ledger.",
-      "Work that was started longer ago than the lake's setting sweep.after says (7 days) can then not be committed any more; nothing that younger work may need goes. It may be stopped and run again, on several machines at once."
+      "Delete files that nothing needs any more.",
+      "It deletes files of expired versions, files that crashed writers left, and old ledger entries. Work that started longer ago than the lake setting sweep.after (default: 7 days) can no longer be committed. The command can be stopped and run again, on several machines at once."
     },
     footerHeading = Main.EXAMPLE,
-    footer = "  ysteron sweep --rehearse")
+    footer = "  ysteron sweep --dry-run")
 final class SweepCommand extends LakeCommand {
   @ArgGroup private Since since = new Since();
 
@@ -27,31 +27,31 @@ final class SweepCommand extends LakeCommand {
     @Option(
         names = "--after",
         paramLabel = "TIME",
-        description = "Refuse work started longer ago than this, as in P1D or PT2H.")
+        description =
+            "Refuse work that started longer ago than this, such as P1D or PT2H (default: the setting sweep.after).")
     private String after;
 
     @Option(
         names = "--now",
         description =
-            "Refuse all work that was started and is not committed yet: for a lake at which nobody is at work.")
+            "Refuse all work that is not committed yet. Use it only while nobody writes to the lake.")
     private boolean now;
   }
 
   @Option(
       names = "--entries",
-      description =
-          "Let old entries of the ledger go even where much that is still needed has to be copied.")
+      description = "Delete old ledger entries even if much of their content must be copied first.")
   private boolean entries;
 
   @Option(
-      names = "--thoroughly",
-      description = "Look at all names, not only at those since the last sweep.")
-  private boolean thoroughly;
+      names = "--full",
+      description = "Examine all file names, not only those since the last sweep.")
+  private boolean full;
 
   @Mixin private BudgetOptions budget;
 
-  @Option(names = "--rehearse", description = "Say what would be deleted, and delete nothing.")
-  private boolean rehearse;
+  @Option(names = "--dry-run", description = "Show what would be deleted, and delete nothing.")
+  private boolean dryRun;
 
   @Mixin private Listing.Options listing;
   @Mixin private WriteOptions write;
@@ -62,13 +62,12 @@ final class SweepCommand extends LakeCommand {
     sweep = since.after == null ? sweep : sweep.after(Retention.parseSpan(since.after));
     sweep = since.now ? sweep.now() : sweep;
     sweep = entries ? sweep.withEntries() : sweep;
-    sweep = thoroughly ? sweep.thoroughly() : sweep;
-    tell(rehearse ? sweep.rehearse() : sweep.run(), rehearse, listing, out());
+    sweep = full ? sweep.full() : sweep;
+    tell(dryRun ? sweep.dryRun() : sweep.run(), dryRun, listing, out());
   }
 
   /** Tells what was deleted, or would be. */
-  static void tell(
-      SweepReport report, boolean isRehearsal, Listing.Options listing, PrintWriter out) {
+  static void tell(SweepReport report, boolean isDryRun, Listing.Options listing, PrintWriter out) {
     boolean isText = listing.isText();
     if (!isText || !report.deleted().isEmpty()) {
       Listing list = listing.listing(out, "what", "objects", "bytes");
@@ -92,14 +91,14 @@ final class SweepCommand extends LakeCommand {
                 .formatted(
                     Listing.count(report.all().objects(), "object", "objects"),
                     Listing.bytes(report.all().bytes()),
-                    isRehearsal ? "would be deleted" : "deleted");
+                    isDryRun ? "would be deleted" : "deleted");
     out.println(
         "%s%s. Work that was started before entry %d %s; the ledger is kept from %d on.%s"
             .formatted(
-                isRehearsal ? RehearseOption.NOTHING : "",
+                isDryRun ? DryRunOption.NOTHING : "",
                 deleted,
                 report.horizon(),
-                isRehearsal ? "could not be committed any more" : "cannot be committed any more",
+                isDryRun ? "could not be committed any more" : "cannot be committed any more",
                 report.floor(),
                 report.copied() == 0
                     ? ""

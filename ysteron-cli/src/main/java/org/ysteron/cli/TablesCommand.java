@@ -11,11 +11,11 @@ import picocli.CommandLine.Option;
 /** {@code ysteron tables}. */
 @Command(
     name = "tables",
-    description = "List the tables of a lake, now or all as of one commit in the past.",
+    description = "List the tables of a lake.",
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron tables --at @before-the-fix")
 final class TablesCommand extends LakeCommand {
-  @Option(names = "--dropped", description = "List the dropped ones that can be brought back.")
+  @Option(names = "--dropped", description = "List dropped tables that can be brought back.")
   private boolean dropped;
 
   @Mixin private AtOption at;

@@ -15,7 +15,8 @@ import picocli.CommandLine.Option;
 /** {@code ysteron update}. */
 @Command(
     name = "update",
-    description = "Give rows of a table new values.",
+    customSynopsis = "ysteron update TABLE --set ASSIGNMENTS --where CONDITION [OPTIONS]",
+    description = "Update rows of a table.",
     footerHeading = Main.EXAMPLE,
     footer =
         "  ysteron update tide.readings --set \"level_cm = level_cm + 12\" --where \"gauge_id = 'ORR-07'\"")
@@ -26,23 +27,21 @@ final class UpdateCommand extends LakeCommand {
       names = {"-s", "--set"},
       required = true,
       paramLabel = "ASSIGNMENTS",
-      description = "As in \"level_cm = level_cm + 12, quality = 'shifted'\".")
+      description = "Assignments, such as \"level_cm = level_cm + 12, quality = 'shifted'\".")
   private String assignments;
 
-  @Option(
-      names = "--only-different",
-      description = "Leave rows alone that have their new values already.")
+  @Option(names = "--only-changed", description = "Do not write rows whose values stay the same.")
   private boolean onlyDifferent;
 
   @Mixin private ChangeOptions change;
-  @Mixin private RehearseOption rehearse;
+  @Mixin private DryRunOption dryRun;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
     String statement = "UPDATE " + rows.table() + " SET " + assignments + rows.clause();
     Table target = write.applyTo(opened, statement).table(rows.table());
-    Update update = rehearse.on(target).update().where(rows.condition(target.schema()));
+    Update update = dryRun.on(target).update().where(rows.condition(target.schema()));
     Map<String, RowFunction> values =
         SqlExpression.assignments(assignments, target.schema(), Optional.empty());
     for (Map.Entry<String, RowFunction> set : values.entrySet()) {
@@ -55,6 +54,6 @@ final class UpdateCommand extends LakeCommand {
       update = update.onlyDifferent();
     }
     WriteResult result = update.style(change.style()).run();
-    out().println(ChangeOptions.report(result, rows.table(), rehearse));
+    out().println(ChangeOptions.report(result, rows.table(), dryRun));
   }
 }

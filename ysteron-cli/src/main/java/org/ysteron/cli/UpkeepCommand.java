@@ -12,16 +12,16 @@ import picocli.CommandLine.Option;
 @Command(
     name = "upkeep",
     description = {
-      "Do what is due by the settings of the lake and of its tables: let versions expire, sweep, pack small files.",
-      "To be run by a clock, such as cron, on one machine or on several at once: they do not get in each other's way."
+      "Run the maintenance that is due: expire, sweep, compact.",
+      "The settings of the lake and of its tables decide what is due. Run it from cron or another scheduler, on one machine or on several at once."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron upkeep --time PT20M")
 final class UpkeepCommand extends LakeCommand {
   @Mixin private BudgetOptions budget;
 
-  @Option(names = "--rehearse", description = "Say what is due, and do nothing.")
-  private boolean rehearse;
+  @Option(names = "--dry-run", description = "Show what is due, and change nothing.")
+  private boolean dryRun;
 
   @Mixin private WriteOptions write;
 
@@ -30,8 +30,8 @@ final class UpkeepCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     Upkeep upkeep = write.applyTo(opened, "upkeep").upkeep().within(budget.budget());
-    if (rehearse) {
-      plan(upkeep.rehearse());
+    if (dryRun) {
+      plan(upkeep.dryRun());
     } else {
       tell(upkeep.run());
     }
@@ -68,7 +68,7 @@ final class UpkeepCommand extends LakeCommand {
                                 table,
                                 Listing.bytes(packed.read().bytes()),
                                 packed.written().files())));
-    report.failed().forEach((table, why) -> out().println("Left out %s: %s".formatted(table, why)));
+    report.failed().forEach((table, why) -> out().println("Skipped %s: %s".formatted(table, why)));
     if (report.isSpent()) {
       out().println("The budget is spent; run it again for what is left.");
     }

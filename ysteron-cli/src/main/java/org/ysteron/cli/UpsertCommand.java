@@ -12,24 +12,24 @@ import picocli.CommandLine.Mixin;
 @Command(
     name = "upsert",
     description = {
-      "Update the rows of a table that files have, too, and insert the others, in one commit.",
-      "Columns that the files lack keep their values."
+      "Insert rows, or update the rows with the same key, in one commit.",
+      "Columns that are not in the files keep their values."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron upsert tide.readings late.csv --last-wins --note \"late packets\"")
 final class UpsertCommand extends LakeCommand {
   @Mixin private SourceOptions source;
   @Mixin private ChangeOptions change;
-  @Mixin private RehearseOption rehearse;
+  @Mixin private DryRunOption dryRun;
   @Mixin private WriteOptions write;
 
   @Override
   void run(Lake opened) {
     Table target = write.applyTo(opened, source.statement("upsert")).table(source.table());
     Schema columns = source.columns(target);
-    Merge merge = rehearse.on(target).upsert(source.source(columns, source.rules(target)));
+    Merge merge = dryRun.on(target).upsert(source.source(columns, source.rules(target)));
     WriteResult result = source.applyTo(merge.style(change.style())).run();
     DriftOptions.tell(result.grown(), out());
-    out().println(ChangeOptions.report(result, source.table(), rehearse));
+    out().println(ChangeOptions.report(result, source.table(), dryRun));
   }
 }

@@ -9,14 +9,14 @@ final class WriteOptions {
       names = "--note",
       paramLabel = "TEXT",
       defaultValue = "",
-      description = "A note that the commit carries.")
+      description = "Note that is stored with the commit.")
   private String note;
 
   @Option(
       names = "--author",
       paramLabel = "NAME",
       defaultValue = "${env:YSTERON_AUTHOR:-${sys:user.name}}",
-      description = "Who makes the commit (default: $YSTERON_AUTHOR, else your account).")
+      description = "Author of the commit (default: $YSTERON_AUTHOR, or your user name).")
   private String author;
 
   Lake applyTo(Lake lake, String statement) {

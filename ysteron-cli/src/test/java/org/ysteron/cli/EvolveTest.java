@@ -100,9 +100,9 @@ class EvolveTest {
     assertThat(run(1, "load", TABLE, more, "--drift", "strict"))
         .contains("line 1: the table has no column Gauge_ID, salinity, ok, code")
         .contains("And column gauge_id is missing");
-    assertThat(run(1, "load", TABLE, more, "--any-case"))
+    assertThat(run(1, "load", TABLE, more, "--ignore-case"))
         .contains("b.csv, line 2: there is no column salinity; there is no column ok");
-    ok("load", TABLE, more, "--drift", "grow", "--any-case");
+    ok("load", TABLE, more, "--drift", "grow", "--ignore-case");
     assertThat(ok("schema", TABLE))
         .contains("salinity  DOUBLE PRECISION", "ok        BOOLEAN", "code      VARCHAR");
     String odd =
@@ -145,7 +145,7 @@ class EvolveTest {
   void loadsAndUpsertsGrowTheTableAndSaySo() throws IOException {
     String csv = file("b.csv", "gauge_id,level,zip,Wind\nC,3000000000,02134,4.5\nD,1,12345,\n");
     String json = file("c.jsonl", "{\"gauge_id\": \"E\", \"zip\": 7, \"wind\": 12}\n");
-    assertThat(ok("load", TABLE, csv, json, "--drift", "grow", "--any-case"))
+    assertThat(ok("load", TABLE, csv, json, "--drift", "grow", "--ignore-case"))
         .isEqualTo(
             """
             Widened column level from INTEGER to BIGINT.

@@ -86,11 +86,10 @@ class JsonOutputTest {
     assertThat(files).hasSize(3).allSatisfy(file -> assertThat(file.get("rows")).isEqualTo(1));
     Map<?, ?> ranges = (Map<?, ?>) files.get(0).get("ranges");
     assertThat(ranges.get("level"))
-        .isEqualTo(
-            Map.of("least", new BigDecimal("5.0"), "greatest", new BigDecimal("5.0"), "nulls", 0));
-    assertThat(((Map<?, ?>) ranges.get("taken_on")).get("least")).isEqualTo("2026-01-05");
+        .isEqualTo(Map.of("min", new BigDecimal("5.0"), "max", new BigDecimal("5.0"), "nulls", 0));
+    assertThat(((Map<?, ?>) ranges.get("taken_on")).get("min")).isEqualTo("2026-01-05");
     Map<?, ?> empty = (Map<?, ?>) ((Map<?, ?>) files.get(2).get("ranges")).get("level");
-    assertThat(empty.get("least")).isNull();
+    assertThat(empty.get("min")).isNull();
     assertThat(empty.get("nulls")).isEqualTo(1);
     assertThat((String) files.get(0).get("sha256")).hasSize(64);
   }
@@ -147,11 +146,11 @@ class JsonOutputTest {
     assertThat(leftover.get("key")).isEqualTo("wind");
     assertThat(leftover.get("types")).isEqualTo(Map.of("INTEGER", 1));
     assertThat(leftover.get("samples")).isEqualTo(List.of("4"));
-    List<Map<?, ?>> doubles = rows("doubles", "tide.readings");
-    assertThat(doubles)
+    List<Map<?, ?>> duplicates = rows("duplicates", "tide.readings");
+    assertThat(duplicates)
         .hasSize(2)
         .allSatisfy(row -> assertThat(row.get("gauge_id")).isEqualTo("A"));
-    assertThat(doubles.get(0).get("serial")).isInstanceOf(Number.class);
+    assertThat(duplicates.get(0).get("serial")).isInstanceOf(Number.class);
     assertThat(rows("compare", "tide.readings", "--from", "0").get(0).get("mark")).isEqualTo("+");
     assertThat(rows("scan", "tide.readings", "--count")).containsExactly(Map.of("rows", 3));
     Map<?, ?> row = rows("scan", "tide.readings", "-w", "gauge_id = 'B'").get(0);
@@ -161,17 +160,17 @@ class JsonOutputTest {
 
   @Test
   void packingIsToldAsItWouldBeAndAsItWas() {
-    Map<?, ?> group = rows("compact", "tide.readings", "--thoroughly", "--rehearse").get(0);
+    Map<?, ?> group = rows("compact", "tide.readings", "--full", "--dry-run").get(0);
     assertThat(group.get("files")).isEqualTo(2);
     assertThat(group.get("masked_rows")).isEqualTo(0);
     assertThat(group.get("partition")).isEqualTo("2026-01");
-    Map<?, ?> packed = rows("compact", "tide.readings", "--thoroughly").get(0);
+    Map<?, ?> packed = rows("compact", "tide.readings", "--full").get(0);
     assertThat(packed.get("version")).isEqualTo(3);
     assertThat(packed.get("files_read")).isEqualTo(2);
     assertThat(packed.get("bytes_read")).isEqualTo(group.get("bytes"));
     assertThat(packed.get("files_written")).isEqualTo(1);
     assertThat(packed.get("is_spent")).isEqualTo(false);
-    assertThat(packed.get("left_out")).isEqualTo(List.of());
+    assertThat(packed.get("skipped")).isEqualTo(List.of());
   }
 
   @Test
@@ -192,10 +191,10 @@ class JsonOutputTest {
     assertThat(rows("statistics", "tide.readings")).isEmpty();
     Map<?, ?> gauge = rows("statistics", "tide.readings", "--measure").get(0);
     assertThat(gauge.get("column")).isEqualTo("gauge_id");
-    assertThat(gauge.get("different")).isEqualTo(2);
+    assertThat(gauge.get("distinct")).isEqualTo(2);
     assertThat(gauge.get("nulls")).isEqualTo(0);
-    assertThat(gauge.get("least")).isEqualTo("A");
-    assertThat(gauge.get("greatest")).isEqualTo("B");
+    assertThat(gauge.get("min")).isEqualTo("A");
+    assertThat(gauge.get("max")).isEqualTo("B");
     assertThat(((List<?>) gauge.get("frequent")).get(0))
         .isEqualTo(Map.of("value", "A", "count", 2));
     assertThat(rows("statistics", "tide.readings", "--columns", "level")).hasSize(1);
@@ -247,7 +246,7 @@ class JsonOutputTest {
     assertThat(affected.get("table")).isEqualTo("tide.readings");
     assertThat(Instant.parse((String) affected.get("from"))).isAfter(Instant.EPOCH);
     assertThat(affected.get("until")).isNull();
-    assertThat(rows("mend", "--rehearse").get(0).get("rows")).isEqualTo(affected.get("rows"));
+    assertThat(rows("mend", "--dry-run").get(0).get("rows")).isEqualTo(affected.get("rows"));
     Files.write(lost, content);
     assertThat(tool.on("check").code()).isZero();
   }
@@ -255,15 +254,15 @@ class JsonOutputTest {
   @Test
   void anErasureIsOneObjectInTheReportToo() throws IOException {
     String[] erase = {"erase", "tide.readings", "--where", "gauge_id = 'B'", "--bookmarks"};
-    Map<?, ?> rehearsed = named((Map<?, ?>) json(with(erase, "--rehearse")));
-    assertThat(rehearsed.get("is_rehearsal")).isEqualTo(true);
-    assertThat(rehearsed.get("erasure")).isNull();
+    Map<?, ?> would = named((Map<?, ?>) json(with(erase, "--dry-run")));
+    assertThat(would.get("is_dry_run")).isEqualTo(true);
+    assertThat(would.get("erasure")).isNull();
     Path file = tool.lake().resolveSibling("erased.json");
     String[] count = {"scan", "tide.readings", "--where", erase[3], "--count"};
     assertThat(tool.ok(count).strip()).endsWith(" 1");
     Map<?, ?> report = named((Map<?, ?>) json(with(erase, "--report", file.toString())));
     assertThat(report).isEqualTo(Json.parse(Files.readString(file)));
-    assertThat(report.get("rows")).isEqualTo(rehearsed.get("rows"));
+    assertThat(report.get("rows")).isEqualTo(would.get("rows"));
     assertThat(Instant.parse((String) report.get("ended"))).isAfter(Instant.EPOCH);
     assertThat((List<?>) report.get("not_reached")).hasSizeGreaterThan(3);
     assertThat(tool.ok(count).strip()).endsWith(" 0");

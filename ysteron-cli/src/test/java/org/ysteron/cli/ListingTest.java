@@ -113,4 +113,15 @@ class ListingTest {
     Listing.tellMore(new PrintWriter(out, true), 1000, 12_345, "files");
     assertThat(text()).isEqualTo("1,000 of 12,345 files; --limit lists more.\n");
   }
+
+  @Test
+  void linesAreBrokenBetweenWordsAndColumnsAreLeftAlone() {
+    String bold = "\u001b[1m";
+    assertThat(Output.wrapped("  one two three four", 11)).isEqualTo("  one two\n  three\n  four");
+    assertThat(Output.wrapped(bold + "error: \u001b[0mab cd", 12))
+        .isEqualTo(bold + "error: \u001b[0mab cd");
+    assertThat(Output.wrapped("a  b  column of a table", 8)).isEqualTo("a  b  column of a table");
+    assertThat(Output.wrapped("averylongword x", 4)).isEqualTo("averylongword\nx");
+    assertThat(Output.wrapped("", 4)).isEmpty();
+  }
 }

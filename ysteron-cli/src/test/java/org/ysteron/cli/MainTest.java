@@ -286,8 +286,8 @@ class MainTest {
     assertThat(answer.code()).isZero();
     assertThat(answer.out())
         .contains(
-            "1. Make a lake",
-            "tide.readings        4  23040",
+            "1. Create a lake",
+            "tide.readings        4  23,040",
             "27. Drop a table",
             "Rewound tide.readings to version",
             "A bulletin of ")
@@ -315,7 +315,7 @@ class MainTest {
     assertThat(ok("update", "t.g", "--set", "v = v * 10", "--where", "id <= 1"))
         .startsWith("1 row of t.g matched: 1 updated, 0 deleted, 0 inserted: version 2,")
         .contains("Data files: 1 masked, 0 dropped, 0 rewritten, 1 written");
-    assertThat(ok("update", "t.g", "-s", "name = 'a'", "-w", "id = 1", "--only-different"))
+    assertThat(ok("update", "t.g", "-s", "name = 'a'", "-w", "id = 1", "--only-changed"))
         .contains("so there is no new version");
     String late =
         file("late.jsonl", "{\"id\":2,\"v\":22}\n{\"id\":7,\"v\":7}\n{\"id\":7,\"v\":77}\n");
@@ -355,13 +355,13 @@ class MainTest {
     assertThat(on("load", "t.g", second).err())
         .contains("2 rows whose keys other rows have cannot be in table t.g")
         .contains("id = 2 (serial 1 in data file 0); id = 3 twice among these rows");
-    assertThat(ok("load", "t.g", second, "--leave-out"))
-        .contains("Left out 2 rows:")
+    assertThat(ok("load", "t.g", second, "--skip-rejected"))
+        .contains("Skipped 2 rows:")
         .contains("Appended 1 row to t.g: version 2");
-    assertThat(ok("doubles", "t.g", "--format", "json").replaceAll("\\s", "")).isEqualTo("[]");
+    assertThat(ok("duplicates", "t.g", "--format", "json").replaceAll("\\s", "")).isEqualTo("[]");
     ok("alter", "t.g", "--set", "key.test=declared");
     ok("load", "t.g", first);
-    assertThat(ok("doubles", "t.g", "--format", "csv").lines())
+    assertThat(ok("duplicates", "t.g", "--format", "csv").lines())
         .containsExactlyInAnyOrder("id,serial,commit", "1,0,5", "1,4,8", "2,1,5", "2,5,8");
     assertThat(on("alter", "t.g", "--set", "key.test=exact").err())
         .contains("The key (id) is there already in 2 rows");
@@ -373,7 +373,7 @@ class MainTest {
   }
 
   @Test
-  void whatIsRehearsedChangesNothing() throws IOException {
+  void aDryRunChangesNothing() throws IOException {
     ok("create-table", "t.g", "id INTEGER, v INTEGER, PRIMARY KEY (id)");
     ok("load", "t.g", file("g.csv", "id,v\n1,1\n2,2\n"));
     ok("load", "t.g", file("h.csv", "id,v\n3,3\n4,4\n"));
@@ -386,16 +386,14 @@ class MainTest {
             List.of("rewrite", "t.g"),
             List.of("rewind", "t.g", "--to", "1"),
             List.of("drop", "t.g"),
-            List.of("compact", "t.g", "--thoroughly"));
+            List.of("compact", "t.g", "--full"));
     List<String> told = new ArrayList<>();
     for (List<String> command : all) {
-      List<String> rehearsed = new ArrayList<>(command);
-      rehearsed.add("--rehearse");
-      told.add(ok(rehearsed.toArray(String[]::new)));
+      List<String> would = new ArrayList<>(command);
+      would.add("--dry-run");
+      told.add(ok(would.toArray(String[]::new)));
     }
-    assertThat(told.get(0))
-        .contains("Rehearsed; nothing was changed. 4 rows")
-        .contains("4 deleted");
+    assertThat(told.get(0)).contains("Dry run; nothing was changed. 4 rows").contains("4 deleted");
     assertThat(told.get(1)).contains("3 updated");
     assertThat(told.get(2)).contains("1 updated, 0 deleted, 1 inserted");
     assertThat(told.get(3)).contains("0 updated, 1 deleted");
@@ -409,12 +407,12 @@ class MainTest {
     assertThat(ok("history", "t.g")).contains("append").doesNotContain("delete");
     assertThat(ok("tables")).contains("t.g");
     // It fails as the command itself would.
-    assertThat(on("update", "t.g", "--set", "id = 1", "--all", "--rehearse").err()).contains("id");
-    assertThat(on("rewind", "t.g", "--to", "9", "--rehearse").err()).contains("no version 9");
-    assertThat(ok("compact", "t.g", "--thoroughly"))
+    assertThat(on("update", "t.g", "--set", "id = 1", "--all", "--dry-run").err()).contains("id");
+    assertThat(on("rewind", "t.g", "--to", "9", "--dry-run").err()).contains("no version 9");
+    assertThat(ok("compact", "t.g", "--full"))
         .contains("Packed 2 files")
         .contains("version 3. No row was changed.");
-    assertThat(ok("compact", "t.g", "--thoroughly"))
+    assertThat(ok("compact", "t.g", "--full"))
         .isEqualTo("Nothing was packed: no files are worth it.\n");
     assertThat(on("compact", "t.g", "--files", "0").err()).contains("A budget of 0 files");
     assertThat(on("compact", "t.g", "--where", "q = 1").err()).contains("no column q");

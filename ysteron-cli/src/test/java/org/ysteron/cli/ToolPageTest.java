@@ -69,6 +69,14 @@ class ToolPageTest {
     }
   }
 
+  @Test
+  void everyCommandIsListedUnderOneSubject() {
+    List<String> listed = new ArrayList<>();
+    HelpPages.SUBJECTS.values().forEach(listed::addAll);
+    assertThat(listed)
+        .containsExactlyInAnyOrderElementsOf(Main.commandLine().getSubcommands().keySet());
+  }
+
   /** The words of a call, as a shell takes it apart. */
   static List<String> words(String call) {
     List<String> words = new ArrayList<>();

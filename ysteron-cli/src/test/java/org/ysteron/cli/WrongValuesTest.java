@@ -41,7 +41,7 @@ class WrongValuesTest {
         "check --resume /tmp | it is a directory",
         "scan t.x --limit -1 | must not be negative",
         "history t.x --limit -1 | must not be negative",
-        "doubles t.x --limit -1 | must not be negative",
+        "duplicates t.x --limit -1 | must not be negative",
         "layout t.x --none --sort k | not both",
         "rewind t.x --to 0 --writer =5 | is no NAME=NUMBER",
         "sweep --after P-1D | is below zero",

@@ -78,7 +78,7 @@ public sealed interface Vector {
     }
   }
 
-  /** Doubles. */
+  /** DuplicateKeys. */
   record OfDouble(Type type, int size, double[] values, long[] nulls) implements Vector {
     @Override
     public Object present(int i) {

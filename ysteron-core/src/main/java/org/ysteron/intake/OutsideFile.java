@@ -36,7 +36,7 @@ import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.RefusedRowException;
+import org.ysteron.error.RejectedRowException;
 import org.ysteron.internal.text.NearNames;
 
 /**
@@ -146,7 +146,7 @@ public final class OutsideFile {
   private void add(long line, Runnable row) {
     try {
       row.run();
-    } catch (RefusedRowException e) {
+    } catch (RejectedRowException e) {
       throw wrong(line, ended(e.what()), e);
     } catch (InvalidInputException e) {
       throw wrong(line, ended(e.getMessage()), e);

@@ -20,7 +20,7 @@ public interface Compaction {
 
   /** All small files, even two: fewer files, at the cost of rewriting them again next time. */
   @CheckReturnValue
-  Compaction thoroughly();
+  Compaction full();
 
   /** Files of earlier layouts and schemas, too, whatever their size: they come to the newest. */
   @CheckReturnValue
@@ -39,5 +39,5 @@ public interface Compaction {
   CompactionReport run();
 
   /** What would be packed now, without doing it and whatever the budget. */
-  CompactionPlan rehearse();
+  CompactionPlan dryRun();
 }

@@ -11,7 +11,7 @@ import org.ysteron.report.Committed;
  * @param written files that their rows are in now
  * @param maskedRows rows that no longer counted, and were left behind
  * @param commits what was committed, in order
- * @param leftOut files that were to be packed and were not
+ * @param skipped files that were to be packed and were not
  * @param isSpent whether it ended because its budget did, so that there may be more to do
  */
 public record CompactionReport(
@@ -19,7 +19,7 @@ public record CompactionReport(
     Amount written,
     long maskedRows,
     List<Committed> commits,
-    List<LeftOutFile> leftOut,
+    List<SkippedFile> skipped,
     boolean isSpent) {
   /** Nothing was done. */
   public static final CompactionReport NOTHING =
@@ -27,7 +27,7 @@ public record CompactionReport(
 
   public CompactionReport {
     commits = List.copyOf(commits);
-    leftOut = List.copyOf(leftOut);
+    skipped = List.copyOf(skipped);
   }
 
   /**
@@ -53,25 +53,25 @@ public record CompactionReport(
    * @param name of its object in the store
    * @param reason why
    */
-  public record LeftOutFile(long number, String name, String reason) {}
+  public record SkippedFile(long number, String name, String reason) {}
 
   /** This and what was packed by one more commit. */
   public CompactionReport and(Amount gone, Amount came, long masked, Committed commit) {
     List<Committed> all = new ArrayList<>(commits);
     all.add(commit);
     return new CompactionReport(
-        read.and(gone), written.and(came), maskedRows + masked, all, leftOut, isSpent);
+        read.and(gone), written.and(came), maskedRows + masked, all, skipped, isSpent);
   }
 
   /** This, with another file left out. */
-  public CompactionReport without(LeftOutFile file) {
-    List<LeftOutFile> all = new ArrayList<>(leftOut);
+  public CompactionReport without(SkippedFile file) {
+    List<SkippedFile> all = new ArrayList<>(skipped);
     all.add(file);
     return new CompactionReport(read, written, maskedRows, commits, all, isSpent);
   }
 
   /** This, ended by its budget. */
   public CompactionReport spent() {
-    return new CompactionReport(read, written, maskedRows, commits, leftOut, true);
+    return new CompactionReport(read, written, maskedRows, commits, skipped, true);
   }
 }

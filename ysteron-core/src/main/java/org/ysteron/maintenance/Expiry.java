@@ -23,5 +23,5 @@ public interface Expiry {
   ExpiryReport run();
 
   /** Exactly what {@link #run} would let go now. */
-  ExpiryReport rehearse();
+  ExpiryReport dryRun();
 }

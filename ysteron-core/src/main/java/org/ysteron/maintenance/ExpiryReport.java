@@ -13,7 +13,7 @@ import org.ysteron.report.Committed;
  * What an expiry did, or would do.
  *
  * @param tables what of each table, those of which nothing went left out
- * @param commits what was committed, in order; nothing when it was rehearsed
+ * @param commits what was committed, in order; nothing after a dry run
  */
 public record ExpiryReport(List<Expired> tables, List<Committed> commits) {
   /** Nothing went. */

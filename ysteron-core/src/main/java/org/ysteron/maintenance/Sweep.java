@@ -30,7 +30,7 @@ public interface Sweep {
    * refused already wrote all the same, and then died, is found by this only.
    */
   @CheckReturnValue
-  Sweep thoroughly();
+  Sweep full();
 
   /** No more than a budget: of files and time; bytes are those deleted. */
   @CheckReturnValue
@@ -47,5 +47,5 @@ public interface Sweep {
   SweepReport run();
 
   /** What {@link #run} would delete now, without what copying would free. */
-  SweepReport rehearse();
+  SweepReport dryRun();
 }

@@ -18,5 +18,5 @@ public interface Upkeep {
   UpkeepReport run();
 
   /** What {@link #run} would do now, whatever the budget. */
-  UpkeepPlan rehearse();
+  UpkeepPlan dryRun();
 }

@@ -33,7 +33,7 @@ public final class LakeSettings {
         SWEEP_AFTER,
         new Setting.Text(
             "P7D", Retention::parsePositive, "a time above zero as ISO 8601 has it, such as P7D"));
-    all.put(PACK, new Setting.Truth(true));
+    all.put(PACK, new Setting.Flag(true));
     return all;
   }
 
@@ -64,7 +64,7 @@ public final class LakeSettings {
   /**
    * These settings with another value for one.
    *
-   * @param value a number, a truth, or a text
+   * @param value a number, a boolean, or a text
    * @throws org.ysteron.error.NotFoundException when there is no such setting
    * @throws org.ysteron.error.InvalidInputException when it cannot have that value
    */

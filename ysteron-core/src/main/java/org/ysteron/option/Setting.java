@@ -58,7 +58,7 @@ sealed interface Setting {
   }
 
   /** True or false. */
-  record Truth(Object standard) implements Setting {
+  record Flag(Object standard) implements Setting {
     @Override
     public Object accept(Object given) {
       return switch (given.toString()) {

@@ -8,8 +8,8 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 
 /**
- * The settings of a table, each with a name and a number, a truth or a word. They are checked when
- * they are set; those that a later program has set are kept and passed over. Immutable.
+ * The settings of a table, each with a name and a number, a boolean or a word. They are checked
+ * when they are set; those that a later program has set are kept and passed over. Immutable.
  */
 public final class TableSettings {
   /** A data file ends at about so many bytes. */
@@ -31,10 +31,10 @@ public final class TableSettings {
   public static final String DRIFT = "drift";
 
   /** How many new columns one load may bring when the table grows. */
-  public static final String MOST_COLUMNS = "drift.most.columns";
+  public static final String MAX_COLUMNS = "drift.max.columns";
 
   /** Whether incoming names that differ from a column's by case only mean it. */
-  public static final String ANY_CASE = "names.any.case";
+  public static final String IGNORE_CASE = "names.ignore.case";
 
   /**
    * Who sees to it that no two rows have one primary key: nobody ({@code declared}), each write
@@ -65,11 +65,15 @@ public final class TableSettings {
                 new Setting.Word(
                     "strict",
                     List.of("strict", "lenient", "grow", "set_aside", "grow_or_set_aside")),
-            MOST_COLUMNS, new Setting.Whole(1000, 0, 100_000),
-            ANY_CASE, new Setting.Truth(false),
+            MAX_COLUMNS, new Setting.Whole(1000, 0, 100_000),
+            IGNORE_CASE, new Setting.Flag(false),
             KEY_TEST, new Setting.Word("exact", List.of("declared", "within_writes", "exact"))));
     return all;
   }
+
+  /** Names under which settings were stored once. */
+  private static final Map<Object, String> FORMER =
+      Map.of("drift.most.columns", MAX_COLUMNS, "names.any.case", IGNORE_CASE);
 
   public static final TableSettings DEFAULTS = new TableSettings(Map.of());
 
@@ -82,7 +86,7 @@ public final class TableSettings {
   /** Settings as a version page has them, whoever wrote it. */
   public static TableSettings stored(Map<?, ?> members) {
     Map<String, Object> values = new LinkedHashMap<>();
-    members.forEach((name, value) -> values.put((String) name, value));
+    members.forEach((name, value) -> values.put(FORMER.getOrDefault(name, (String) name), value));
     return new TableSettings(values);
   }
 
@@ -115,15 +119,15 @@ public final class TableSettings {
     return (String) value(name);
   }
 
-  /** The value of a setting that is a truth. */
-  public boolean truth(String name) {
+  /** The value of a setting that is a boolean. */
+  public boolean flag(String name) {
     return (Boolean) value(name);
   }
 
   /**
    * These settings with another value for one.
    *
-   * @param value a number, a truth, a word, or the text of one
+   * @param value a number, a boolean, a word, or the text of one
    * @throws NotFoundException when there is no such setting
    * @throws InvalidInputException when it cannot have that value; says which it can have
    */
@@ -161,14 +165,14 @@ public final class TableSettings {
     return with(DRIFT, drift.word());
   }
 
-  /** So many new columns one load may bring: {@link #MOST_COLUMNS}. */
-  public TableSettings mostNewColumns(int columns) {
-    return with(MOST_COLUMNS, columns);
+  /** So many new columns one load may bring: {@link #MAX_COLUMNS}. */
+  public TableSettings maxNewColumns(int columns) {
+    return with(MAX_COLUMNS, columns);
   }
 
-  /** Whether incoming names may differ by case: {@link #ANY_CASE}. */
-  public TableSettings anyCase(boolean anyCase) {
-    return with(ANY_CASE, anyCase);
+  /** Whether incoming names may differ by case: {@link #IGNORE_CASE}. */
+  public TableSettings ignoreCase(boolean ignoreCase) {
+    return with(IGNORE_CASE, ignoreCase);
   }
 
   /** Who tests primary keys: {@link #KEY_TEST}. */

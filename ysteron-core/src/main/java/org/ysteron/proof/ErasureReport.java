@@ -14,9 +14,9 @@ import java.util.UUID;
  * @param files data files that have such rows, of whatever version
  * @param rows rows that count in some version, each state of a row for itself; those that count in
  *     none any more were erased, too
- * @param versions versions in which something was changed; when rehearsed, those with such rows
+ * @param versions versions in which something was changed; in a dry run those with such rows
  * @param bookmarks the names of those that keep a version with such rows
- * @param done how it was done; empty when it was rehearsed
+ * @param done how it was done; empty after a dry run
  */
 public record ErasureReport(
     UUID lake,

@@ -10,7 +10,7 @@ import org.ysteron.option.Budget;
 public interface LakeCheck {
 
   /** The same, to another depth; {@link CheckDepth#FILES} if nothing is said. */
-  LakeCheck to(CheckDepth depth);
+  LakeCheck depth(CheckDepth depth);
 
   /** The same, of the data files behind those that an earlier one looked at last. */
   LakeCheck after(String position);

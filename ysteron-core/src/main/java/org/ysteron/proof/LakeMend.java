@@ -20,7 +20,7 @@ public interface LakeMend {
   LakeMend to(CheckDepth depth);
 
   /** What would be taken out or let go; changes nothing. */
-  MendReport rehearse();
+  MendReport dryRun();
 
   /**
    * Takes them out, each table in a commit of its own.

@@ -34,7 +34,7 @@ public interface TableErase {
    *
    * @throws org.ysteron.error.InvalidInputException when it would be refused
    */
-  ErasureReport rehearse();
+  ErasureReport dryRun();
 
   /**
    * Erases, or goes on with what was interrupted.

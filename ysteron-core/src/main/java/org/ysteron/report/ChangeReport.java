@@ -36,7 +36,7 @@ public record ChangeReport(
   }
 
   /** The same when some of the rows that were to be inserted were left out. */
-  public ChangeReport leavingOut(long rows) {
+  public ChangeReport skippingRejected(long rows) {
     return and(new ChangeReport(0, 0, 0, -rows, 0, 0, 0, 0, 0));
   }
 

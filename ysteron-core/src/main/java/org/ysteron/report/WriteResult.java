@@ -10,22 +10,22 @@ import java.util.UUID;
  *
  * @param report rows and files
  * @param committed its commit; empty inside a transaction, and when nothing was changed
- * @param leftOut rows that were given and are not there, where the rules say to leave them out
+ * @param skipped rows that were given and are not there, where the rules say to leave them out
  * @param grown how the table has grown by the rows
  */
 public record WriteResult(
-    ChangeReport report, Optional<Committed> committed, LeftOut leftOut, Grown grown) {
+    ChangeReport report, Optional<Committed> committed, SkippedRows skipped, Grown grown) {
   /** Nothing was done, and nothing committed. */
   public static final WriteResult NOTHING = new WriteResult(ChangeReport.NOTHING, Optional.empty());
 
   /** What was done to the rows that there were. */
   public WriteResult(ChangeReport report, Optional<Committed> committed) {
-    this(report, committed, LeftOut.NONE, Grown.NOTHING);
+    this(report, committed, SkippedRows.NONE, Grown.NOTHING);
   }
 
   /** The same, of a table that has grown. */
   public WriteResult with(Grown growth) {
-    return new WriteResult(report, committed, leftOut, growth);
+    return new WriteResult(report, committed, skipped, growth);
   }
 
   /** What a commit did. */

@@ -32,7 +32,7 @@ public final class WriteTask {
     return form.toBytes();
   }
 
-  /** The entry on whose state the rows are written; a delta for them stands on the same. */
+  /** The entry on whose state the rows are written; a staged change for them stands on the same. */
   public long entry() {
     return form.start();
   }

@@ -202,16 +202,16 @@ public final class PackedFiles {
     Instant time =
         (Instant)
             (least
-                ? file.ranges().get("taken_at").least().orElseThrow()
-                : file.ranges().get("taken_at").greatest().orElseThrow());
+                ? file.ranges().get("taken_at").min().orElseThrow()
+                : file.ranges().get("taken_at").max().orElseThrow());
     return Duration.between(TideOffice.START, time).toMinutes() / 1440.0;
   }
 
   private static double gauge(TableFile file, boolean least) {
     Object name =
         least
-            ? file.ranges().get("gauge_id").least().orElseThrow()
-            : file.ranges().get("gauge_id").greatest().orElseThrow();
+            ? file.ranges().get("gauge_id").min().orElseThrow()
+            : file.ranges().get("gauge_id").max().orElseThrow();
     return Integer.parseInt(name.toString().substring("ORR-".length())) + (least ? -0.4 : 0.4);
   }
 

@@ -100,8 +100,8 @@ public final class SqlCondition {
     }
     if (node instanceof SqlLiteral literal) {
       Object value = literal(literal);
-      if (value instanceof Boolean truth) {
-        return truth ? Condition.all() : new Condition.Or(List.of());
+      if (value instanceof Boolean isTrue) {
+        return isTrue ? Condition.all() : new Condition.Or(List.of());
       }
     }
     if (!(node instanceof SqlCall call)) {

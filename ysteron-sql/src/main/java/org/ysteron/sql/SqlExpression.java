@@ -205,7 +205,7 @@ public final class SqlExpression {
       case GREATER_THAN_OR_EQUAL -> compare(call, order -> order >= 0);
       case AND -> logic(parts(call), false);
       case OR -> logic(parts(call), true);
-      case NOT -> one(call, value -> !truth(value));
+      case NOT -> one(call, value -> !isTrue(value));
       case IS_NULL -> isNull(of(call.operand(0)), true);
       case IS_NOT_NULL -> isNull(of(call.operand(0)), false);
       case IN -> in(call);
@@ -266,7 +266,7 @@ public final class SqlExpression {
     return both(call, (a, b) -> test.test(SqlNumbers.compare(a, b)));
   }
 
-  private static boolean truth(Object value) {
+  private static boolean isTrue(Object value) {
     if (value instanceof Boolean known) {
       return known;
     }
@@ -283,7 +283,7 @@ public final class SqlExpression {
       boolean known = true;
       for (RowFunction part : parts) {
         Object value = part.apply(row, given);
-        if (value != null && truth(value) == deciding) {
+        if (value != null && isTrue(value) == deciding) {
           return deciding;
         }
         known &= value != null;

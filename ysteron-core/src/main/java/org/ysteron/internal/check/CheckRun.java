@@ -44,7 +44,7 @@ public final class CheckRun implements LakeCheck {
   }
 
   @Override
-  public LakeCheck to(CheckDepth other) {
+  public LakeCheck depth(CheckDepth other) {
     return new CheckRun(core, other, position, budget);
   }
 

@@ -60,7 +60,7 @@ public final class MendRun implements LakeMend {
   }
 
   @Override
-  public MendReport rehearse() {
+  public MendReport dryRun() {
     return mend(true);
   }
 
@@ -69,7 +69,7 @@ public final class MendRun implements LakeMend {
     return mend(false);
   }
 
-  private MendReport mend(boolean isRehearsal) {
+  private MendReport mend(boolean isDryRun) {
     CheckRun.Looked looked = new CheckRun(core).looked(depth);
     Map<UUID, List<Findings.Found>> broken = new LinkedHashMap<>();
     for (Findings.Found found : looked.found()) {
@@ -85,18 +85,18 @@ public final class MendRun implements LakeMend {
                 found -> found.kind() == Finding.Kind.PAGE || found.kind() == Finding.Kind.ENTRY);
     List<String> forgotten = new ArrayList<>();
     List<MendReport.LostVersions> versions =
-        hasLostPages ? pages(isRehearsal, commits, forgotten) : List.of();
+        hasLostPages ? pages(isDryRun, commits, forgotten) : List.of();
     LakeState state = core.refresh();
     for (TableListing table : state.page().tables(false, core.pages())) {
       List<Findings.Found> files = broken.getOrDefault(table.id(), List.of());
       if (hasLostPages || !files.isEmpty()) {
-        mend(table, files, isRehearsal, lost).ifPresent(commits::add);
+        mend(table, files, isDryRun, lost).ifPresent(commits::add);
       }
     }
     Set<String> mended =
         lost.stream().map(MendReport.Lost::object).collect(Collectors.toUnmodifiableSet());
     List<Finding> found =
-        commits.isEmpty() || isRehearsal
+        commits.isEmpty() || isDryRun
             ? looked.report().findings()
             : new CheckRun(core).looked(depth).report().findings();
     Set<String> tables =
@@ -106,7 +106,7 @@ public final class MendRun implements LakeMend {
             .filter(
                 finding ->
                     finding.kind() != Finding.Kind.FILE || !mended.contains(finding.object()))
-            .filter(finding -> !isRehearsal || !isMended(finding, tables))
+            .filter(finding -> !isDryRun || !isMended(finding, tables))
             .toList();
     return new MendReport(lost, versions, forgotten, commits, left);
   }
@@ -120,11 +120,11 @@ public final class MendRun implements LakeMend {
 
   /** Builds anew what tables have lost pages of. */
   private List<MendReport.LostVersions> pages(
-      boolean isRehearsal, List<Committed> commits, List<String> forgotten) {
+      boolean isDryRun, List<Committed> commits, List<String> forgotten) {
     List<MendReport.LostVersions> lost = new ArrayList<>();
     for (TableListing table : core.refresh().page().allByName(core.pages())) {
       TableMend change = new TableMend(core, table.id());
-      if (isDone(change, isRehearsal, commits)) {
+      if (isDone(change, isDryRun, commits)) {
         lost.addAll(change.lost());
         forgotten.addAll(change.forgotten());
       }
@@ -133,10 +133,10 @@ public final class MendRun implements LakeMend {
   }
 
   /** Whether there was something to do, and it could be done. */
-  private boolean isDone(TableMend change, boolean isRehearsal, List<Committed> commits) {
+  private boolean isDone(TableMend change, boolean isDryRun, List<Committed> commits) {
     try {
-      if (isRehearsal) {
-        core.rehearse(change, note);
+      if (isDryRun) {
+        core.dryRun(change, note);
       } else {
         commits.add(Retries.untilKnown(() -> core.commit(change, note)));
       }
@@ -184,7 +184,7 @@ public final class MendRun implements LakeMend {
   private Optional<Committed> mend(
       TableListing table,
       List<Findings.Found> broken,
-      boolean isRehearsal,
+      boolean isDryRun,
       List<MendReport.Lost> lost) {
     ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SNAPSHOT);
     TableChange change;
@@ -219,7 +219,7 @@ public final class MendRun implements LakeMend {
                   new MendReport.Lost(
                       table.name(), file.objectName(table.id()), file.liveRows(), problem));
             });
-    if (touches.isEmpty() || isRehearsal) {
+    if (touches.isEmpty() || isDryRun) {
       return Optional.empty();
     }
     Effect effect = new Effect(OPERATION, List.of(), touches, List.of());

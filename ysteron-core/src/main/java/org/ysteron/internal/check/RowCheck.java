@@ -13,7 +13,7 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Filter;
-import org.ysteron.internal.keys.Doubles;
+import org.ysteron.internal.keys.DuplicateKeys;
 import org.ysteron.internal.keys.KeyRule;
 import org.ysteron.internal.read.FileScan;
 import org.ysteron.internal.rows.HiddenColumns;
@@ -23,7 +23,7 @@ import org.ysteron.internal.work.Ahead;
 import org.ysteron.option.Check;
 import org.ysteron.option.KeyTesting;
 import org.ysteron.proof.Finding;
-import org.ysteron.report.KeySharer;
+import org.ysteron.report.DuplicateRow;
 
 /**
  * Reads the rows of the newest version of a table: as many as are told, within the ranges that are
@@ -79,7 +79,7 @@ final class RowCheck {
   }
 
   private void keys() {
-    List<KeySharer> sharers = Doubles.of(core.reading(), table, MOST_KEYS);
+    List<DuplicateRow> sharers = DuplicateKeys.of(core.reading(), table, MOST_KEYS);
     if (!sharers.isEmpty()) {
       wrong(
           "Rows share their primary key: %s%s."

@@ -77,7 +77,7 @@ public record CheckedPages(PageReadStore pages) implements PageReadStore {
           if (encoding == Encoding.DELTA_BINARY_PACKED
               || encoding == Encoding.DELTA_BYTE_ARRAY
               || encoding == Encoding.DELTA_LENGTH_BYTE_ARRAY) {
-            checkDeltas(values(page), page.getValueCount());
+            checkStagedChanges(values(page), page.getValueCount());
           }
         } catch (IOException e) {
           throw new UncheckedIOException(e);
@@ -115,7 +115,7 @@ public record CheckedPages(PageReadStore pages) implements PageReadStore {
     }
 
     /** The first header of a delta encoding tells sizes: of blocks, of their parts, of values. */
-    private static void checkDeltas(ByteBuffer values, int count) {
+    private static void checkStagedChanges(ByteBuffer values, int count) {
       if (count == 0) {
         return;
       }

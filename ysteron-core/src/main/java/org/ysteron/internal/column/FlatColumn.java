@@ -87,7 +87,7 @@ final class FlatColumn {
       }
       case DOUBLE -> {
         double[] target = new double[count];
-        long[] nulls = fill(new Doubles(target), count, depths);
+        long[] nulls = fill(new DuplicateKeys(target), count, depths);
         yield new Vector.OfDouble(type, count, target, nulls);
       }
       case BYTES -> {
@@ -142,7 +142,7 @@ final class FlatColumn {
       case INT -> new Ints(new int[count]);
       case LONG -> new Longs(new long[count]);
       case FLOAT -> new Floats(new float[count]);
-      case DOUBLE -> new Doubles(new double[count]);
+      case DOUBLE -> new DuplicateKeys(new double[count]);
       case BYTES -> new ByteSink(count);
       case NESTED -> throw new IllegalArgumentException(type + " is no leaf");
     };
@@ -354,10 +354,10 @@ final class FlatColumn {
     }
   }
 
-  private static final class Doubles extends Sink {
+  private static final class DuplicateKeys extends Sink {
     private final double[] target;
 
-    Doubles(double[] target) {
+    DuplicateKeys(double[] target) {
       this.target = target;
     }
 

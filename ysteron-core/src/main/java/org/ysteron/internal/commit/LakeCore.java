@@ -421,7 +421,7 @@ public final class LakeCore implements AutoCloseable {
    *
    * @throws ConflictException when it would conflict
    */
-  public void rehearse(Change change, CommitNote note) {
+  public void dryRun(Change change, CommitNote note) {
     LakeState base = refresh();
     Staging staging = new Staging(base, pages());
     staging.begin(stamps.next(base, List.of(note)).get(0));

@@ -21,7 +21,7 @@ public record FieldText(String text) {
     return text == null ? null : new FieldText(text);
   }
 
-  /** What it is as parsed JSON: truth, a number, or text. */
+  /** What it is as parsed JSON: a boolean, a number, or text. */
   Object json() {
     return switch (text) {
       case "true" -> true;

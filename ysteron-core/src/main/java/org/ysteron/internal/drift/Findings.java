@@ -26,9 +26,9 @@ import org.ysteron.option.WriteRules;
  * <p>Null, empty lists and empty objects tell nothing yet. Numbers tell their digits before and
  * behind the point, and whether a double holds them exactly, that is: whether its shortest decimal
  * form is the number. Texts are looked at for dates and times of ISO 8601, and those of files
- * without types, such as CSV, also for truth and for numbers as JSON writes them, without zeros in
- * front. What no other type takes is text; what is nested and not alike is JSON. Immutable, as far
- * as anybody sees.
+ * without types, such as CSV, also for booleans and for numbers as JSON writes them, without zeros
+ * in front. What no other type takes is text; what is nested and not alike is JSON. Immutable, as
+ * far as anybody sees.
  */
 public final class Findings {
   /** What tells nothing. */
@@ -132,8 +132,8 @@ public final class Findings {
   }
 
   /**
-   * What a value tells that came without a type: parsed JSON (maps, lists, text, numbers, truth) or
-   * Java values.
+   * What a value tells that came without a type: parsed JSON (maps, lists, text, numbers, booleans)
+   * or Java values.
    *
    * @param rules whether names that differ by case only are the same, and whether a name that no
    *     column can have is refused or its value left over
@@ -212,7 +212,7 @@ public final class Findings {
 
   /** A name as names are compared. */
   static String fold(String name, WriteRules rules) {
-    return rules.anyCase() ? name.toLowerCase(Locale.ROOT) : name;
+    return rules.ignoreCase() ? name.toLowerCase(Locale.ROOT) : name;
   }
 
   private static Findings ofNumber(Number number) {

@@ -4,7 +4,7 @@ import java.util.List;
 import java.util.function.Function;
 import java.util.function.Supplier;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.RefusedRowException;
+import org.ysteron.error.RejectedRowException;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.form.TableNumbers;
 import org.ysteron.option.Alteration;
@@ -41,7 +41,7 @@ public final class GrowingRows implements AutoCloseable {
       Function<TableForm, Target> checks) {
     this.rules = rules;
     this.fitter = fitter(floor, rules);
-    this.growth = new Growth(floor, numbers, rules, settings.number(TableSettings.MOST_COLUMNS));
+    this.growth = new Growth(floor, numbers, rules, settings.number(TableSettings.MAX_COLUMNS));
     this.checks = checks;
   }
 
@@ -105,9 +105,9 @@ public final class GrowingRows implements AutoCloseable {
   }
 
   private static InvalidInputException refused(long row, InvalidInputException why) {
-    return why instanceof RefusedRowException refused
+    return why instanceof RejectedRowException refused
         ? refused.as(row)
-        : new RefusedRowException(row, why.getMessage().replaceFirst("\\.$", ""), why);
+        : new RejectedRowException(row, why.getMessage().replaceFirst("\\.$", ""), why);
   }
 
   /** Rows taken. */

@@ -120,7 +120,7 @@ public final class Growth {
     }
     if (names + more > most && !rules.drift().setsAside()) {
       throw new InvalidInputException(
-          "it brings more new columns than a load may, %d (the table's setting drift.most.columns); set it higher, or set aside what is beyond by the rule %s"
+          "it brings more new columns than a load may, %d (the table's setting drift.max.columns); set it higher, or set aside what is beyond by the rule %s"
               .formatted(most, Drift.GROW_OR_SET_ASIDE.word()));
     }
     return new Step(changed);
@@ -319,7 +319,7 @@ public final class Growth {
       }
       wanted.findings.met().forEach(two -> words.add(met(two.get(0), two.get(1))));
     }
-    if (!rules.anyCase()) {
+    if (!rules.ignoreCase()) {
       words.addAll(apart());
     }
     return grown(floor, alterations(), words);

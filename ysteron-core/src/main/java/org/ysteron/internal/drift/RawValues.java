@@ -74,8 +74,8 @@ final class RawValues {
       writeText(TEXT, text, out);
     } else if (value instanceof FieldText text) {
       writeText(FIELD_TEXT, text.text(), out);
-    } else if (value instanceof Boolean truth) {
-      tag(truth ? TRUE : FALSE, out);
+    } else if (value instanceof Boolean flag) {
+      tag(flag ? TRUE : FALSE, out);
     } else if (value instanceof Number number) {
       writeNumber(number, out);
     } else if (value instanceof List<?> list) {

@@ -46,7 +46,7 @@ public final class SourceRows implements AutoCloseable {
       floor.schema().columns().forEach(column -> unseen.add(Findings.fold(column.name(), rules)));
       this.fitter = RowFitter.partial(floor.schema(), rules, -1);
       TableNumbers numbers = TableNumbers.of(floor);
-      this.growth = new Growth(floor, numbers, rules, settings.number(TableSettings.MOST_COLUMNS));
+      this.growth = new Growth(floor, numbers, rules, settings.number(TableSettings.MAX_COLUMNS));
     }
 
     Growth.Step at(long number, Object row) {

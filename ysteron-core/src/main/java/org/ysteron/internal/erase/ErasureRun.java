@@ -90,7 +90,7 @@ public final class ErasureRun implements TableErase {
   }
 
   @Override
-  public ErasureReport rehearse() {
+  public ErasureReport dryRun() {
     LakeState state = core.refreshHere();
     Optional<ErasureRecord> open = unfinished(state);
     RowSearch search = search(false);
@@ -357,7 +357,7 @@ public final class ErasureRun implements TableErase {
    * @param renewed tables of whose objects of pages none from before it stays
    */
   private void purge(Set<UUID> renewed) {
-    SweepChoice all = SweepChoice.STANDARD.now().thoroughly();
+    SweepChoice all = SweepChoice.STANDARD.now().full();
     new SweepRun(core, note, all.raisingFloor().renewing(renewed)).run();
     new SweepRun(core, note, all).run(); // objects of pages that the first one found to be nobody's
   }

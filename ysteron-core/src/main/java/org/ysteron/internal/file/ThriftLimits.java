@@ -38,7 +38,7 @@ final class ThriftLimits {
       throw wrong("nests too deep");
     }
     switch (type) {
-      case 1, 2 -> skip(inStruct ? 0 : 1); // a truth in a struct is its type
+      case 1, 2 -> skip(inStruct ? 0 : 1); // a boolean in a struct is its type
       case 3 -> skip(1);
       case 4, 5, 6 -> varint();
       case 7 -> skip(8);

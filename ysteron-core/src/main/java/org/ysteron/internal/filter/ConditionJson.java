@@ -86,7 +86,7 @@ public final class ConditionJson {
     }
   }
 
-  /** Numbers, truth and text stay; what else there is becomes its text, which columns parse. */
+  /** Numbers, booleans and text stay; what else there is becomes its text, which columns parse. */
   private static Object literal(Object value) {
     if (value == null || value instanceof Boolean || value instanceof String) {
       return value;

@@ -14,7 +14,7 @@ import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.Ordered;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.rows.RowText;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 
 /**
  * The keys of rows on their way into a table: by hash as long as they are few enough for memory,
@@ -41,8 +41,8 @@ public final class BroughtKeys {
   private long[] quick = new long[16];
   private long rows;
   private long twice;
-  private final boolean leavesOut;
-  private LeftOut leftOut = LeftOut.NONE;
+  private final boolean skipsRejected;
+  private SkippedRows skipped = SkippedRows.NONE;
 
   /** Of so many rows that are in files already, of which nothing is known yet. */
   public static BroughtKeys unread(Schema schema, long rows) {
@@ -53,9 +53,9 @@ public final class BroughtKeys {
     return keys;
   }
 
-  /** {@code leavesOut}: whether of rows of one key only the first is wanted. */
-  public BroughtKeys(Schema schema, boolean leavesOut) {
-    this.leavesOut = leavesOut;
+  /** {@code skipsRejected}: whether of rows of one key only the first is wanted. */
+  public BroughtKeys(Schema schema, boolean skipsRejected) {
+    this.skipsRejected = skipsRejected;
     this.schema = schema;
     List<Field> key = new ArrayList<>();
     this.columns = new int[schema.keyIds().size()];
@@ -68,7 +68,7 @@ public final class BroughtKeys {
     this.last = new long[columns.length];
     for (int i = 0; i < columns.length; i++) {
       Type.Physical held = key.get(i).type().physical();
-      ascends[i] = !leavesOut && (held == Type.Physical.LONG || held == Type.Physical.INT);
+      ascends[i] = !skipsRejected && (held == Type.Physical.LONG || held == Type.Physical.INT);
       last[i] = Long.MIN_VALUE;
     }
     this.bounds = new KeyRanges(key, FEW);
@@ -94,9 +94,9 @@ public final class BroughtKeys {
       bounds.add(key, i);
       if (index == null || !isThere(key, i)) {
         rows++;
-      } else if (leavesOut) {
+      } else if (skipsRejected) {
         again.set(i);
-        leftOut = leftOut.and(1, "Twice among these rows: " + told(batch, i));
+        skipped = skipped.and(1, "Twice among these rows: " + told(batch, i));
       } else {
         rows++;
         twice++;
@@ -153,7 +153,7 @@ public final class BroughtKeys {
   }
 
   private String told(Batch batch, int row) {
-    boolean known = leftOut.reasons().size() == LeftOut.MOST_REASONS;
+    boolean known = skipped.reasons().size() == SkippedRows.MOST_REASONS;
     return known ? "" : RowText.of(schema, batch.row(row));
   }
 
@@ -178,8 +178,8 @@ public final class BroughtKeys {
   }
 
   /** The rows that were left out for one before them. */
-  public LeftOut leftOut() {
-    return leftOut;
+  public SkippedRows skipped() {
+    return skipped;
   }
 
   public long rows() {

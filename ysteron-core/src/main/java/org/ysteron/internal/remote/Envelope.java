@@ -48,16 +48,21 @@ final class Envelope {
     if (json.number("form") != FORM) {
       throw new UnsupportedLakeException(
           "This %s has form %d, which this program does not know. Use a newer Ysteron."
-              .formatted(kind, json.number("form")));
+              .formatted(word(kind), json.number("form")));
     }
     return json;
   }
 
   static InvalidInputException wrong(String kind, Throwable cause) {
     return new InvalidInputException(
-        "These bytes are no %s, or not all of it. Make it again where it came from."
-            .formatted(kind),
+        "These bytes are not a complete %s. Create it again where it came from."
+            .formatted(word(kind)),
         cause);
+  }
+
+  /** What people call a kind. */
+  private static String word(String kind) {
+    return kind.equals(StagedChangeForm.KIND) ? "staged change" : kind;
   }
 
   static String text(byte[] bytes) {

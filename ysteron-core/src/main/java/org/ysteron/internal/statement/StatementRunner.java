@@ -42,7 +42,7 @@ public interface StatementRunner {
   }
 
   /** What would be done to the newest state: nothing is committed, and what was written goes. */
-  record Rehearsed(LakeCore core, CommitNote commitNote, VersionPage table)
+  record DryRun(LakeCore core, CommitNote commitNote, VersionPage table)
       implements StatementRunner {
     @Override
     public WriteResult run(String note, Function<TableChange, ChangeReport> statement) {
@@ -51,7 +51,7 @@ public interface StatementRunner {
           Isolation.SERIALIZABLE,
           set -> {
             ChangeReport report = statement.apply(set.table(table.id(), table.name()));
-            core.rehearse(set, commitNote);
+            core.dryRun(set, commitNote);
             set.discard();
             return new WriteResult(report, Optional.empty());
           });

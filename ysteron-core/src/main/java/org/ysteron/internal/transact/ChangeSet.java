@@ -41,7 +41,7 @@ import org.ysteron.option.Isolation;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Committed;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 
 /**
  * All that a transaction read and did, relative to the state from which it started. Applied to a
@@ -361,11 +361,11 @@ public final class ChangeSet implements Change {
             : Optional.empty();
     LateProofs proofs = new LateProofs(change, replay, with, conflicts, staging.pages());
     Next next = new Next(staging, listing, change, with, replay, settings);
-    change.leaveOut(LeftOut.NONE);
-    if (change.leavesOut() && proofs.maySuffer()) {
+    change.skip(SkippedRows.NONE);
+    if (change.skipsRejected() && proofs.maySuffer()) {
       Built trial = next.build(new PageBatch(), false);
       LateProofs.Misfits misfits = proofs.misfits(trial.page, trial.own);
-      change.leaveOut(misfits.told());
+      change.skip(misfits.told());
       with = with.without(misfits.rows());
       next = new Next(staging, listing, change, with, replay, settings);
     }

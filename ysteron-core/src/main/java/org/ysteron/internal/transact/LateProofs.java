@@ -16,7 +16,7 @@ import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.option.Check;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 
 /**
  * Proves at the commit what a transaction and the others need of each other's rows: what its
@@ -57,7 +57,7 @@ final class LateProofs {
       KeyTest.Found found = test.atCommit(built, own, looked);
       if (!found.isNothing()) {
         throw mine.isFinal()
-            ? found.refusal(mine.name(), "Upsert them, or leave out those that are there.")
+            ? found.refusal(mine.name(), "Upsert them, or skip the rows whose keys exist.")
             : conflicts.ofKeys(found.told());
       }
     }
@@ -100,7 +100,7 @@ final class LateProofs {
    * @param told how many, and why
    * @param rows their positions, by the file's number in the transaction
    */
-  record Misfits(LeftOut told, Map<Long, RoaringBitmap> rows) {}
+  record Misfits(SkippedRows told, Map<Long, RoaringBitmap> rows) {}
 
   /**
    * Finds the rows of the transaction's that do not fit what others ask since.
@@ -112,7 +112,7 @@ final class LateProofs {
     mine.awaitFiles();
     Proofs proofs = new Proofs(mine, trial);
     Map<Long, RoaringBitmap> rows = new TreeMap<>();
-    LeftOut told = LeftOut.NONE;
+    SkippedRows told = SkippedRows.NONE;
     List<KeyTest.Looked> looked = looked(newborn(trial));
     for (KeyTest test : mine.keyTests()) {
       KeyTest.Found found = test.atCommit(trial, own, looked);

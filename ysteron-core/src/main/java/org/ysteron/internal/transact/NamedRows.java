@@ -45,8 +45,8 @@ public final class NamedRows implements AutoCloseable {
   public NamedRows(TableChange change, WriteRules rules) {
     this.change = change;
     this.rules = rules;
-    if (rules.leavesOut()) {
-      change.setLeavesOut();
+    if (rules.skipsRejected()) {
+      change.setSkipsRejected();
     }
     open();
   }
@@ -237,10 +237,10 @@ public final class NamedRows implements AutoCloseable {
   }
 
   private void misfit(long number, InvalidInputException why) {
-    if (!rules.leavesOut()) {
+    if (!rules.skipsRejected()) {
       throw why;
     }
-    change.leaveOutBefore(why.getMessage());
+    change.skipBefore(why.getMessage());
   }
 
   @Override

@@ -179,7 +179,7 @@ public final class OpenTransaction {
         () -> {
           settle();
           try {
-            core.rehearse(changes, note);
+            core.dryRun(changes, note);
             return Optional.empty();
           } catch (ConflictException e) {
             return Optional.of(e);

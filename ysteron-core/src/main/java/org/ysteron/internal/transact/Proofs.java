@@ -82,7 +82,7 @@ final class Proofs {
           : Optional.of(new Against(none.otherwise(), "", Map.of()));
     }
     if (proof instanceof Proof.UniqueKey) {
-      return files == null ? duplicates() : doubles(files);
+      return files == null ? duplicates() : duplicates(files);
     }
     if (proof instanceof Proof.Holds holds) {
       Check check = page.form().check(holds.check()).orElseThrow();
@@ -254,7 +254,7 @@ final class Proofs {
   }
 
   /** Rows of some files with a key that another row of the table has. */
-  private Optional<Against> doubles(List<FileEntry> files) {
+  private Optional<Against> duplicates(List<FileEntry> files) {
     KeyTest.Found found = KeyTest.ofFiles(table, page, files).inTable(page, files);
     return found.isNothing()
         ? Optional.empty()

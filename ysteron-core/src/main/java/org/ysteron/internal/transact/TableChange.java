@@ -34,7 +34,7 @@ import org.ysteron.internal.write.TableWriter;
 import org.ysteron.option.Alteration;
 import org.ysteron.option.KeyTesting;
 import org.ysteron.option.TableSettings;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 
 /**
  * What a transaction does to one table, relative to the version that it started from, and the table
@@ -60,10 +60,10 @@ public final class TableChange {
   private WriterStep step;
   private WriterRecord stepped;
   private boolean dropped;
-  private boolean leavesOut;
+  private boolean skipsRejected;
   private boolean isFinal;
-  private LeftOut leftOut = LeftOut.NONE;
-  private LeftOut leftOutBefore = LeftOut.NONE;
+  private SkippedRows skipped = SkippedRows.NONE;
+  private SkippedRows skippedBefore = SkippedRows.NONE;
   private final List<KeyTest> keyTests = new ArrayList<>();
 
   /** Starts from what a table is. */
@@ -208,7 +208,7 @@ public final class TableChange {
 
   private TableWriter writer(TableWriter.Hidden hidden, boolean newKeys) {
     boolean tested = newKeys && KeyRule.of(draft()) != KeyTesting.DECLARED;
-    boolean onlyFirst = leavesOut && hidden == TableWriter.Hidden.NONE;
+    boolean onlyFirst = skipsRejected && hidden == TableWriter.Hidden.NONE;
     Optional<BroughtKeys> keys =
         tested ? Optional.of(new BroughtKeys(draft().schema(), onlyFirst)) : Optional.empty();
     return set.register(
@@ -328,16 +328,16 @@ public final class TableChange {
     }
     Draft after = after(effect);
     KeyTest.Found found = test.get().atStatement(after.page());
-    if (!found.isNothing() && !leavesOut) {
-      throw found.refusal(name, "Upsert them, or leave out those that are there.");
+    if (!found.isNothing() && !skipsRejected) {
+      throw found.refusal(name, "Upsert them, or skip the rows whose keys exist.");
     }
-    leftOutBefore = leftOutBefore.and(writer.keys().orElseThrow().leftOut());
+    skippedBefore = skippedBefore.and(writer.keys().orElseThrow().skipped());
     test.get().keepForCommit(keyTests);
     take(effect, after);
     if (!found.isNothing()) {
       Effect without = new Effect("append", List.of(), found.touches(), List.of());
       take(without, after(without));
-      leftOutBefore = leftOutBefore.and(found.count(), found.told());
+      skippedBefore = skippedBefore.and(found.count(), found.told());
     }
   }
 
@@ -470,26 +470,26 @@ public final class TableChange {
   }
 
   /** Of new rows that do not fit any more at the commit only those are to be refused. */
-  public void setLeavesOut() {
-    leavesOut = true;
+  public void setSkipsRejected() {
+    skipsRejected = true;
   }
 
-  boolean leavesOut() {
-    return leavesOut;
+  boolean skipsRejected() {
+    return skipsRejected;
   }
 
-  void leaveOut(LeftOut rows) {
-    leftOut = rows;
+  void skip(SkippedRows rows) {
+    skipped = rows;
   }
 
   /** Leaves a row out before the commit. */
-  void leaveOutBefore(String reason) {
-    leftOutBefore = leftOutBefore.and(1, reason);
+  void skipBefore(String reason) {
+    skippedBefore = skippedBefore.and(1, reason);
   }
 
   /** The rows that were left out, of what was written and by the commit. */
-  public LeftOut leftOut() {
-    return leftOutBefore.and(leftOut);
+  public SkippedRows skipped() {
+    return skippedBefore.and(skipped);
   }
 
   boolean isAltered() {

@@ -6,9 +6,9 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.RefusedRowException;
+import org.ysteron.error.RejectedRowException;
 import org.ysteron.internal.write.RowDigest;
-import org.ysteron.report.LeftOut;
+import org.ysteron.report.SkippedRows;
 
 /**
  * The rows of one append of a named writer: digested as they are given, and handed on in the
@@ -22,8 +22,8 @@ public final class WriterRows {
   private final Schema now;
   private final Consumer<Object[]> target;
   private final RowDigest digest = new RowDigest();
-  private final boolean leavesOut;
-  private LeftOut leftOut = LeftOut.NONE;
+  private final boolean skipsRejected;
+  private SkippedRows skipped = SkippedRows.NONE;
   private RuntimeException failure;
   private long given;
 
@@ -32,12 +32,12 @@ public final class WriterRows {
    *
    * @param opened the table's columns when the writer was opened
    * @param now its columns now
-   * @param leavesOut whether rows that the target refuses are left out
+   * @param skipsRejected whether rows that the target refuses are left out
    * @param target takes each row by all values of now
    */
   public WriterRows(
-      String table, Schema opened, Schema now, boolean leavesOut, Consumer<Object[]> target) {
-    this.leavesOut = leavesOut;
+      String table, Schema opened, Schema now, boolean skipsRejected, Consumer<Object[]> target) {
+    this.skipsRejected = skipsRejected;
     this.table = table;
     this.opened = opened;
     this.now = now;
@@ -76,16 +76,16 @@ public final class WriterRows {
     try {
       target.accept(row);
     } catch (InvalidInputException e) {
-      if (!leavesOut) {
+      if (!skipsRejected) {
         throw e;
       }
-      leftOut = leftOut.and(1, e.getMessage());
+      skipped = skipped.and(1, e.getMessage());
     }
   }
 
   /** The rows that were left out so far. */
-  public LeftOut leftOut() {
-    return leftOut;
+  public SkippedRows skipped() {
+    return skipped;
   }
 
   /** What all rows digest to, those left out included. */
@@ -125,7 +125,7 @@ public final class WriterRows {
     for (int i = 0; i < row.fields().size(); i++) {
       int at = now.indexOf(row.fields().get(i).name());
       if (at < 0) {
-        throw new RefusedRowException(
+        throw new RejectedRowException(
             given, "table %s has no column %s".formatted(table, row.fields().get(i).name()), null);
       }
       values[at] = row.get(i);

@@ -204,7 +204,7 @@ public final class CompactionRun {
       if (unread.get() == null) {
         throw e;
       }
-      leaveOut(unread.get(), e.getMessage());
+      skip(unread.get(), e.getMessage());
       return 0;
     } catch (RuntimeException e) {
       set.discard();
@@ -221,17 +221,17 @@ public final class CompactionRun {
       atOnce /= 2;
     }
     if (atOnce == 1 && lost >= LOST_ALONE) {
-      groups.get(0).forEach(file -> leaveOut(file, conflict.getMessage()));
+      groups.get(0).forEach(file -> skip(file, conflict.getMessage()));
       lost = 0;
     }
     core.pause(Math.min(lost, LOST_ALONE));
   }
 
-  private void leaveOut(FileEntry file, String reason) {
+  private void skip(FileEntry file, String reason) {
     without.add(file.numbers().number());
     report =
         report.without(
-            new CompactionReport.LeftOutFile(file.numbers().number(), file.objectName(id), reason));
+            new CompactionReport.SkippedFile(file.numbers().number(), file.objectName(id), reason));
   }
 
   /** The groups of one commit, on the newest state. */

@@ -25,7 +25,7 @@ final class Deletions {
   private final long began;
   private final SortedMap<SweepReport.Kind, SweepReport.Amount> deleted = new TreeMap<>();
   private final List<String> waiting = new ArrayList<>();
-  private final boolean isRehearsal;
+  private final boolean isDryRun;
   private long objects;
   private long counted;
   private boolean isSpent;
@@ -36,12 +36,12 @@ final class Deletions {
    * @param seen the state with the horizon
    * @param began when the run began, by the process's clock for spans
    */
-  Deletions(LakeCore core, LakeState seen, Budget budget, long began, boolean isRehearsal) {
+  Deletions(LakeCore core, LakeState seen, Budget budget, long began, boolean isDryRun) {
     this.core = core;
     this.seen = seen;
     this.budget = budget;
     this.began = began;
-    this.isRehearsal = isRehearsal;
+    this.isDryRun = isDryRun;
   }
 
   /** What was deleted. */
@@ -75,13 +75,13 @@ final class Deletions {
   }
 
   /** Whether nothing is deleted, but only told. */
-  boolean isRehearsal() {
-    return isRehearsal;
+  boolean isDryRun() {
+    return isDryRun;
   }
 
   /** Removes what there is of an unfinished object. */
   void discard(ObjectStore.Unfinished unfinished) {
-    if (!isRehearsal) {
+    if (!isDryRun) {
       core.store().discard(unfinished);
     }
     count(SweepReport.Kind.UNFINISHED, 0);
@@ -108,7 +108,7 @@ final class Deletions {
   /** Deletes what is waiting for others. */
   void flush() {
     if (!waiting.isEmpty()) {
-      if (!isRehearsal) {
+      if (!isDryRun) {
         core.checkStill(seen);
         deleteWaiting();
       }

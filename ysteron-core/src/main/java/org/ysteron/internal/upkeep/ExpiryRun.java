@@ -76,10 +76,10 @@ public final class ExpiryRun {
   }
 
   /** What would go of all tables. */
-  public ExpiryReport rehearseAll() {
+  public ExpiryReport dryRunAll() {
     ExpiryReport all = ExpiryReport.NOTHING;
     for (TableListing table : tables()) {
-      all = all.and(rehearse(table));
+      all = all.and(dryRun(table));
     }
     return all;
   }
@@ -107,12 +107,12 @@ public final class ExpiryRun {
   }
 
   /** What would go of a table. */
-  public ExpiryReport rehearse(TableListing table) {
+  public ExpiryReport dryRun(TableListing table) {
     ExpiryChange change = change(table, Integer.MAX_VALUE);
     try {
       core.ofNewest(
           now -> {
-            core.rehearse(change, note);
+            core.dryRun(change, note);
             return now;
           });
     } catch (NothingToDo | NotFoundException e) {

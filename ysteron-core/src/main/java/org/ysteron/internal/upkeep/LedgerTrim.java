@@ -81,7 +81,7 @@ final class LedgerTrim {
                 (number, name, bytes) -> deletions.delete(name, SweepReport.Kind.ENTRY, bytes));
     if (isWhole) {
       deletions.flush();
-      if (!deletions.isRehearsal()) {
+      if (!deletions.isDryRun()) {
         core.ledger().forgetFloorsBelow(floor);
       }
     }

@@ -21,7 +21,7 @@ public record PackChoice(Condition condition, boolean thorough, boolean renews, 
   }
 
   /** The same of all small files. */
-  public PackChoice thoroughly() {
+  public PackChoice full() {
     return new PackChoice(condition, true, renews, budget);
   }
 

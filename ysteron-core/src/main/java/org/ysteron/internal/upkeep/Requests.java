@@ -59,8 +59,8 @@ public final class Requests {
     }
 
     @Override
-    public Compaction thoroughly() {
-      return of(choice.thoroughly());
+    public Compaction full() {
+      return of(choice.full());
     }
 
     @Override
@@ -79,7 +79,7 @@ public final class Requests {
     }
 
     @Override
-    public CompactionPlan rehearse() {
+    public CompactionPlan dryRun() {
       return new CompactionRun(core, note, table, name, choice).plan();
     }
   }
@@ -99,9 +99,9 @@ public final class Requests {
     }
 
     @Override
-    public ExpiryReport rehearse() {
+    public ExpiryReport dryRun() {
       ExpiryRun run = new ExpiryRun(core, note, rules);
-      return table.isEmpty() ? run.rehearseAll() : run.rehearse(listing());
+      return table.isEmpty() ? run.dryRunAll() : run.dryRun(listing());
     }
 
     private TableListing listing() {
@@ -134,8 +134,8 @@ public final class Requests {
     }
 
     @Override
-    public Sweep thoroughly() {
-      return of(choice.thoroughly());
+    public Sweep full() {
+      return of(choice.full());
     }
 
     @Override
@@ -149,8 +149,8 @@ public final class Requests {
     }
 
     @Override
-    public SweepReport rehearse() {
-      return new SweepRun(core, note, choice).rehearse();
+    public SweepReport dryRun() {
+      return new SweepRun(core, note, choice).dryRun();
     }
   }
 
@@ -166,7 +166,7 @@ public final class Requests {
     }
 
     @Override
-    public UpkeepPlan rehearse() {
+    public UpkeepPlan dryRun() {
       return new UpkeepRun(core, note, budget).plan();
     }
   }

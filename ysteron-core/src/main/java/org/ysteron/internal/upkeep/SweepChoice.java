@@ -44,7 +44,7 @@ public record SweepChoice(
   }
 
   /** With names that were looked at before. */
-  public SweepChoice thoroughly() {
+  public SweepChoice full() {
     return new SweepChoice(after, isNow, raisesFloor, true, renewed, budget);
   }
 

@@ -152,11 +152,11 @@ public final class SweepRun {
   }
 
   /** What would be swept now; what it would copy is not told, nor what that would let go of. */
-  public SweepReport rehearse() {
-    return core.ofNewest(this::rehearse);
+  public SweepReport dryRun() {
+    return core.ofNewest(this::dryRun);
   }
 
-  private SweepReport rehearse(LakeState state) {
+  private SweepReport dryRun(LakeState state) {
     long last = choice.isNow() ? state.number() + 1 : state.number();
     long wanted = wanted(state);
     long horizon = Math.max(state.page().upkeep().horizon(), Math.min(wanted, last));

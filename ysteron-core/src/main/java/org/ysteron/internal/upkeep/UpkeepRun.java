@@ -71,8 +71,8 @@ public final class UpkeepRun {
         if (!report.commits().isEmpty()) {
           packed.put(table.name(), report);
         }
-        if (!report.leftOut().isEmpty()) {
-          failed.put(table.name(), reasons(report.leftOut()));
+        if (!report.skipped().isEmpty()) {
+          failed.put(table.name(), reasons(report.skipped()));
         }
         isSpent |= report.isSpent();
         bytes += report.read().bytes();
@@ -104,7 +104,7 @@ public final class UpkeepRun {
   }
 
   /** Why files were left as they are, the first few by name. */
-  private static String reasons(List<CompactionReport.LeftOutFile> files) {
+  private static String reasons(List<CompactionReport.SkippedFile> files) {
     String first =
         files.stream()
             .limit(MOST_NAMED)
@@ -166,8 +166,8 @@ public final class UpkeepRun {
     }
     return new UpkeepPlan(
         rules,
-        new ExpiryRun(core, note, Optional.empty()).rehearseAll(),
-        new SweepRun(core, note, SweepChoice.STANDARD).rehearse(),
+        new ExpiryRun(core, note, Optional.empty()).dryRunAll(),
+        new SweepRun(core, note, SweepChoice.STANDARD).dryRun(),
         packing);
   }
 }

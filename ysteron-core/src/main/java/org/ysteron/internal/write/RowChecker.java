@@ -16,7 +16,7 @@ import org.ysteron.data.Values;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.RefusedRowException;
+import org.ysteron.error.RejectedRowException;
 import org.ysteron.internal.bytes.Utf8;
 import org.ysteron.internal.drift.RowFitter;
 import org.ysteron.internal.filter.Filter;
@@ -101,7 +101,7 @@ public final class RowChecker {
    */
   public Object[] test(Object[] values) {
     if (values.length != columns.size()) {
-      throw RefusedRowException.that(
+      throw RejectedRowException.that(
           rowNumber,
           "has %d values, but the table has %d columns: %s"
               .formatted(
@@ -150,7 +150,7 @@ public final class RowChecker {
       try {
         new RowFitter(schema, WriteRules.STRICT, -1).fit(row);
       } catch (InvalidInputException e) {
-        throw new RefusedRowException(rowNumber, e.getMessage(), e);
+        throw new RejectedRowException(rowNumber, e.getMessage(), e);
       }
     }
     take(values);
@@ -179,7 +179,7 @@ public final class RowChecker {
   }
 
   private static InvalidInputException wrong(long row, Field column, String what, Throwable cause) {
-    return new RefusedRowException(row, column.name(), column.type(), what, cause);
+    return new RejectedRowException(row, column.name(), column.type(), what, cause);
   }
 
   boolean isFull() {
@@ -240,7 +240,7 @@ public final class RowChecker {
           for (int w = 0; w < broken.length; w++) {
             if (broken[w] != 0) {
               int row = (w << 6) + Long.numberOfTrailingZeros(broken[w]);
-              throw RefusedRowException.that(
+              throw RejectedRowException.that(
                   rowsBefore + row + 1,
                   "(%s) breaks the check %s: %s is false"
                       .formatted(told(rows.apply(row), check), check.name(), check.condition()));

@@ -168,8 +168,8 @@ class ForeignEncodingsTest {
       writer.write(number, 0, present);
     } else if (value instanceof Float number) {
       writer.write(number, 0, present);
-    } else if (value instanceof Boolean truth) {
-      writer.write(truth, 0, present);
+    } else if (value instanceof Boolean flag) {
+      writer.write(flag, 0, present);
     } else {
       writer.write(Binary.fromString((String) value), 0, present);
     }

@@ -18,7 +18,7 @@ class ThriftLimitsTest {
 
   @Test
   void aStructOfWhatThereIsPasses() {
-    // a number, a text of two bytes, a list of two truths, a struct with a truth
+    // a number, a text of two bytes, a list of two booleans, a struct with a boolean
     byte[] struct = bytes(0x15, 7, 0x18, 2, 'a', 'b', 0x19, 0x21, 1, 2, 0x1c, 0x11, 0, 0);
     assertThatCode(() -> ThriftLimits.check(struct)).doesNotThrowAnyException();
   }

@@ -168,6 +168,6 @@ class FileFormatTest {
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("it must be a number from 1024 to");
     assertThat(TableSettings.names())
-        .contains("file.bytes", "drift", "names.any.case", "rewrite.percent");
+        .contains("file.bytes", "drift", "names.ignore.case", "rewrite.percent");
   }
 }

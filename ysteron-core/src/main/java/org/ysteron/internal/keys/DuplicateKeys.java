@@ -21,20 +21,20 @@ import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.TreeCursor;
-import org.ysteron.report.KeySharer;
+import org.ysteron.report.DuplicateRow;
 
 /**
  * Finds rows that share their primary key with another row, which can be where the table's setting
  * does not have every write test keys. Reads the key columns once when there are none, in parts of
  * some million keys. For one thread.
  */
-public final class Doubles {
+public final class DuplicateKeys {
   private final ReadContext context;
   private final VersionPage table;
   private final Schema key;
   private final int keySize;
 
-  private Doubles(ReadContext context, VersionPage table) {
+  private DuplicateKeys(ReadContext context, VersionPage table) {
     this.context = context;
     this.table = table;
     List<Field> columns = new ArrayList<>();
@@ -51,26 +51,26 @@ public final class Doubles {
    * @param most so many keys at most
    * @throws InvalidInputException when the table has no primary key
    */
-  public static List<KeySharer> of(ReadContext context, VersionPage table, int most) {
+  public static List<DuplicateRow> of(ReadContext context, VersionPage table, int most) {
     if (table.schema().key().isEmpty()) {
       throw new InvalidInputException(
           "Table %s has no primary key, so that no rows share one.".formatted(table.name()));
     }
-    Doubles doubles = new Doubles(context, table);
+    DuplicateKeys duplicates = new DuplicateKeys(context, table);
     int parts = (int) (table.record().totals().rows() / (2L * KeyIndex.most())) + 1;
-    List<KeySharer> found = new ArrayList<>();
+    List<DuplicateRow> found = new ArrayList<>();
     int keys = 0;
     for (int part = 0; part < parts && keys < most; part++) {
-      Map<Integer, List<KeySharer>> byKey = doubles.part(part, parts, most - keys);
+      Map<Integer, List<DuplicateRow>> byKey = duplicates.part(part, parts, most - keys);
       keys += byKey.size();
       byKey.values().forEach(found::addAll);
     }
     return found;
   }
 
-  private Map<Integer, List<KeySharer>> part(int part, int parts, int most) {
+  private Map<Integer, List<DuplicateRow>> part(int part, int parts, int most) {
     long[] candidates = candidates(part, parts);
-    Map<Integer, List<KeySharer>> byKey = new LinkedHashMap<>();
+    Map<Integer, List<DuplicateRow>> byKey = new LinkedHashMap<>();
     if (candidates.length == 0) {
       return byKey;
     }
@@ -88,7 +88,7 @@ public final class Doubles {
         });
     if (shared.size() > 0) {
       each(file -> take(file, shared, byKey));
-      byKey.values().forEach(rows -> rows.sort(Comparator.comparingLong(KeySharer::serial)));
+      byKey.values().forEach(rows -> rows.sort(Comparator.comparingLong(DuplicateRow::serial)));
     }
     return byKey;
   }
@@ -108,7 +108,7 @@ public final class Doubles {
     each(file -> keys.keys(file, ids, part, parts, visitor));
   }
 
-  private void take(FileEntry file, KeyIndex shared, Map<Integer, List<KeySharer>> byKey) {
+  private void take(FileEntry file, KeyIndex shared, Map<Integer, List<DuplicateRow>> byKey) {
     try (FileScan scan = FileScan.all(context, table, file, HiddenColumns.with(key))) {
       Optional<Batch> batch = scan.next();
       while (batch.isPresent()) {
@@ -123,7 +123,7 @@ public final class Doubles {
       FileScan scan,
       Batch batch,
       KeyIndex shared,
-      Map<Integer, List<KeySharer>> byKey) {
+      Map<Integer, List<DuplicateRow>> byKey) {
     KeyHash hash = new KeyHash();
     Vector[] columns = batch.vectors().subList(0, keySize).toArray(new Vector[0]);
     Vector serials = batch.vectors().get(keySize);
@@ -138,7 +138,7 @@ public final class Doubles {
         byKey
             .computeIfAbsent(at, k -> new ArrayList<>())
             .add(
-                new KeySharer(
+                new DuplicateRow(
                     Row.of(key.struct(), values),
                     file.serial(serials, i, scan.position(i)),
                     file.birth(births, i)));

@@ -9,22 +9,22 @@ import org.ysteron.internal.statement.StatementRunner;
  * and fails as it would fail, but nothing is committed and nothing stays. Immutable.
  *
  * <pre>{@code
- * WriteResult would = table.rehearsed().delete().where(old).run();
+ * WriteResult would = table.dryRun().delete().where(old).run();
  * System.out.println(would.report().rowsDeleted());
  * }</pre>
  */
-public final class RehearsedTable extends EditableTable {
+public final class DryRunTable extends EditableTable {
   private final EditableTable table;
-  private final Supplier<StatementRunner> rehearsals;
+  private final Supplier<StatementRunner> dryRuns;
 
-  RehearsedTable(EditableTable table, Supplier<StatementRunner> rehearsals) {
+  DryRunTable(EditableTable table, Supplier<StatementRunner> dryRuns) {
     this.table = table;
-    this.rehearsals = rehearsals;
+    this.dryRuns = dryRuns;
   }
 
   @Override
   StatementRunner statements() {
-    return rehearsals.get();
+    return dryRuns.get();
   }
 
   @Override

@@ -32,15 +32,17 @@ import org.ysteron.report.WriteResult;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
 
-/** Applies a delta that was prepared elsewhere, as a transaction that started on its entry. */
-public final class DeltaRun {
+/**
+ * Applies a staged change that was prepared elsewhere, as a transaction that started on its entry.
+ */
+public final class StagedChangeRun {
   private final LakeCore core;
-  private final DeltaForm delta;
+  private final StagedChangeForm stagedChange;
   private ChangeReport report = ChangeReport.NOTHING;
 
-  public DeltaRun(LakeCore core, DeltaForm delta) {
+  public StagedChangeRun(LakeCore core, StagedChangeForm stagedChange) {
     this.core = core;
-    this.delta = delta;
+    this.stagedChange = stagedChange;
   }
 
   /**
@@ -66,34 +68,34 @@ public final class DeltaRun {
   }
 
   private WriteResult commit(CommitNote note) {
-    LakeState start = core.atEntry(delta.entry());
-    if (!start.hash().equals(delta.hash())) {
+    LakeState start = core.atEntry(stagedChange.entry());
+    if (!start.hash().equals(stagedChange.hash())) {
       throw new WrongLakeException(
           "This was prepared on entry %d of another lake, or of this one before it was put back: its hash there is %s, and here %s. Nothing was changed; prepare it anew."
-              .formatted(delta.entry(), delta.hash(), start.hash()));
+              .formatted(stagedChange.entry(), stagedChange.hash(), start.hash()));
     }
     core.checkStart(start); // of an entry that is older only the names may be left
     ChangeSet set = new ChangeSet(core, start, Isolation.SERIALIZABLE);
     return core.startedAt(
         start,
         () -> {
-          delta.tables().forEach((id, part) -> apply(set, start, id, part));
-          return new WriteResult(report, set.commitOnce(delta.id(), note));
+          stagedChange.tables().forEach((id, part) -> apply(set, start, id, part));
+          return new WriteResult(report, set.commitOnce(stagedChange.id(), note));
         });
   }
 
   /** What to say when it is too late: whether it was applied before, as far as versions tell. */
   private WriteResult applied(RuntimeException tooLate) {
     LakeState newest = core.refresh();
-    for (UUID id : delta.tables().keySet()) {
+    for (UUID id : stagedChange.tables().keySet()) {
       Optional<TableListing> listing = newest.page().table(id, core.pages());
       if (listing.isPresent()) {
         TableHistory history = TableHistory.of(listing.get(), core.pages());
         for (HistoryRecord record : history.records(listing.get().version(), Integer.MAX_VALUE)) {
-          if (record.commit().entry() <= delta.entry()) {
+          if (record.commit().entry() <= stagedChange.entry()) {
             break;
           }
-          if (record.commit().commitId().equals(delta.id())) {
+          if (record.commit().commitId().equals(stagedChange.id())) {
             return WriteResult.NOTHING;
           }
           if (record.marks().missing().isPresent()) {
@@ -108,7 +110,7 @@ public final class DeltaRun {
     throw tooLate;
   }
 
-  private void apply(ChangeSet set, LakeState start, UUID id, DeltaForm.OnTable part) {
+  private void apply(ChangeSet set, LakeState start, UUID id, StagedChangeForm.OnTable part) {
     TableListing listing =
         start
             .page()
@@ -117,9 +119,9 @@ public final class DeltaRun {
                 () ->
                     new InvalidInputException(
                         "The lake had no table %s at entry %d. Nothing was changed."
-                            .formatted(id, delta.entry())));
+                            .formatted(id, stagedChange.entry())));
     TableChange change = set.table(id, listing.name());
-    for (DeltaForm.Seen seen : part.reads()) {
+    for (StagedChangeForm.Seen seen : part.reads()) {
       change.reads(
           seen.condition()
               .renamed(path -> change.draft().schema().pathOf(seen.schema().find(path).id())));
@@ -127,10 +129,10 @@ public final class DeltaRun {
     List<Touch> touches = touches(change, part);
     List<StagedFile> staged = new ArrayList<>();
     for (StagedForm form : part.staged()) {
-      if (!form.table().equals(id) || form.start() != delta.entry()) {
+      if (!form.table().equals(id) || form.start() != stagedChange.entry()) {
         throw new InvalidInputException(
-            "Rows staged for table %s as of entry %d are not of table %s as of entry %d. Nothing was changed; stage them for the state that the delta stands on."
-                .formatted(form.table(), form.start(), id, delta.entry()));
+            "Rows staged for table %s as of entry %d are not of table %s as of entry %d. Nothing was changed; stage them for the state that the staged change stands on."
+                .formatted(form.table(), form.start(), id, stagedChange.entry()));
       }
       form.files().forEach(file -> staged.add(known(file, change)));
     }
@@ -191,17 +193,17 @@ public final class DeltaRun {
                   change.name(),
                   file.form().schema(),
                   file.form().layout(),
-                  delta.entry(),
+                  stagedChange.entry(),
                   change.draft().schemaVersion(),
                   change.draft().layoutVersion()));
     }
     return file;
   }
 
-  private List<Touch> touches(TableChange change, DeltaForm.OnTable part) {
+  private List<Touch> touches(TableChange change, StagedChangeForm.OnTable part) {
     Map<FileEntry, RoaringBitmap> removed = new LinkedHashMap<>();
     PageTree<FileEntry, FileSummary> tree = change.draft().fileTree(core.pages());
-    for (DeltaForm.Removal removal : part.removals()) {
+    for (StagedChangeForm.Removal removal : part.removals()) {
       Optional<FileEntry> entry = tree.get(removal.key());
       RoaringBitmap rows = removal.rows().clone();
       boolean there = entry.isPresent() && !rows.isEmpty();
@@ -212,7 +214,7 @@ public final class DeltaRun {
       if (!there) {
         throw new InvalidInputException(
             "Of table %s rows are to be removed that it did not have at entry %d. Nothing was changed."
-                .formatted(change.name(), delta.entry()));
+                .formatted(change.name(), stagedChange.entry()));
       }
       removed.merge(entry.get(), rows, (one, other) -> RoaringBitmap.or(one, other));
     }

@@ -7,7 +7,7 @@ import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
-import org.ysteron.internal.remote.DeltaForm;
+import org.ysteron.internal.remote.StagedChangeForm;
 import org.ysteron.internal.remote.StagedForm;
 
 /**
@@ -16,10 +16,10 @@ import org.ysteron.internal.remote.StagedForm;
  * org.ysteron.Lake#apply} applies it, and tests it against what came since. It has a byte form.
  * Immutable, thread-safe: each method returns another one.
  */
-public final class Delta {
-  private final DeltaForm form;
+public final class StagedChange {
+  private final StagedChangeForm form;
 
-  private Delta(DeltaForm form) {
+  private StagedChange(StagedChangeForm form) {
     this.form = form;
   }
 
@@ -28,17 +28,17 @@ public final class Delta {
    *
    * @param hash the hash of the entry, as {@link org.ysteron.LakeView#hash} tells it
    */
-  public static Delta on(long entry, String hash) {
-    return new Delta(new DeltaForm(entry, hash, Map.of()));
+  public static StagedChange on(long entry, String hash) {
+    return new StagedChange(new StagedChangeForm(entry, hash, Map.of()));
   }
 
   /**
-   * Reads a delta from its byte form.
+   * Reads a staged change from its byte form.
    *
    * @throws org.ysteron.error.InvalidInputException when the bytes are none
    */
-  public static Delta of(byte[] bytes) {
-    return new Delta(DeltaForm.of(bytes));
+  public static StagedChange of(byte[] bytes) {
+    return new StagedChange(StagedChangeForm.of(bytes));
   }
 
   /** As bytes, which {@link #of} reads. */
@@ -56,16 +56,17 @@ public final class Delta {
     return form.entry();
   }
 
-  private Delta with(
+  private StagedChange with(
       UUID table,
       List<StagedForm> staged,
-      List<DeltaForm.Removal> removals,
-      List<DeltaForm.Seen> reads) {
-    return new Delta(form.with(table, new DeltaForm.OnTable(staged, removals, reads)));
+      List<StagedChangeForm.Removal> removals,
+      List<StagedChangeForm.Seen> reads) {
+    return new StagedChange(
+        form.with(table, new StagedChangeForm.OnTable(staged, removals, reads)));
   }
 
   /** Also with rows that were staged for a table. */
-  public Delta adding(StagedRows rows) {
+  public StagedChange adding(StagedRows rows) {
     return with(rows.table(), List.of(rows.form()), List.of(), List.of());
   }
 
@@ -74,7 +75,7 @@ public final class Delta {
    *
    * @throws InvalidInputException when the file has no row at one of them
    */
-  public Delta removing(ScanTask from, int... positions) {
+  public StagedChange removing(ScanTask from, int... positions) {
     long rows = from.form().file().file().rows();
     for (int position : positions) {
       if (position < 0 || position >= rows) {
@@ -86,8 +87,8 @@ public final class Delta {
     if (positions.length == 0) {
       return this;
     }
-    DeltaForm.Removal removal =
-        new DeltaForm.Removal(from.form().key(), RoaringBitmap.bitmapOf(positions));
+    StagedChangeForm.Removal removal =
+        new StagedChangeForm.Removal(from.form().key(), RoaringBitmap.bitmapOf(positions));
     return with(from.table(), List.of(), List.of(removal), List.of());
   }
 
@@ -96,7 +97,7 @@ public final class Delta {
    *
    * @param schema the columns that the condition names, as a {@link ScanTask} or a table has them
    */
-  public Delta reading(UUID table, Condition condition, Schema schema) {
-    return with(table, List.of(), List.of(), List.of(new DeltaForm.Seen(condition, schema)));
+  public StagedChange reading(UUID table, Condition condition, Schema schema) {
+    return with(table, List.of(), List.of(), List.of(new StagedChangeForm.Seen(condition, schema)));
   }
 }

@@ -23,8 +23,8 @@ import org.ysteron.internal.json.SchemaJson;
  * @param hash its hash
  * @param tables what is done to each table, by its id
  */
-public record DeltaForm(long entry, String hash, Map<UUID, OnTable> tables) {
-  private static final String KIND = "delta";
+public record StagedChangeForm(long entry, String hash, Map<UUID, OnTable> tables) {
+  static final String KIND = "delta";
 
   /** What is done to one table. */
   public record OnTable(List<StagedForm> staged, List<Removal> removals, List<Seen> reads) {
@@ -44,7 +44,7 @@ public record DeltaForm(long entry, String hash, Map<UUID, OnTable> tables) {
   public record Seen(Condition condition, Schema schema) {}
 
   /** The same with something more for a table. */
-  public DeltaForm with(UUID table, OnTable more) {
+  public StagedChangeForm with(UUID table, OnTable more) {
     OnTable before = tables.getOrDefault(table, OnTable.NOTHING);
     Map<UUID, OnTable> all = new LinkedHashMap<>(tables);
     all.put(
@@ -53,7 +53,7 @@ public record DeltaForm(long entry, String hash, Map<UUID, OnTable> tables) {
             both(before.staged, more.staged),
             both(before.removals, more.removals),
             both(before.reads, more.reads)));
-    return new DeltaForm(entry, hash, all);
+    return new StagedChangeForm(entry, hash, all);
   }
 
   private static <T> List<T> both(List<T> one, List<T> other) {
@@ -108,18 +108,19 @@ public record DeltaForm(long entry, String hash, Map<UUID, OnTable> tables) {
   }
 
   /**
-   * Reads a delta.
+   * Reads a staged change.
    *
    * @throws InvalidInputException when the bytes are none
    */
-  public static DeltaForm of(byte[] bytes) {
+  public static StagedChangeForm of(byte[] bytes) {
     JsonObject json = Envelope.read(bytes, KIND);
     try {
-      DeltaForm delta = new DeltaForm(json.number("entry"), json.text("hash"), Map.of());
+      StagedChangeForm stagedChange =
+          new StagedChangeForm(json.number("entry"), json.text("hash"), Map.of());
       for (JsonObject table : json.objects("tables")) {
-        delta = delta.with(table.uuid("table"), part(table));
+        stagedChange = stagedChange.with(table.uuid("table"), part(table));
       }
-      return delta;
+      return stagedChange;
     } catch (RuntimeException e) {
       throw Envelope.wrong(KIND, e);
     }

@@ -9,4 +9,4 @@ import org.ysteron.data.Row;
  * @param serial the row's number for life, by which it can be changed or deleted
  * @param birth the ordinal of the commit that gave it its values
  */
-public record KeySharer(Row key, long serial, long birth) {}
+public record DuplicateRow(Row key, long serial, long birth) {}

@@ -4,30 +4,30 @@ import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.Lake;
 import org.ysteron.TableView;
-import org.ysteron.report.KeySharer;
+import org.ysteron.report.DuplicateRow;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 
-/** {@code ysteron doubles}. */
+/** {@code ysteron duplicates}. */
 @Command(
-    name = "doubles",
+    name = "duplicates",
     description = {
-      "List rows that share their primary key with another one.",
-      "With them stand the serials by which update and delete find them, and the numbers of the commits that gave them their values."
+      "List rows that have the same primary key as another row.",
+      "The serial identifies a row for update and delete. The commit column is the number of the commit that last changed the row."
     },
     footerHeading = Main.EXAMPLE,
-    footer = "  ysteron doubles tide.readings --limit 5")
-final class DoublesCommand extends LakeCommand {
-  @Parameters(index = "0", paramLabel = "TABLE", description = "The table.")
+    footer = "  ysteron duplicates tide.readings --limit 5")
+final class DuplicatesCommand extends LakeCommand {
+  @Parameters(index = "0", paramLabel = "TABLE", description = "Table name.")
   private String table;
 
   @Option(
       names = {"-n", "--limit"},
       paramLabel = "KEYS",
       defaultValue = "50",
-      description = "At most so many keys (default: 50).")
+      description = "List at most this many keys (default: 50).")
   private int limit;
 
   @Mixin private Listing.Options listing;
@@ -35,19 +35,19 @@ final class DoublesCommand extends LakeCommand {
   @Override
   void run(Lake opened) {
     TableView view = opened.table(table).now();
-    List<KeySharer> doubles = view.doubles(limit);
+    List<DuplicateRow> duplicates = view.duplicates(limit);
     List<String> columns = new ArrayList<>(view.schema().key());
     columns.add("serial");
     columns.add("commit");
     Listing list = listing.listing(out(), columns);
-    for (KeySharer row : doubles) {
+    for (DuplicateRow row : duplicates) {
       List<Object> cells = new ArrayList<>(List.of(row.key().values()));
       cells.add(row.serial());
       cells.add(row.birth());
       list.row(cells.toArray());
     }
     list.end();
-    long keys = doubles.stream().map(row -> row.key().values()).map(List::of).distinct().count();
+    long keys = duplicates.stream().map(row -> row.key().values()).map(List::of).distinct().count();
     if (listing.isText() && keys == limit) {
       out().println("These are %d keys; --limit lists more, if there are more.".formatted(keys));
     }

@@ -3,7 +3,7 @@ package org.ysteron.error;
 import java.util.Optional;
 
 /** One of the rows that were given does not fit; it is not taken. */
-public final class RefusedRowException extends InvalidInputException {
+public final class RejectedRowException extends InvalidInputException {
   private static final long serialVersionUID = 1L;
 
   private final long row;
@@ -17,7 +17,7 @@ public final class RefusedRowException extends InvalidInputException {
    * @param row counts the rows that were given, from 1
    * @param reason why it does not fit, without a point at its end
    */
-  public RefusedRowException(long row, String reason, Throwable cause) {
+  public RejectedRowException(long row, String reason, Throwable cause) {
     this(row, null, ": ", reason, cause);
   }
 
@@ -27,23 +27,25 @@ public final class RefusedRowException extends InvalidInputException {
    * @param column the column's name
    * @param type the column's type
    */
-  public RefusedRowException(long row, String column, Object type, String reason, Throwable cause) {
+  public RejectedRowException(
+      long row, String column, Object type, String reason, Throwable cause) {
     this(row, column, ", ", "column %s (%s): %s".formatted(column, type, reason), cause);
   }
 
   /** A value of a row of the source of a merge. */
-  public static RefusedRowException ofSource(
+  public static RejectedRowException ofSource(
       long row, String column, Object type, String reason, Throwable cause) {
     String what = "column %s (%s): %s".formatted(column, type, reason);
-    return new RefusedRowException(row, column, " of the source, ", what, cause);
+    return new RejectedRowException(row, column, " of the source, ", what, cause);
   }
 
   /** A row of which something is said as a whole, such as {@code has 3 values for 2 columns}. */
-  public static RefusedRowException that(long row, String says) {
-    return new RefusedRowException(row, null, " ", says, null);
+  public static RejectedRowException that(long row, String says) {
+    return new RejectedRowException(row, null, " ", says, null);
   }
 
-  private RefusedRowException(long row, String column, String after, String what, Throwable cause) {
+  private RejectedRowException(
+      long row, String column, String after, String what, Throwable cause) {
     super("Row %d%s%s. Nothing was changed.".formatted(row, after, what), cause);
     this.after = after;
     this.row = row;
@@ -67,7 +69,7 @@ public final class RefusedRowException extends InvalidInputException {
   }
 
   /** The same of a row that is counted otherwise. */
-  public RefusedRowException as(long number) {
-    return new RefusedRowException(number, column, after, what, this);
+  public RejectedRowException as(long number) {
+    return new RejectedRowException(number, column, after, what, this);
   }
 }
