@@ -8,8 +8,10 @@ import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.function.Consumer;
 import java.util.function.Function;
 import org.ysteron.data.Schema;
+import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.check.CheckRun;
@@ -173,6 +175,16 @@ public final class Lake implements AutoCloseable {
         });
   }
 
+  /** The same for work that returns nothing. */
+  public void runInTransaction(Isolation isolation, Consumer<Transaction> work) {
+    inTransaction(
+        isolation,
+        transaction -> {
+          work.accept(transaction);
+          return Optional.empty();
+        });
+  }
+
   /** Does some work that commits its transaction, again when it met another commit. */
   private <T> T again(Isolation isolation, Function<Transaction, T> work) {
     return Retries.onConflict(
@@ -224,7 +236,11 @@ public final class Lake implements AutoCloseable {
         .map(listing -> new Table(core, note, listing.id(), listing.name()));
   }
 
-  /** Creates a table with the default settings. */
+  /**
+   * Creates a table with the default settings.
+   *
+   * @throws AlreadyExistsException when there is a table of that name
+   */
   public Table createTable(String name, Schema schema) {
     return createTable(name, schema, TableSettings.DEFAULTS);
   }
@@ -242,6 +258,31 @@ public final class Lake implements AutoCloseable {
             id, name, TableForm.of(schema, LayoutText.bind(layout, schema)), settings),
         note);
     return new Table(core, note, id, name);
+  }
+
+  /** Creates a table with the default settings, unless one of that name exists. */
+  public Table createTableIfAbsent(String name, Schema schema) {
+    return createTableIfAbsent(name, schema, TableSettings.DEFAULTS, LayoutPlan.none());
+  }
+
+  /**
+   * Creates a table, unless one of that name exists.
+   *
+   * @return the table of that name; one that existed before is as it was, whatever its schema
+   */
+  public Table createTableIfAbsent(
+      String name, Schema schema, TableSettings settings, LayoutPlan layout) {
+    while (true) {
+      Optional<Table> known = findTable(name);
+      if (known.isPresent()) {
+        return known.get();
+      }
+      try {
+        return createTable(name, schema, settings, layout);
+      } catch (AlreadyExistsException e) {
+        // Another commit created it meanwhile.
+      }
+    }
   }
 
   /** Drops a table; it can be brought back. */
@@ -334,7 +375,7 @@ public final class Lake implements AutoCloseable {
   /**
    * Names the lake as it is now, so that none of its tables' versions expires.
    *
-   * @throws org.ysteron.error.InvalidInputException when there is a bookmark of that name
+   * @throws AlreadyExistsException when there is a bookmark of that name
    */
   public void bookmark(String bookmark) {
     core.commit(Bookmarks.ofLake(bookmark, Optional.empty(), false), note);
@@ -344,7 +385,7 @@ public final class Lake implements AutoCloseable {
    * Names the lake as it was at a time.
    *
    * @throws org.ysteron.error.ExpiredException when a table of then is not kept any more
-   * @throws org.ysteron.error.InvalidInputException when there is a bookmark of that name
+   * @throws AlreadyExistsException when there is a bookmark of that name
    */
   public void bookmark(String bookmark, Instant time) {
     core.commit(Bookmarks.ofLake(bookmark, Optional.of(time), false), note);

@@ -235,7 +235,7 @@ public final class Table extends EditableTable {
   /**
    * Names the newest version, so that it does not expire.
    *
-   * @throws org.ysteron.error.InvalidInputException when there is a bookmark of that name
+   * @throws org.ysteron.error.AlreadyExistsException when there is a bookmark of that name
    */
   public void bookmark(String bookmark) {
     core.commit(Bookmarks.ofTable(bookmark, id, OptionalLong.empty(), false), note);
@@ -245,7 +245,7 @@ public final class Table extends EditableTable {
    * Names a version, so that it does not expire.
    *
    * @throws ExpiredException when the version is gone already
-   * @throws org.ysteron.error.InvalidInputException when there is a bookmark of that name
+   * @throws org.ysteron.error.AlreadyExistsException when there is a bookmark of that name
    */
   public void bookmark(String bookmark, long version) {
     core.commit(Bookmarks.ofTable(bookmark, id, OptionalLong.of(version), false), note);

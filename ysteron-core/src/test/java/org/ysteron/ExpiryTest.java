@@ -259,7 +259,7 @@ class ExpiryTest {
     table.bookmark("one", 1);
     assertThatThrownBy(() -> table.bookmark("one"))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("There is a bookmark one already");
+        .hasMessageContaining("Bookmark one exists already");
     assertThatThrownBy(() -> table.bookmark("7"))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("must begin with a letter");

@@ -16,12 +16,14 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.transact.TableEdits;
+import org.ysteron.option.Isolation;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.LocalStore;
 
@@ -71,6 +73,32 @@ class LakeTest {
         .containsExactly("append", "append", "create");
     Row first = table.scan().rows().next().orElseThrow();
     assertThat(first.values()).containsExactly("ORR-00", NOON, new BigDecimal("0.0"), null);
+  }
+
+  @Test
+  void aTableIsCreatedOnce() {
+    Table table = lake.createTableIfAbsent("tide.readings", READINGS);
+    append(table, 0, 10);
+    try (Lake other = Lake.open(directory.resolve("lake"))) {
+      Table same = other.createTableIfAbsent("tide.readings", Schema.of(Field.of("x", Types.DATE)));
+      assertThat(same.id()).isEqualTo(table.id());
+      assertThat(same.now().version()).isEqualTo(1);
+      assertThatThrownBy(() -> other.createTable("tide.readings", READINGS))
+          .isInstanceOfSatisfying(
+              AlreadyExistsException.class,
+              e -> {
+                assertThat(e.kind()).isEqualTo(AlreadyExistsException.Kind.TABLE);
+                assertThat(e.name()).isEqualTo("tide.readings");
+              });
+    }
+  }
+
+  @Test
+  void workWithoutAResultRunsInATransaction() {
+    Table table = lake.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
+    lake.runInTransaction(Isolation.SERIALIZABLE, work -> work.table("t.x").add(1));
+    assertThat(table.scan().count()).isEqualTo(1);
+    assertThat(table.now().version()).isEqualTo(1);
   }
 
   @Test

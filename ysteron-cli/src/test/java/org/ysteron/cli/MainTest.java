@@ -205,7 +205,7 @@ class MainTest {
         "scan ../x | There is no table '../x'",
         "scan tide.readings -c levl_cm | Did you mean level_cm?",
         "rename tide.readings bad | 'bad' is no table name",
-        "create-table tide.readings a~INT | There is a table tide.readings already",
+        "create-table tide.readings a~INT | Table tide.readings exists already",
         "create-table t.x a~INTT | There is no type INTT",
         "create-table t.x a~INT --set file.byte=5 | Did you mean file.bytes?",
         "load tide.readings none.csv | There is no file none.csv",
@@ -252,7 +252,7 @@ class MainTest {
     assertThat(Tool.run("tables", "-l", directory.resolve("none").toString()).err())
         .contains("it is no directory");
     assertThat(Tool.run("create-lake", lake).err())
-        .contains("There is a lake in " + lake + " already");
+        .contains("A lake exists in " + lake + " already");
   }
 
   @Test

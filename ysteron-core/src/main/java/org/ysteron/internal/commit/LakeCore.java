@@ -11,10 +11,10 @@ import java.util.concurrent.ThreadLocalRandom;
 import java.util.concurrent.locks.ReentrantLock;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
-import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.UnsupportedLakeException;
 import org.ysteron.error.WrongLakeException;
@@ -82,21 +82,25 @@ public final class LakeCore implements AutoCloseable {
   /**
    * Makes a lake in a store that has none, after proving that the store's create-if-absent holds.
    *
-   * @throws InvalidInputException when there is a lake already
+   * @throws AlreadyExistsException when there is a lake already
    */
   public static LakeCore create(ObjectStore store, CommitNote note, Settings settings) {
     LakeCore core = new LakeCore(store, settings);
     try {
       if (core.ledger.newest(-1) >= 0) {
-        throw new InvalidInputException(
-            "There is a lake in %s already; open it, or choose another place."
+        throw new AlreadyExistsException(
+            AlreadyExistsException.Kind.LAKE,
+            store.location(),
+            "A lake exists in %s already. Open it, or choose another place."
                 .formatted(store.location()));
       }
       store.makeRoot();
       CreationRace.run(store);
       if (!FirstEntry.write(core.ledger, core.stamps, note)) {
-        throw new InvalidInputException(
-            "Somebody else just made a lake in %s; open it.".formatted(store.location()));
+        throw new AlreadyExistsException(
+            AlreadyExistsException.Kind.LAKE,
+            store.location(),
+            "Somebody else just created a lake in %s. Open it.".formatted(store.location()));
       }
       core.refresh();
       return core;

@@ -11,6 +11,7 @@ import java.util.TreeMap;
 import java.util.UUID;
 import java.util.function.Function;
 import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
@@ -163,8 +164,10 @@ public final class ChangeSet implements Change {
   public TableChange create(String name, TableForm form, TableSettings settings) {
     TableNames.check(name);
     if (table(name).isPresent()) {
-      throw new InvalidInputException(
-          "There is a table %s already. Drop or rename it first, or choose another name."
+      throw new AlreadyExistsException(
+          AlreadyExistsException.Kind.TABLE,
+          name,
+          "Table %s exists already. Drop or rename it first, or choose another name."
               .formatted(name));
     }
     UUID id = UUID.randomUUID();

@@ -1,8 +1,8 @@
 package org.ysteron.internal.transact;
 
 import java.util.UUID;
+import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ConflictException;
-import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.Staging;
@@ -35,8 +35,10 @@ public final class TableEdits {
         .table(name)
         .ifPresent(
             listing -> {
-              throw new InvalidInputException(
-                  "There is a table %s already, at version %d. Drop or rename it first, or choose another name."
+              throw new AlreadyExistsException(
+                  AlreadyExistsException.Kind.TABLE,
+                  name,
+                  "Table %s exists already, at version %d. Drop or rename it first, or choose another name."
                       .formatted(name, listing.version()));
             });
   }

@@ -8,6 +8,7 @@ import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.UUID;
 import java.util.regex.Pattern;
+import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
@@ -120,8 +121,10 @@ public final class Bookmarks {
       throw none(name, staging.base(), staging.pages());
     }
     if (!moves && there.isPresent()) {
-      throw new InvalidInputException(
-          "There is a bookmark %s already, of entry %d. Move it, drop it, or choose another name; nothing was changed."
+      throw new AlreadyExistsException(
+          AlreadyExistsException.Kind.BOOKMARK,
+          name,
+          "Bookmark %s exists already, of entry %d. Move it, drop it, or choose another name; nothing was changed."
               .formatted(name, there.get().entry()));
     }
   }

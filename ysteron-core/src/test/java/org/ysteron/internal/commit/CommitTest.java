@@ -260,13 +260,13 @@ class CommitTest {
     lake.createTable("t.n", SCHEMA);
     assertThatThrownBy(() -> lake.createTable("t.n", SCHEMA))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("There is a table t.n already");
+        .hasMessageContaining("Table t.n exists already");
     lake.createTable("t.m", SCHEMA);
     assertThatThrownBy(() -> lake.renameTable("t.m", "t.n"))
         .isInstanceOf(InvalidInputException.class);
     assertThatThrownBy(() -> Lake.create(store))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("There is a lake in memory already");
+        .hasMessageContaining("A lake exists in memory already");
   }
 
   @Test

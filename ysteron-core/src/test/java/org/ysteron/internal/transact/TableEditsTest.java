@@ -89,7 +89,7 @@ class TableEditsTest {
     core.commit(TableEdits.create(UUID.randomUUID(), "t.x", FORM, TableSettings.DEFAULTS), NOTE);
     assertThatThrownBy(() -> core.commit(TableEdits.bringBack(id, "t.x"), NOTE))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("There is a table t.x already");
+        .hasMessageContaining("Table t.x exists already");
     core.commit(TableEdits.bringBack(id, "t.old"), NOTE);
     assertThat(core.refresh().page().tables(false, core.pages())).hasSize(2);
     assertThat(page().name()).isEqualTo("t.old");
