@@ -54,7 +54,7 @@ final class AlterCommand extends LakeCommand {
   void run(Lake opened) {
     if (actions == null && settings.isEmpty()) {
       throw new InvalidInputException(
-          "There is nothing to do: give actions, as in 'ADD COLUMN c INTEGER', or --set.");
+          "There is nothing to change. Give actions, such as 'ADD COLUMN c INTEGER', or --set.");
     }
     List<Alteration> alterations = new ArrayList<>();
     if (actions != null) {

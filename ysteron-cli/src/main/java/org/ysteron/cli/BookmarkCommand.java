@@ -60,14 +60,13 @@ final class BookmarkCommand extends LakeCommand {
     }
     if (drop && (move || at.isGiven())) {
       throw new CommandLine.ParameterException(
-          spec.commandLine(),
-          "A bookmark is dropped as it is: give --drop without --move and --at.");
+          spec.commandLine(), "Use --drop without --move and --at.");
     }
     Lake lake = write.applyTo(opened, "bookmark " + name);
     if (drop) {
       checkTable(lake);
       lake.dropBookmark(name);
-      out().println("Dropped the bookmark " + name + "; what it named may expire now.");
+      out().println("Removed bookmark " + name + ". Its version can expire now.");
       return;
     }
     if (table != null) {
@@ -119,7 +118,7 @@ final class BookmarkCommand extends LakeCommand {
 
   private void list(List<Bookmark> marks) {
     if (marks.isEmpty() && listing.isText()) {
-      out().println("There are no bookmarks.");
+      out().println("The lake has no bookmarks.");
       return;
     }
     Listing list = listing.listing(out(), "name", "table", "version", "entry", "made");

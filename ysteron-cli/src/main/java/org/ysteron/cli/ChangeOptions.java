@@ -34,7 +34,7 @@ final class ChangeOptions {
       return DryRunOption.NOTHING + counts + ".%n".formatted() + files(report);
     }
     if (result.committed().isEmpty()) {
-      return counts + ". Nothing was to be changed, so there is no new version.";
+      return counts + ". No row changed, so there is no new version.";
     }
     var committed = result.committed().get();
     long version = committed.versions().values().iterator().next();

@@ -62,7 +62,7 @@ final class CheckCommand extends LakeCommand {
       return failed == 0 ? code : failed;
     } catch (DamagedException e) {
       out().println("entry  the newest\n  " + Visible.lines(e.getMessage()));
-      out().println("1 thing is wrong, and keeps the rest from being looked at.");
+      out().println("1 finding. The rest of the lake could not be checked because of it.");
       return FOUND;
     }
   }
@@ -96,17 +96,17 @@ final class CheckCommand extends LakeCommand {
         || !(noted.get(LAKE) instanceof String of)
         || !(noted.get(DEPTH) instanceof String to)) {
       throw new InvalidInputException(
-          "%s is not a file in which a check noted how far it came. It was left as it is; name another file, or one that does not exist yet."
+          "%s is not a position file of a check, and was not changed. Give another file, or one that does not exist."
               .formatted(resume));
     }
     if (!of.equals(lake.id().toString())) {
       throw new InvalidInputException(
-          "%s notes a check of another lake, %s; this one is %s. Nothing was checked; name another file."
+          "%s is the position file of another lake, %s; this lake is %s. Nothing was checked. Give another file."
               .formatted(resume, of, lake.id()));
     }
     if (!after.isEmpty() && !to.equals(word(depth))) {
       throw new InvalidInputException(
-          "%s notes a check to the depth %s, and this one is to the depth %s. Nothing was checked; give --depth %s to go on with it, or name another file."
+          "%s is the position file of a check to the depth %s; this check is to the depth %s. Nothing was checked. Continue with --depth %s, or give another file."
               .formatted(resume, to, word(depth), to));
     }
     return after;
@@ -130,7 +130,7 @@ final class CheckCommand extends LakeCommand {
       TextFiles.replace(resume, Json.write(noted) + "\n");
     } catch (IOException e) {
       throw new InvalidInputException(
-          "How far the check came could not be noted in %s: %s. The next check begins where this one did."
+          "The position of the check could not be stored in %s: %s. The next check starts where this one started."
               .formatted(resume, TextFiles.reason(resume, e)),
           e);
     }
@@ -158,34 +158,35 @@ final class CheckCommand extends LakeCommand {
                     Listing.bytes(counts.bytes())));
     out()
         .println(
-            "Looked at to the depth %s, up to entry %d of %s, whose hash is"
+            "Checked to the depth %s, up to entry %d of %s, whose hash is"
                 .formatted(word(report.depth()), report.entry(), second(report.time())));
     out().println(report.hash());
     if (!from.isEmpty()) {
-      out().println("Of the data files, those behind\n" + from);
+      out().println("Checked only the data files after\n" + from);
     }
     report.erasures().forEach(erasure -> out().println(HealthCommand.words(erasure)));
     if (counts.gone() > 0) {
       out()
           .println(
-              "%s let go by others meanwhile."
+              "%s removed by others meanwhile."
                   .formatted(Listing.count(counts.gone(), "object was", "objects were")));
     }
     report
         .position()
         .ifPresent(
-            last -> out().println("The budget is spent. Left are the data files behind\n" + last));
+            last ->
+                out().println("The limit was reached. Not checked: the data files after\n" + last));
   }
 
   private static String result(CheckReport report) {
     long all = report.findings().size() + report.unlisted();
     if (all == 0) {
-      return "Nothing is wrong";
+      return "No damage";
     }
-    String wrong = all == 1 ? "1 thing is wrong" : all + " things are wrong";
+    String wrong = Listing.count(all, "finding", "findings");
     return report.unlisted() == 0
         ? wrong
-        : "%s, of which the first %d are told".formatted(wrong, report.findings().size());
+        : "%s, of which the first %d are listed".formatted(wrong, report.findings().size());
   }
 
   private static String words(Finding.Affected affected) {

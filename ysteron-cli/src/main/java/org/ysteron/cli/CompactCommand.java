@@ -67,7 +67,7 @@ final class CompactCommand extends LakeCommand {
 
   private void list(CompactionPlan plan) {
     if (plan.groups().isEmpty() && listing.isText()) {
-      out().println("Nothing would be packed: no files are worth it.");
+      out().println("Nothing would be combined: there are too few small files.");
       return;
     }
     Listing list = listing.listing(out(), "partition", "files", "bytes", "rows", "masked rows");
@@ -78,7 +78,7 @@ final class CompactCommand extends LakeCommand {
     if (listing.isText()) {
       out()
           .println(
-              "%s (%s) would be packed, in %s; %s would be left behind. Nothing was changed."
+              "Dry run; nothing was changed. %s (%s) would be combined, in %s; %s would be removed."
                   .formatted(
                       Listing.count(plan.files(), "file", "files"),
                       Listing.bytes(plan.bytes()),
@@ -121,7 +121,7 @@ final class CompactCommand extends LakeCommand {
       return;
     }
     if (report.commits().isEmpty()) {
-      out().println("Nothing was packed: no files are worth it.");
+      out().println("Nothing was combined: there are too few small files.");
     } else {
       out()
           .println(
@@ -139,14 +139,14 @@ final class CompactCommand extends LakeCommand {
       out().println("Skipped file %d: %s".formatted(file.number(), file.reason()));
     }
     if (report.isSpent()) {
-      out().println("The budget is spent; run it again for what is left.");
+      out().println("The limit was reached. Run the command again to continue.");
     }
   }
 
   private static String left(CompactionReport report) {
     return report.maskedRows() == 0
-        ? "No row was changed"
-        : "No row was changed, and %s left behind"
+        ? "No row changed"
+        : "No row changed, and %s removed"
             .formatted(Listing.count(report.maskedRows(), "masked row was", "masked rows were"));
   }
 }

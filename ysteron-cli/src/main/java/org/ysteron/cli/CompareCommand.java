@@ -66,7 +66,7 @@ final class CompareCommand extends LakeCommand {
                   .formatted(before.name(), before.version(), after.name(), after.version()));
       changes.forEach(change -> out().println(marked(change)));
       if (changes.isEmpty()) {
-        out().println("Nothing differs.");
+        out().println("There are no differences.");
       }
       return;
     }

@@ -20,7 +20,7 @@ final class CreateLakeCommand extends StandardCommand {
   @Override
   public Integer call() {
     try (Lake lake = Lake.create(directory)) {
-      out().println("Made lake " + lake.id() + " in " + lake.location() + ".");
+      out().println("Created lake " + lake.id() + " in " + lake.location() + ".");
       return 0;
     }
   }

@@ -393,7 +393,7 @@ final class DemoCommand extends StandardCommand {
     if (Files.exists(lake)) {
       if (!again && !directory.equals(Path.of("demo-lake"))) {
         throw new InvalidInputException(
-            "There is something in %s already. Choose another directory, or add --again to delete it."
+            "Directory %s is not empty. Choose another directory, or add --again to delete its content."
                 .formatted(lake));
       }
       delete(lake);

@@ -49,7 +49,7 @@ final class DuplicatesCommand extends LakeCommand {
     list.end();
     long keys = duplicates.stream().map(row -> row.key().values()).map(List::of).distinct().count();
     if (listing.isText() && keys == limit) {
-      out().println("These are %d keys; --limit lists more, if there are more.".formatted(keys));
+      out().println("Listed %d keys. Use --limit to list more.".formatted(keys));
     }
   }
 }

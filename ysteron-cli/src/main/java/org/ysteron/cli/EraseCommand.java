@@ -98,7 +98,7 @@ final class EraseCommand extends LakeCommand {
     Table target = write.applyTo(opened, "").table(table);
     if (rows.givesUp) {
       target.erase(Condition.all()).giveUp();
-      out().println("The erasure of rows of table %s was given up.".formatted(table));
+      out().println("The erasure of rows of table %s was abandoned.".formatted(table));
       return;
     }
     TableErase erase = target.erase(SqlCondition.parse(rows.text(), target.schema()));
@@ -165,7 +165,7 @@ final class EraseCommand extends LakeCommand {
                   TextFiles.reason(file, e),
                   dryRun
                       ? ""
-                      : " The rows are erased, and the lake keeps what the report says. Run the same command again with another file."),
+                      : " The rows are erased, and the lake keeps the content of the report. Run the same command again with another file."),
           e);
     }
   }
@@ -196,7 +196,7 @@ final class EraseCommand extends LakeCommand {
     if (done.endsOnly()) {
       out()
           .println(
-              "This ended an erasure that was begun before. Its condition is not known any more; no row matches the condition given now.");
+              "This finished an earlier erasure, whose condition is no longer known. No row matches the condition given now.");
     }
     out()
         .println(
@@ -206,7 +206,7 @@ final class EraseCommand extends LakeCommand {
                         done.texts(), "note or statement was", "notes and statements were")));
     out()
         .println(
-            "Read afterwards: %s in %s, none of which is meant. The ledger begins at entry %d now."
+            "Read afterwards: %s in %s, none of which matches. The ledger begins at entry %d now."
                 .formatted(
                     Listing.count(done.proof().rows(), "row", "rows"),
                     Listing.count(done.proof().files(), "data file", "data files"),

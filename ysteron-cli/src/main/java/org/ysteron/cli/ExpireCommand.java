@@ -62,11 +62,11 @@ final class ExpireCommand extends LakeCommand {
   static void tell(
       ExpiryReport report, boolean isDryRun, Listing.Options listing, PrintWriter out) {
     if (report.tables().isEmpty() && listing.isText()) {
-      out.println("No version %s.".formatted(isDryRun ? "would go" : "has gone"));
+      out.println("No version %s.".formatted(isDryRun ? "would expire" : "expired"));
       return;
     }
     Listing list =
-        listing.listing(out, "table", "first", "last", "gone from", "to", "kept", "held", "freed");
+        listing.listing(out, "table", "first", "last", "from", "to", "kept", "held", "freed");
     for (ExpiryReport.Expired table : report.tables()) {
       boolean isFirst = true;
       for (ExpiryReport.Gap gap : table.gaps()) {
@@ -89,10 +89,10 @@ final class ExpireCommand extends LakeCommand {
               .formatted(
                   isDryRun ? DryRunOption.NOTHING : "",
                   Listing.count(report.versions(), "version", "versions"),
-                  isDryRun ? "would go" : "can be read no more",
+                  isDryRun ? "would expire" : "expired",
                   Listing.count(report.freed(), "file", "files"),
                   Listing.bytes(report.bytes()),
-                  isDryRun ? "would be free" : "are free for a sweep"));
+                  isDryRun ? "would become free" : "can be swept"));
     }
   }
 
@@ -104,7 +104,7 @@ final class ExpireCommand extends LakeCommand {
 
   private static String held(ExpiryReport.Expired table) {
     if (table.isWhole()) {
-      return "dropped: all of it";
+      return "dropped table, as a whole";
     }
     return table.held().entrySet().stream()
         .map(held -> held.getKey() + " by " + String.join(", ", held.getValue()))

@@ -37,7 +37,7 @@ final class FilesOptions {
     List<Path> paths = List.of(files);
     if (paths.stream().filter(path -> path.toString().equals(STANDARD_INPUT)).count() > 1) {
       throw new InvalidInputException(
-          "Standard input is given twice, but can be read once. Nothing was changed.");
+          "Standard input is given twice, but can be read only once. Nothing was changed.");
     }
     return paths;
   }
@@ -47,7 +47,7 @@ final class FilesOptions {
     if (path.toString().equals(STANDARD_INPUT)) {
       if (kind == null) {
         throw new InvalidInputException(
-            "Standard input has no name that tells what is in it; give --kind csv or --kind json_lines. Nothing was changed.");
+            "The file type of standard input is unknown. Give --kind csv or --kind json_lines. Nothing was changed.");
       }
       return new OutsideFile("standard input", kind, () -> System.in);
     }

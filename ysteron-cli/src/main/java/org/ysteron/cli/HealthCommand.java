@@ -1,6 +1,7 @@
 package org.ysteron.cli;
 
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
@@ -122,7 +123,7 @@ final class HealthCommand extends LakeCommand {
   private void tell(TableHealth health) {
     out()
         .println(
-            "%s, version %d: %s in %s (%s); %s of metadata in %s, %d high; %s of data files are of earlier versions only, or of none."
+            "%s, version %d: %s in %s (%s). Metadata: %s in %s, tree height %d. Files that only earlier versions or no version use: %s."
                 .formatted(
                     health.table(),
                     health.version(),
@@ -136,7 +137,7 @@ final class HealthCommand extends LakeCommand {
     for (TableHealth.Opening opening : health.openings()) {
       out()
           .println(
-              "A range of a thirty-second of %s opens %.1f files."
+              "A filter on 1/32 of the values of %s opens %.1f files on average."
                   .formatted(String.join(" and of ", opening.columns()), opening.files()));
     }
     if (health.findings().isEmpty()) {
@@ -159,17 +160,33 @@ final class HealthCommand extends LakeCommand {
   }
 
   private void tell(LakeHealth.Forecast forecast) {
-    String due =
-        forecast.inAMonth() == 0
-            ? "none will go within a month"
-            : "%d are due to expire, %d within a day, %d within a week, %d within a month"
-                .formatted(
-                    forecast.dueNow(), forecast.inADay(), forecast.inAWeek(), forecast.inAMonth());
+    String due = due(forecast);
     out()
         .println(
-            "It keeps %s: of %s %s."
+            "Rule: keep %s. Of %s %s."
                 .formatted(
                     forecast.rules(), Listing.count(forecast.kept(), "version", "versions"), due));
+  }
+
+  /** When versions expire; what says no more than what stands before it is left out. */
+  private static String due(LakeHealth.Forecast forecast) {
+    if (forecast.inAMonth() == 0) {
+      return "none expires within a month";
+    }
+    List<String> words = new ArrayList<>();
+    long before = forecast.dueNow();
+    if (before > 0) {
+      words.add("%,d can expire now".formatted(before));
+    }
+    long[] later = {forecast.inADay(), forecast.inAWeek(), forecast.inAMonth()};
+    String[] spans = {"a day", "a week", "a month"};
+    for (int i = 0; i < later.length; i++) {
+      if (later[i] > before) {
+        words.add("%,d within %s".formatted(later[i], spans[i]));
+        before = later[i];
+      }
+    }
+    return String.join(", ", words);
   }
 
   private void tellLake(LakeHealth lake) {
@@ -205,7 +222,7 @@ final class HealthCommand extends LakeCommand {
     }
     out()
         .println(
-            "The lake: %s of the ledger, from %d on; %s; %s"
+            "Lake: %s from entry %d on; %s; %s"
                 .formatted(
                     Listing.count(lake.entries(), "entry", "entries"),
                     lake.floor(),
@@ -213,12 +230,12 @@ final class HealthCommand extends LakeCommand {
                     lake.freeUntil()
                         .map(
                             until ->
-                                "%s (%s) expired and are not swept; a sweep deletes them all from %s on."
+                                "%s (%s) can be swept; a sweep from %s on deletes all of them."
                                     .formatted(
                                         Listing.count(lake.free().objects(), "object", "objects"),
                                         Listing.bytes(lake.free().bytes()),
                                         until.truncatedTo(ChronoUnit.SECONDS)))
-                        .orElse("nothing that expired is left to be swept.")));
+                        .orElse("nothing waits for a sweep.")));
     tell(lake.clocks());
     lake.erasures().forEach(erasure -> out().println(words(erasure)));
   }
@@ -227,25 +244,25 @@ final class HealthCommand extends LakeCommand {
     if (clocks.ahead().isPresent()) {
       out()
           .println(
-              "The newest commit has the time %s, which has not come yet: the clock of a writer was ahead. Until then new commits get times just behind that one, and their versions do not expire by age. Correct that clock."
+              "The newest commit has the time %s, which is in the future: the clock of a writer was ahead. Until then versions of new commits do not expire by age. Correct that clock."
                   .formatted(clocks.ahead().get().truncatedTo(ChronoUnit.SECONDS)));
     } else if (clocks.behind() > 0) {
       out()
           .println(
-              "%d of the newest %d entries came from writers whose clocks are behind. Their times say only which came first, and by age they count as younger than they are. Correct those clocks."
+              "%d of the newest %d entries come from writers whose clocks are behind. Their versions count as younger than they are. Correct these clocks."
                   .formatted(clocks.behind(), clocks.of()));
     }
   }
 
   /** That an erasure is not finished, and what to do. */
   static String words(LakeHealth.Erasure erasure) {
-    return "An erasure of rows of table %s, which %s began on %s, is not finished: %s. Run it again with the same condition."
+    return "An erasure of rows of table %s, started by %s on %s, is not finished: %s. Run it again with the same condition."
         .formatted(
             Visible.of(erasure.table()),
             Visible.of(erasure.author()),
             erasure.opened().truncatedTo(ChronoUnit.SECONDS),
             erasure.isCleared()
-                ? "no version has the rows any more, but what is left of them may still be in the store"
+                ? "no version has the rows, but the store may still contain parts of them"
                 : "versions still have the rows");
   }
 

@@ -10,7 +10,7 @@ final class LayoutOptions {
       names = {"-p", "--partition"},
       paramLabel = "RULE",
       description =
-          "A partition rule; several are applied together. One of 'range taken_at every 1 month' (years, months, days, hours, minutes), 'range level_cm every 100', 'range name at ''F'', ''M''', 'list harbour', 'list harbour of (''Orrin'', ''Vell''), (''Sund'')', 'hash gauge_id into 16'.")
+          "Partition rule; can be repeated, and the rules are combined. Examples: 'range taken_at every 1 month' (years, months, days, hours, minutes), 'range level_cm every 100', 'range name at ''F'', ''M''', 'list harbour', 'list harbour of (''Orrin'', ''Vell''), (''Sund'')', 'hash gauge_id into 16'.")
   private List<String> rules = List.of();
 
   @Option(

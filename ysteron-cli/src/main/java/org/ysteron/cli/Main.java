@@ -127,7 +127,7 @@ public final class Main implements Runnable {
     PrintWriter err = line.getErr();
     err.println(error("error: ") + Visible.lines(String.valueOf(e.getMessage())));
     if (!CommandLine.UnmatchedArgumentException.printSuggestions(e, err)) {
-      err.println("Try '" + line.getCommandSpec().qualifiedName() + " --help' for how to use it.");
+      err.println("See '" + line.getCommandSpec().qualifiedName() + " --help'.");
     }
     return 2;
   }
@@ -140,7 +140,8 @@ public final class Main implements Runnable {
     if (trace) {
       failure.printStackTrace(err);
     } else if (!known) {
-      err.println("This was not foreseen. Add --trace to see where it happened.");
+      err.println(
+          "This is an unexpected error. Add --trace to see where it happened, and report it.");
     }
   }
 
@@ -150,6 +151,6 @@ public final class Main implements Runnable {
 
   @Override
   public void run() {
-    throw new ParameterException(spec.commandLine(), "a command is missing");
+    throw new ParameterException(spec.commandLine(), "Give a command, such as 'ysteron demo'.");
   }
 }

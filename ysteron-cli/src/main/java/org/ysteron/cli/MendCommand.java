@@ -57,7 +57,7 @@ final class MendCommand extends LakeCommand {
         if (listing.isText()) {
           list.row(gone.table(), gone.rows(), versions);
         } else {
-          list.row(gone.table(), gone.rows(), versions, "Pages of metadata are lost.");
+          list.row(gone.table(), gone.rows(), versions, "Metadata pages are lost.");
         }
       }
       list.end();
@@ -68,20 +68,19 @@ final class MendCommand extends LakeCommand {
     out()
         .println(
             report.lost().isEmpty() && !report.versions().isEmpty()
-                ? "%sWhat needs lost pages %s; the rest can be read."
+                ? "%sVersions that need lost pages %s; the others can be read."
                     .formatted(
-                        dryRun ? DryRunOption.NOTHING : "",
-                        dryRun ? "would be let go" : "was let go")
+                        dryRun ? DryRunOption.NOTHING : "", dryRun ? "would expire" : "expired")
                 : report.lost().isEmpty()
-                    ? "No newest version has a data file that is lost or damaged; nothing was changed."
-                    : "%s%s, with %s, %s out of %s."
+                    ? "No newest version has a lost or damaged data file. Nothing was changed."
+                    : "%s%s, with %s, %s from %s."
                         .formatted(
                             dryRun ? DryRunOption.NOTHING : "",
                             Listing.count(report.lost().size(), "data file", "data files"),
                             Listing.count(report.rows(), "row", "rows"),
                             dryRun
-                                ? "would be taken"
-                                : report.lost().size() == 1 ? "was taken" : "were taken",
+                                ? "would be removed"
+                                : report.lost().size() == 1 ? "was removed" : "were removed",
                             Listing.count(
                                 report.lost().stream()
                                     .map(MendReport.Lost::table)
@@ -90,7 +89,7 @@ final class MendCommand extends LakeCommand {
                                 "newest version",
                                 "newest versions")));
     if (!report.forgotten().isEmpty()) {
-      out().println(dryRun ? "What else would go:" : "What else has gone:");
+      out().println(dryRun ? "Also lost would be:" : "Also lost:");
       report.forgotten().forEach(what -> out().println("- " + Visible.of(what)));
     }
     report

@@ -136,7 +136,7 @@ final class MergeCommand extends LakeCommand {
       return Merge.set(values);
     }
     throw new InvalidInputException(
-        "\"%s\" is no action of a merge; it is one of take, take a,b, set a = expression, delete, with \" if CONDITION\" behind it where wanted. Nothing was changed."
+        "'%s' is not a merge action. Use take, take a,b, set a = expression or delete, with ' if CONDITION' after it if needed. Nothing was changed."
             .formatted(text));
   }
 }

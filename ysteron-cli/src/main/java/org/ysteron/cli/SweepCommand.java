@@ -112,7 +112,7 @@ final class SweepCommand extends LakeCommand {
     }
     report.foreign().forEach(name -> out.println("Not of this lake, and left alone: " + name));
     if (report.isSpent()) {
-      out.println("The budget is spent; run it again for what is left.");
+      out.println("The limit was reached. Run the command again to continue.");
     }
   }
 

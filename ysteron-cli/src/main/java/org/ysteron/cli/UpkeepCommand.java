@@ -70,7 +70,7 @@ final class UpkeepCommand extends LakeCommand {
                                 packed.written().files())));
     report.failed().forEach((table, why) -> out().println("Skipped %s: %s".formatted(table, why)));
     if (report.isSpent()) {
-      out().println("The budget is spent; run it again for what is left.");
+      out().println("The limit was reached. Run the command again to continue.");
     }
   }
 }

@@ -83,8 +83,8 @@ class EvolveTest {
         .contains("~ rename level to level_cm", "+ add tags VARCHAR ARRAY first", "+ add check c");
     assertThat(ok("compare", TABLE, "--from", "2", "--to", "1", "--format", "json"))
         .contains("\"mark\":\"-\",\"alteration\":\"drop tags\"");
-    assertThat(ok("compare", TABLE, TABLE)).contains("Nothing differs.");
-    assertThat(run(1, "alter", TABLE)).contains("There is nothing to do");
+    assertThat(ok("compare", TABLE, TABLE)).contains("There are no differences.");
+    assertThat(run(1, "alter", TABLE)).contains("There is nothing to change");
     assertThat(run(1, "alter", TABLE, "--set", "drift=loose"))
         .contains(
             "The setting drift is loose; it must be one of strict, lenient, grow, set_aside, grow_or_set_aside.");

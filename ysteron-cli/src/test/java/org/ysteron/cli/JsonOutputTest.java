@@ -211,7 +211,7 @@ class JsonOutputTest {
     assertThat(gone.get("first")).isEqualTo(0);
     assertThat(gone.get("last")).isEqualTo(0);
     assertThat(gone.get("freed")).isInstanceOf(Number.class);
-    assertThat(Instant.parse((String) gone.get("gone_from"))).isNotNull();
+    assertThat(Instant.parse((String) gone.get("from"))).isNotNull();
     Map<?, ?> lake = rows("health", "--of-lake").get(0);
     assertThat(lake.get("holds")).isEqualTo(1);
     assertThat(lake.containsKey("free_until")).isTrue();

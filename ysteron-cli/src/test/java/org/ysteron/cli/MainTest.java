@@ -42,7 +42,7 @@ class MainTest {
   @BeforeEach
   void makeALakeWithATable() throws IOException {
     lake = directory.resolve("lake").toString();
-    assertThat(Tool.run("create-lake", lake).out()).startsWith("Made lake ");
+    assertThat(Tool.run("create-lake", lake).out()).startsWith("Created lake ");
     assertThat(
             ok(
                 "create-table",
@@ -106,7 +106,7 @@ class MainTest {
     } finally {
       System.setIn(before);
     }
-    assertThat(on("load", "tide.readings", "-").err()).contains("give --kind csv or --kind");
+    assertThat(on("load", "tide.readings", "-").err()).contains("Give --kind csv or --kind");
     assertThat(on("load", "tide.readings", "-", "-", "--kind", "csv").err())
         .contains("Standard input is given twice");
   }
@@ -294,7 +294,7 @@ class MainTest {
         .doesNotContain("NOT CONSISTENT")
         .contains("line 3: column level_cm (DECIMAL(7, 1)): 'ERR'")
         .contains("~ widen battery_mv to BIGINT", "Skipped by partition: ");
-    assertThat(Tool.run("demo", demo.toString()).err()).contains("There is something in");
+    assertThat(Tool.run("demo", demo.toString()).err()).contains("is not empty");
     assertThat(Tool.run("demo", demo.toString(), "--again").code()).isZero();
   }
 
@@ -401,7 +401,7 @@ class MainTest {
     assertThat(told.get(5))
         .contains("would go back from version 2 to 1: 2 rows in 1 files instead of 4 in 2");
     assertThat(told.get(6)).contains("t.g, version 2, would be dropped: 4 rows in 2 files");
-    assertThat(told.get(7)).contains("2 files").contains("would be packed, in 1 group");
+    assertThat(told.get(7)).contains("2 files").contains("would be combined, in 1 group");
     assertThat(ok("scan", "t.g", "--format", "csv").lines().skip(1))
         .containsExactly("1,1", "2,2", "3,3", "4,4");
     assertThat(ok("history", "t.g")).contains("append").doesNotContain("delete");
@@ -413,7 +413,7 @@ class MainTest {
         .contains("Packed 2 files")
         .contains("version 3. No row was changed.");
     assertThat(ok("compact", "t.g", "--full"))
-        .isEqualTo("Nothing was packed: no files are worth it.\n");
+        .isEqualTo("Nothing was combined: there are too few small files.\n");
     assertThat(on("compact", "t.g", "--files", "0").err()).contains("A budget of 0 files");
     assertThat(on("compact", "t.g", "--where", "q = 1").err()).contains("no column q");
   }
@@ -468,7 +468,7 @@ class MainTest {
     assertThat(on("update", "t.g", "--where", "id = 1").code()).isEqualTo(2);
     String one = file("one.csv", "id,name\n1,a\n");
     assertThat(on("merge", "t.g", one, "--matched", "destroy").err())
-        .contains("\"destroy\" is no action of a merge");
+        .contains("'destroy' is not a merge action");
     assertThat(on("merge", "t.g", one, "--matched", "take", "--matched", "delete").err())
         .contains("after one without a condition");
     assertThat(on("upsert", "t.g", one, file("two.csv", "id\n1\n")).err())

@@ -72,7 +72,7 @@ class WrongValuesTest {
     assertThat(tool.ok("compare", "t.x", "--from", "@b")).contains("version 0  →  t.x, version 1");
     assertThat(tool.on("bookmark", "b", "t.y", "--drop").err()).contains("is of table t.x");
     assertThat(tool.ok("rewind", "t.x", "--to", "@b")).contains("to version 0");
-    assertThat(tool.ok("bookmark", "b", "t.x", "--drop")).contains("Dropped");
+    assertThat(tool.ok("bookmark", "b", "t.x", "--drop")).contains("Removed");
   }
 
   @Test
@@ -87,7 +87,7 @@ class WrongValuesTest {
   void aCheckGoesOnOnlyWhereOneOfThisLakeAndDepthHasEnded() throws IOException {
     Path noted = directory.resolve("noted.json");
     Files.writeString(noted, "{\"mine\":1}");
-    assertThat(tool.on("check", "--resume", noted.toString()).err()).contains("left as it is");
+    assertThat(tool.on("check", "--resume", noted.toString()).err()).contains("was not changed");
     assertThat(noted).hasContent("{\"mine\":1}");
     Files.delete(noted);
     tool.ok("check", "--resume", noted.toString());

@@ -79,7 +79,7 @@ public record ErasureReport(
    * What was read after all was done: every data file of every version, all of its rows.
    *
    * @param files data files
-   * @param rows rows, none of which is meant
+   * @param rows rows, none of which matches
    * @param floor the oldest entry that is there
    */
   public record Proof(long files, long rows, long floor) {}

@@ -163,7 +163,7 @@ public final class CheckRun implements LakeCheck {
       case ENTRY, PAGE ->
           "Put the object back from a copy of the lake; objects never change, so that any copy that has it will do.";
       case FILE ->
-          "Put the file back from a copy of the lake (data files never change, so that any copy that has it will do), or have it taken out of the newest version by a mend.";
+          "Restore the file from any copy of the lake that has it (data files never change), or run a mend, which removes it from the newest version.";
       case CONTRADICTION ->
           "This is no damage of a disk. Keep a copy of the lake as it is, go back to a version or a copy that is sound, and report it.";
       case ROWS -> "Look at the rows; correct or delete them, or go back to an earlier version.";
