@@ -411,7 +411,7 @@ class MainTest {
     assertThat(on("rewind", "t.g", "--to", "9", "--dry-run").err()).contains("no version 9");
     assertThat(ok("compact", "t.g", "--full"))
         .contains("Packed 2 files")
-        .contains("version 3. No row was changed.");
+        .contains("version 3. No row changed.");
     assertThat(ok("compact", "t.g", "--full"))
         .isEqualTo("Nothing was combined: there are too few small files.\n");
     assertThat(on("compact", "t.g", "--files", "0").err()).contains("A budget of 0 files");

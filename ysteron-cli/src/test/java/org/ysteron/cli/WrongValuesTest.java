@@ -97,6 +97,6 @@ class WrongValuesTest {
     assertThat(tool.on("check", "--resume", noted.toString()).err()).contains("to the depth bytes");
     Files.writeString(noted, text.replaceFirst("\"lake\":\"[^\"]*\"", "\"lake\":\"another\""));
     assertThat(tool.on("check", "--depth", "bytes", "--resume", noted.toString()).err())
-        .contains("a check of another lake");
+        .contains("the position file of another lake");
   }
 }
