@@ -93,7 +93,7 @@ final class CompareCommand extends LakeCommand {
         switch (mark(change)) {
           case "+" -> "green";
           case "-" -> "red";
-          default -> "yellow";
+          default -> "magenta";
         };
     return Ansi.AUTO.string("@|" + color + " " + mark(change) + "|@ ")
         + Visible.of(change.toString());

@@ -33,7 +33,7 @@ final class SourceOptions {
   private boolean lastWins;
 
   @Option(
-      names = "--max",
+      names = "--max-by",
       paramLabel = "COLUMN",
       description =
           "If several rows of the files have the same key, use the one with the largest value in this column.")
