@@ -15,10 +15,10 @@ import org.ysteron.report.ChangeReport;
 import org.ysteron.report.WriteResult;
 
 /**
- * Changes what a table takes and how it lays rows out: any number of alterations in one commit. No
- * data file is touched, so that it takes as long for ten rows as for ten billion; only NOT NULL,
- * checks and keys may have to be proved of the rows there are. Immutable: each call gives a new
- * one. Paths lead into structs, lists ({@code element}) and maps ({@code value}).
+ * Changes the columns, constraints, layout and settings of a table, in one commit. Data files are
+ * not rewritten, so it takes as long for ten rows as for ten billion; only a new NOT NULL, check or
+ * key may have to be tested on the existing rows. Immutable: each method returns another one. A
+ * column is a path: it leads into structs, lists ({@code element}) and maps ({@code value}).
  *
  * <pre>{@code
  * table.alter()

@@ -27,14 +27,13 @@ import org.ysteron.report.WriteResult;
 import org.ysteron.store.StoreException;
 
 /**
- * Rows on their way into a table. They are there, all of them, after {@link #commit()}; closing
- * without it leaves nothing. Memory does not grow with the rows. For one thread.
+ * Appends rows to a table, in one commit. The rows are in the table after {@link #commit()};
+ * closing without it adds nothing. Memory use does not grow with the rows. For one thread.
  *
- * <p>A row that is refused is left out; the append goes on, with exactly the rows it took. Any
- * other failure ends it, and nothing of it is in the table: each further call says so with an
- * {@link EndedException}. Rows that fit when they were added and do not any more at the commit,
- * since another commit asked more of them meanwhile, are such a failure, unless {@link
- * WriteRules#skippingRejected()} says to leave them out.
+ * <p>A row that is rejected is not added, and the append continues. Any other failure ends the
+ * append, and none of its rows is in the table: each further call throws an {@link EndedException}.
+ * If another commit added a constraint that rows of this append break, the commit fails, unless
+ * {@link WriteRules#skippingRejected()} is set, which skips these rows.
  *
  * <pre>{@code
  * try (Append append = table.append()) {

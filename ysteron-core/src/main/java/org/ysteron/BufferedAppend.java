@@ -19,16 +19,16 @@ import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.report.WriteResult;
 
 /**
- * Appends rows as they come, some at a time: it commits when so many rows or bytes have gathered,
- * or so much time has gone by since the first of them, so that thousands of rows a second make few
- * files. A row is safe when the commit it is in is reported; a process that dies loses the others.
+ * Appends rows as they arrive and commits them in batches: after a number of rows or bytes, or a
+ * time since the first of them. So thousands of rows per second make few files. A row is durable
+ * when the commit that contains it is reported; if the process dies, the other rows are lost.
  * Closing commits the rest. Thread-safe.
  *
- * <p>A row that is refused is left out, and the next ones are taken. When rows that were taken
- * cannot be committed (the table was dropped, or altered so that they do not fit; the store
- * failed), it ends: the call that meets the failure throws it, and all later ones an {@link
- * EndedException} that says how many rows are not in the table. A commit of which the store does
- * not say whether it happened is asked again some times.
+ * <p>A row that is rejected is not added, and the append continues. If accepted rows cannot be
+ * committed (the table was dropped or altered so that they do not fit, or the store failed), the
+ * append ends: that call throws the failure, and all later calls throw an {@link EndedException}
+ * that tells how many rows are not in the table. If the store does not tell whether a commit
+ * happened, it is asked again several times.
  */
 public final class BufferedAppend implements AutoCloseable {
   private static final long LOOK_EVERY = 64;

@@ -12,8 +12,8 @@ import org.ysteron.option.ChangeStyle;
 import org.ysteron.report.WriteResult;
 
 /**
- * A delete in the making. Files all of whose rows go, by their ranges, are dropped unread.
- * Immutable: each method returns another one.
+ * A delete statement. Files all of whose rows match, by their ranges, are removed without reading
+ * them. Immutable: each method returns another one.
  *
  * <pre>{@code
  * readings.delete().where(column("taken_at").lessThan(start)).run("older than five years");

@@ -5,8 +5,8 @@ import org.ysteron.data.Schema;
 import org.ysteron.internal.statement.StatementRunner;
 
 /**
- * A table whose statements are done and undone: each says what it would do to the newest version,
- * and fails as it would fail, but nothing is committed and nothing stays. Immutable.
+ * A table for dry runs: each statement reports what it would do to the newest version, or fails as
+ * it would fail. Nothing is committed, and no file stays. Immutable.
  *
  * <pre>{@code
  * WriteResult would = table.dryRun().delete().where(old).run();

@@ -10,10 +10,9 @@ import org.ysteron.report.LiftResult;
 import org.ysteron.report.WriteResult;
 
 /**
- * What can be done with a table wherever it is found: in a lake, where each statement is a commit
- * of its own and runs again when another commit stands in its way, or in a transaction, which
- * commits its statements together. What the methods start is immutable, and does nothing before it
- * is run.
+ * The statements of a table. In a lake each statement is a commit of its own, and runs again after
+ * a conflict. In a transaction the statements are committed together. A statement is immutable and
+ * does nothing before it is run.
  */
 public abstract class EditableTable {
   EditableTable() {}

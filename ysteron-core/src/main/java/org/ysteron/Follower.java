@@ -19,9 +19,9 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.report.TableVersion;
 
 /**
- * Reads the rows that each new version of a table brought, version by version. It remembers nothing
- * between runs: the caller keeps the version it has done and starts behind it. Rows that a version
- * only changed, moved or removed are not among them. For one thread.
+ * Reads the rows that were inserted into a table, version by version. It stores nothing between
+ * runs: the caller keeps the number of the last version it has processed, and starts after it. Rows
+ * that a version only updated, moved or deleted are not included. For one thread.
  *
  * <pre>{@code
  * Follower follower = readings.follow(lastDone);

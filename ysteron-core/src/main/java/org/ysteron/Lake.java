@@ -52,8 +52,8 @@ import org.ysteron.store.ObjectStore;
 import org.ysteron.task.StagedChange;
 
 /**
- * A directory, or another store, of tables that commit together. It follows the newest commit: each
- * call looks for it. Thread-safe.
+ * A lake: a directory, or another store, whose tables commit together. It always shows the newest
+ * commit. Thread-safe.
  *
  * <pre>{@code
  * try (Lake lake = Lake.create(Path.of("tidewatch"))) {

@@ -21,7 +21,7 @@ import org.ysteron.report.TableInfo;
 import org.ysteron.task.StagedChange;
 import org.ysteron.task.WriteTask;
 
-/** A lake as of one commit; all its tables belong together. Immutable, thread-safe. */
+/** A lake as of one commit: a consistent state of all tables. Immutable, thread-safe. */
 public final class LakeView {
   private final LakeCore core;
   private final LakeState state;

@@ -18,10 +18,10 @@ import org.ysteron.option.WriteRules;
 import org.ysteron.report.WriteResult;
 
 /**
- * A merge in the making. Rows of the source are matched to rows of the table on some columns, by
+ * A merge statement. Rows of the source are matched to rows of the table by some columns, by
  * default the primary key; null matches nothing. Of the clauses of a kind, the first whose
- * condition holds says what becomes of a row; a row for which none does stays as it is. Immutable:
- * each method returns another one.
+ * condition is true decides what happens to a row; a row without such a clause stays as it is.
+ * Immutable: each method returns another one.
  *
  * <pre>{@code
  * gauges.merge(MergeSource.scan(register.scan()))

@@ -31,9 +31,9 @@ import org.ysteron.internal.work.Workers;
 import org.ysteron.option.WriteRules;
 
 /**
- * Rows to merge into a table. Columns are matched to the table's by name, and their values must fit
- * those; a source may have more columns, for clauses to look at. It is read before anything is
- * changed: once, unless it is a table of the lake (see {@link #scan}).
+ * The source rows of a merge. Columns are matched to those of the table by name, and their values
+ * must fit; a source may have more columns for use in clauses. The source is read before anything
+ * is changed: once, unless it is a table of the lake (see {@link #scan}).
  */
 public abstract class MergeSource {
   MergeSource() {}

@@ -29,14 +29,13 @@ import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.report.WriteResult;
 
 /**
- * A writer with a name, whose appends are applied exactly once each. Each append has a sequence
- * number, one higher or more than the one before; the table remembers the last one that was
- * applied. After a crash, or when it is not known how an append ended, the same append is made
- * again, or the table is asked with {@link #lastApplied()}: a number that was applied is not
- * applied again.
+ * A writer with a name, whose appends are applied exactly once. Each append has a sequence number,
+ * higher than the one before; the table stores the last number that was applied. After a crash, or
+ * if the outcome of an append is unknown, make the same append again, or ask the table with {@link
+ * #lastApplied()}: a number that was applied is not applied again.
  *
- * <p>Opening a writer ends all its earlier sessions: a predecessor that is thought dead, and is
- * not, can write no more. For one thread.
+ * <p>Opening a writer ends all its earlier sessions, so that an old process that is still alive can
+ * write no more. For one thread.
  *
  * <pre>{@code
  * NamedWriter writer = readings.openWriter("logger-7");

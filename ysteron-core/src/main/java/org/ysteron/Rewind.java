@@ -17,13 +17,14 @@ import org.ysteron.report.ChangeReport;
 import org.ysteron.report.WriteResult;
 
 /**
- * Makes an earlier version of a table current again, as a new version: its rows, columns, checks,
- * key and layout. Name and settings stay, and all later versions stay readable. No data file is
- * read or written, so that it takes as long for ten rows as for ten billion. Immutable.
+ * Makes an earlier version of a table current again, as a new version with its rows, columns,
+ * checks, key and layout. Name and settings stay, and all later versions stay readable. Data files
+ * are neither read nor written, so it takes as long for ten rows as for ten billion. Immutable.
  *
- * <p>Whoever started before it conflicts with it, and a {@link Follower} ends at it. The numbers of
- * named writers stay, so that a late repetition does not bring back what was rewound, unless {@link
- * #writerFrom} says otherwise. In a transaction it comes before all other changes of its table.
+ * <p>Concurrent transactions that started before it conflict with it, and a {@link Follower} ends
+ * at it. The numbers of named writers stay, so that a late repetition does not bring back rows that
+ * were rewound, unless {@link #writerFrom} says otherwise. In a transaction it must come before all
+ * other changes of its table.
  *
  * <pre>{@code
  * readings.rewind().to(41).run("the correction that forgot its WHERE");

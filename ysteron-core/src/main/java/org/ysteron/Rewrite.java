@@ -9,8 +9,8 @@ import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.report.WriteResult;
 
 /**
- * Moves rows to new files by the newest layout: one partition, files of older layouts, or all.
- * Versions before keep the old files. Immutable.
+ * Rewrites data files in the newest layout: those that may hold some rows, those of older layouts,
+ * or all. Earlier versions keep the old files. Immutable.
  */
 public final class Rewrite {
   private final StatementRunner runner;

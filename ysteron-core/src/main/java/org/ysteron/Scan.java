@@ -27,11 +27,10 @@ import org.ysteron.report.Explanation;
 import org.ysteron.task.ScanTask;
 
 /**
- * A scan of one version: which rows, which columns, how many. Immutable: each method returns
- * another scan. Thread-safe.
+ * A scan of one version of a table. Immutable: each method returns another one. Thread-safe.
  *
- * <p>As the source of a merge, a scan that was started on a {@link Table} is read on the state that
- * the merge runs on ({@link MergeSource#scan}); every other scan keeps its version.
+ * <p>As the source of a merge, a scan that was started on a {@link Table} reads the state on which
+ * the merge runs ({@link MergeSource#scan}); every other scan keeps its version.
  */
 public final class Scan {
   private final ReadContext context;

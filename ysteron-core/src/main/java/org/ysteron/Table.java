@@ -41,8 +41,8 @@ import org.ysteron.report.TableStatistics;
 import org.ysteron.report.TableVersion;
 
 /**
- * A table of a lake. It follows the newest version: each call looks for it; {@link #now()} and the
- * {@code at} methods pin one. It stays the same table when it is renamed. Thread-safe.
+ * A table of a lake. It always shows the newest version; {@link #now()} and the {@code at} methods
+ * return a fixed one. It remains the same table if it is renamed. Thread-safe.
  */
 public final class Table extends EditableTable {
   private final LakeCore core;

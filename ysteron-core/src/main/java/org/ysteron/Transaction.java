@@ -18,13 +18,13 @@ import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.report.WriteResult;
 
 /**
- * Any number of changes to any number of tables, in one commit: all of it or nothing. Reads see the
- * lake as it was when the transaction started, with the transaction's own changes. Closing it
- * without {@link #commit()} leaves nothing. It belongs to no thread and may be handed from one to
- * the next, but is for one at a time; there may be any number of transactions at once.
+ * Changes to any number of tables, in one commit: either all of them are committed, or none. Reads
+ * see the lake as it was when the transaction started, with the changes of the transaction itself.
+ * Closing it without {@link #commit()} changes nothing. A transaction can be handed from thread to
+ * thread, but must be used by one at a time; there can be any number of transactions at once.
  *
- * <p>A row or a statement that is refused leaves nothing of itself, and the transaction goes on
- * without it. Any other failure of a part ends the whole: {@link #commit()} then throws an {@link
+ * <p>A row or statement that is rejected changes nothing, and the transaction continues. Any other
+ * failure ends the transaction: {@link #commit()} then throws an {@link
  * org.ysteron.error.EndedException}, and nothing is changed.
  *
  * <pre>{@code

@@ -10,8 +10,8 @@ import org.ysteron.internal.transact.OpenTransaction;
 import org.ysteron.internal.transact.TableChange;
 
 /**
- * A table as a transaction sees it. A row or a statement that is refused leaves nothing, and the
- * transaction goes on; any other failure ends it. For one thread at a time.
+ * A table within a transaction. A row or statement that is rejected changes nothing, and the
+ * transaction continues; any other failure ends it. For one thread at a time.
  */
 public final class TransactionTable extends EditableTable {
   private final OpenTransaction transaction;

@@ -16,8 +16,8 @@ import org.ysteron.option.ChangeStyle;
 import org.ysteron.report.WriteResult;
 
 /**
- * An update in the making: which rows, which columns get which values. All values are computed from
- * the row as it was. A row keeps its serial. Immutable: each method returns another one.
+ * An update statement. All new values are computed from the row as it was before. A row keeps its
+ * serial. Immutable: each method returns another one.
  *
  * <pre>{@code
  * readings.update()

@@ -5,12 +5,11 @@ import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.option.Budget;
 
 /**
- * Packs the small files of each partition into few of the size that the table's setting {@code
- * file.bytes} names; rows that no longer count are left behind. No row changes, and earlier
- * versions keep the files they have. Which files are packed is decided so that a table that grows
- * is not rewritten again and again: a few small files stay. It makes several commits, each of which
- * stands; it may be stopped and run again at any time, beside writers and beside others that pack.
- * Immutable: each method returns another one.
+ * Combines the small files of each partition into files of the size of the table setting {@code
+ * file.bytes}, without the deleted rows. No row changes, and earlier versions keep their files.
+ * Files are chosen so that a growing table is not rewritten again and again: a few small files
+ * remain. A compaction makes several commits, each of which is complete. It can be stopped and run
+ * again at any time, while others write or compact. Immutable: each method returns another one.
  */
 public interface Compaction {
 

@@ -5,7 +5,7 @@ import java.util.List;
 /**
  * What a compaction would do.
  *
- * @param groups files that would be packed together, in the order in which they would be
+ * @param groups files that would be combined, group by group, in order
  */
 public record CompactionPlan(List<Group> groups) {
   public CompactionPlan {

@@ -7,12 +7,12 @@ import org.ysteron.report.Committed;
 /**
  * What a compaction did.
  *
- * @param read files that were packed
- * @param written files that their rows are in now
- * @param maskedRows rows that no longer counted, and were left behind
- * @param commits what was committed, in order
- * @param skipped files that were to be packed and were not
- * @param isSpent whether it ended because its budget did, so that there may be more to do
+ * @param read files that were combined
+ * @param written files that were written instead
+ * @param maskedRows deleted rows that were removed from the files
+ * @param commits the commits, in order
+ * @param skipped files that should have been combined but were not
+ * @param isSpent whether the budget ended it, so that there may be more to do
  */
 public record CompactionReport(
     Amount read,

@@ -4,11 +4,12 @@ import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.option.Retention;
 
 /**
- * Lets old versions go, of one table or of all. Which are kept is said by rules: those given, else
- * the table's settings, else the lake's; without any rule nothing goes. The newest version stays,
- * and what a bookmark names. Data files that no kept version has are free then; a {@link Sweep}
- * deletes them. A dropped table goes as a whole once no rule keeps any version of it, and can then
- * not be brought back. Immutable: each method returns another one.
+ * Expires old versions, of one table or of all. Rules decide which versions are kept: the rules
+ * given here, or those of the table's settings, or those of the lake's settings. Without a rule
+ * nothing expires. The newest version and bookmarked versions are always kept. Data files that no
+ * kept version uses become free, and a {@link Sweep} deletes them. A dropped table is removed as a
+ * whole once no rule keeps any of its versions; it cannot be brought back then. Immutable: each
+ * method returns another one.
  */
 public interface Expiry {
 

@@ -12,8 +12,8 @@ import org.ysteron.report.Committed;
 /**
  * What an expiry did, or would do.
  *
- * @param tables what of each table, those of which nothing went left out
- * @param commits what was committed, in order; nothing after a dry run
+ * @param tables the tables of which versions expired
+ * @param commits the commits, in order; empty after a dry run
  */
 public record ExpiryReport(List<Expired> tables, List<Committed> commits) {
   /** Nothing went. */

@@ -8,18 +8,18 @@ import java.util.SortedMap;
 import java.util.TreeMap;
 
 /**
- * What upkeep has to do in a lake, and when.
+ * The maintenance of a lake that is due, and when.
  *
- * @param horizon what was started before this entry cannot be committed any more
- * @param floor entries below this are not kept any more
- * @param free what nothing needs and is not deleted yet
- * @param freeUntil when the last of it may go at the latest, by the setting {@code sweep.after};
- *     empty when there is none
- * @param entries how many entries of the ledger there are from the floor on
- * @param holds how many bookmarks and other holds keep versions
- * @param erasures those that were begun and are not finished
+ * @param horizon work that was started before this entry can no longer be committed
+ * @param floor entries below this one are no longer kept
+ * @param free objects that nothing needs and that are not deleted yet
+ * @param freeUntil when the last of them can be deleted at the latest, by the setting {@code
+ *     sweep.after}; empty if there are none
+ * @param entries number of ledger entries from the floor on
+ * @param holds number of bookmarks and other holds that keep versions
+ * @param erasures erasures that were started and are not finished
  * @param clocks what is wrong with the times of the newest commits
- * @param tables of each table, which versions are kept, and what will go
+ * @param tables for each table the kept versions, and those that will expire
  */
 public record LakeHealth(
     long horizon,

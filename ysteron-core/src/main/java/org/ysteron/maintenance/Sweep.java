@@ -5,11 +5,11 @@ import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.option.Budget;
 
 /**
- * Deletes what nothing needs any more: files and pages that only expired versions had, what writers
- * left that died, entries of the ledger whose versions are gone. It first refuses, by a commit, all
- * work that was started longer ago than the lake's setting {@code sweep.after} says; what later
- * work may need it leaves. It may be stopped anywhere and begun anew, on several machines at once.
- * Immutable: each method returns another one.
+ * Deletes what nothing needs any more: files and pages that only expired versions used, files that
+ * crashed writers left, and old ledger entries. It first commits a horizon, which refuses all work
+ * that was started longer ago than the lake's setting {@code sweep.after} says; it deletes nothing
+ * that later work may need. It can be stopped at any point and run again, on several machines at
+ * once. Immutable: each method returns another one.
  */
 public interface Sweep {
 

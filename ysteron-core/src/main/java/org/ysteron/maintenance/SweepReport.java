@@ -9,15 +9,15 @@ import org.ysteron.report.Committed;
 /**
  * What a sweep did, or would do.
  *
- * @param horizon what was started before this entry cannot be committed any more
- * @param floor entries below this are not kept any more
+ * @param horizon work that was started before this entry can no longer be committed
+ * @param floor entries below this one are no longer kept
  * @param deleted what was deleted
- * @param copied bytes of pages that were copied, so that what held them can go
- * @param waiting what nothing needs any more and may be deleted later, once nobody can be at work
- *     who started before it was free
- * @param foreign objects in the lake's directories whose names are not the lake's; they stay
- * @param commits what was committed, in order
- * @param isSpent whether it ended because its budget did, so that there is more to do
+ * @param copied bytes of pages that were copied, so that the objects that held them can be deleted
+ * @param waiting what nothing needs any more but can be deleted only later, when no work can be
+ *     under way that started before it became free
+ * @param foreign objects in the lake's directories whose names are not those of a lake; they stay
+ * @param commits the commits, in order
+ * @param isSpent whether the budget ended it, so that there is more to do
  */
 public record SweepReport(
     long horizon,

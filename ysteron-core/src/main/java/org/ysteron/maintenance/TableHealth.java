@@ -4,16 +4,16 @@ import java.util.List;
 import org.ysteron.report.TableVersion;
 
 /**
- * How a table is, and what would help it.
+ * The state of the files of a table, and what would improve it.
  *
- * @param table its name
- * @param version the version that was looked at
- * @param totals what it holds
- * @param findings what could be better, the most bytes first; empty when nothing
- * @param metadata what finding its files takes
- * @param olderBytes bytes of data files in the store that this version does not use: earlier
- *     versions do, or none
- * @param openings what ranges of the columns of a curve would open; empty when there is none
+ * @param table the name of the table
+ * @param version the version that was examined
+ * @param totals rows, files and bytes of that version
+ * @param findings possible improvements, the most bytes first
+ * @param metadata pages and bytes of metadata that list its files
+ * @param olderBytes bytes of data files in the store that this version does not use, but earlier
+ *     versions or none
+ * @param openings how many files ranges of the columns of a curve would open; empty without a curve
  */
 public record TableHealth(
     String table,

@@ -4,9 +4,9 @@ import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.option.Budget;
 
 /**
- * Does all that is due by the settings of the lake and of its tables: lets versions expire, sweeps,
- * and packs small files, in that order. To be run again and again, by a clock, on one machine or on
- * several at once. Immutable: each method returns another one.
+ * Runs the maintenance that is due by the settings of the lake and of its tables: it expires
+ * versions, sweeps, and compacts small files, in this order. Run it from a scheduler, on one
+ * machine or on several at once. Immutable: each method returns another one.
  */
 public interface Upkeep {
 

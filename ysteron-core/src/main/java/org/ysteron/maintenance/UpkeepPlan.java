@@ -7,10 +7,10 @@ import java.util.TreeMap;
 /**
  * What upkeep would do now.
  *
- * @param rules in words, which versions are kept of each table
- * @param expiry versions that would go
- * @param sweep what would be deleted, before what would expire now
- * @param packing of each table of which files would be packed, which
+ * @param rules the expiry rules of each table, as text
+ * @param expiry versions that would expire
+ * @param sweep what would be deleted, without what would expire now
+ * @param packing for each table the files that would be combined; tables without any are left out
  */
 public record UpkeepPlan(
     SortedMap<String, String> rules,

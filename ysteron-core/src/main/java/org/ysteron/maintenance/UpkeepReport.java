@@ -7,12 +7,12 @@ import java.util.TreeMap;
 /**
  * What upkeep did.
  *
- * @param expiry versions that went
+ * @param expiry versions that expired
  * @param sweep what was deleted
- * @param packed of each table of which files were packed, what was done
- * @param failed what could not be done, or not of all files, of which table, or by the sweep, and
- *     why; the rest was
- * @param isSpent whether it ended because its budget did, so that there is more to do
+ * @param packed for each table of which files were combined, what was done
+ * @param failed tables, or the sweep, with the reason why something could not be done; all else was
+ *     done
+ * @param isSpent whether the budget ended it, so that there is more to do
  */
 public record UpkeepReport(
     ExpiryReport expiry,

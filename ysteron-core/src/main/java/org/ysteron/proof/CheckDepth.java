@@ -1,6 +1,6 @@
 package org.ysteron.proof;
 
-/** How much a check looks at. Each depth has those before it in it. */
+/** How deep a check goes. Each depth includes those before it. */
 public enum CheckDepth {
   /** Entries and pages: all that tells what there is. */
   METADATA,

@@ -7,18 +7,18 @@ import java.util.UUID;
 import org.ysteron.maintenance.LakeHealth;
 
 /**
- * What a check found.
+ * The result of a check.
  *
- * @param lake the lake
- * @param entry the newest entry that was looked at
- * @param hash its hash, which proves the whole state
- * @param time its time
- * @param depth how much was looked at
- * @param counts what was looked at
- * @param findings what is wrong, at most so many
- * @param unlisted how many more findings there are
- * @param erasures those that were begun and are not finished, which is nothing wrong
- * @param position behind which data files were not looked at, since a budget was spent
+ * @param lake the id of the lake
+ * @param entry the newest entry that was checked
+ * @param hash the hash of that entry, which proves the whole state
+ * @param time the time of that entry
+ * @param depth how deep the check went
+ * @param counts what was checked
+ * @param findings the first findings
+ * @param unlisted number of further findings
+ * @param erasures erasures that were started and are not finished; they are not damage
+ * @param position the last data file that was checked, if the budget ended the check
  */
 public record CheckReport(
     UUID lake,

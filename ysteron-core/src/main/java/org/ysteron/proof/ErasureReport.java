@@ -6,7 +6,7 @@ import java.util.Optional;
 import java.util.UUID;
 
 /**
- * What was erased, to be kept and signed.
+ * What an erasure did, to be kept and signed.
  *
  * @param lake the lake
  * @param table the table's name

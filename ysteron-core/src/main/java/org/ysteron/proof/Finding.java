@@ -5,13 +5,13 @@ import java.util.List;
 import java.util.Optional;
 
 /**
- * Something that is wrong.
+ * Damage that a check found.
  *
- * @param kind what kind of thing it is
- * @param object the name of the object in the store, or of what is wrong in it
+ * @param kind the kind of the damaged object
+ * @param object the name of the object in the store, or of a part of it
  * @param problem what is wrong
- * @param affected what cannot be read for it, or is wrong
- * @param remedy what can be done
+ * @param affected tables and versions that cannot be read because of it, or are wrong
+ * @param remedy what to do
  */
 public record Finding(
     Kind kind, String object, String problem, List<Affected> affected, String remedy) {

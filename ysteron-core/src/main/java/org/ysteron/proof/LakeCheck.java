@@ -3,9 +3,9 @@ package org.ysteron.proof;
 import org.ysteron.option.Budget;
 
 /**
- * A check of a lake: whether everything that it refers to is there, is what was written, and agrees
- * with the rest. It changes nothing, and may run beside writers and sweeps. Immutable: each method
- * returns another one.
+ * A check of a lake: everything that the lake refers to must exist, must be what was written, and
+ * must agree with the rest. It changes nothing, and can run while others write and sweep.
+ * Immutable: each method returns another one.
  */
 public interface LakeCheck {
 
