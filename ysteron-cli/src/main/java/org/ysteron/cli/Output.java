@@ -69,7 +69,7 @@ final class Output extends PrintWriter {
     String indent = line.substring(0, line.length() - line.stripLeading().length());
     StringBuilder text = new StringBuilder();
     StringBuilder now = new StringBuilder(indent);
-    for (String word : line.strip().split(" ")) {
+    for (String word : line.strip().split(" ", -1)) {
       boolean isFirst = now.length() == indent.length();
       if (!isFirst && length(now + " " + word) > width) {
         text.append(now).append('\n');
