@@ -8,6 +8,7 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import org.ysteron.EditableTable;
 import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.Transaction;
 import org.ysteron.data.Field;
@@ -28,7 +29,8 @@ public final class FirstLake {
                 Field.of("taken_at", Types.INSTANT),
                 Field.of("level_cm", Types.decimal(7, 1)))
             .withKey("gauge_id", "taken_at");
-    try (Lake lake = Lake.create(Path.of(args[0])).by("ada", "first-lake")) {
+    try (Lake opened = Lake.create(Path.of(args[0]))) {
+      LakeHandle lake = opened.by("ada", "first-lake");
       Table readings =
           lake.createTable(
               "tide.readings",

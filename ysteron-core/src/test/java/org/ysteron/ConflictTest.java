@@ -36,12 +36,14 @@ class ConflictTest {
       Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.INTEGER)).withKey("k");
 
   private final MemoryStore store = new MemoryStore();
-  private Lake lake;
+  private Lake opened;
+  private LakeHandle lake;
   private Table other;
 
   @BeforeEach
   void makeTable() {
-    lake = Lake.create(store).by("ada", "test");
+    opened = Lake.create(store);
+    lake = opened.by("ada", "test");
     Table table = lake.createTable("t.x", SCHEMA);
     for (int from = 1; from <= 11; from += 10) {
       try (Append append = table.append()) {
@@ -56,7 +58,7 @@ class ConflictTest {
 
   @AfterEach
   void close() {
-    lake.close();
+    opened.close();
   }
 
   private Map<Integer, Integer> rows() {

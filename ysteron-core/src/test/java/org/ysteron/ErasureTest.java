@@ -532,7 +532,8 @@ class ErasureTest {
 
   @Test
   void authorsGoWhenThatIsSaid() {
-    try (Lake lake = open().by("Dorrit Vane", "x")) {
+    try (Lake opened = open()) {
+      LakeHandle lake = opened.by("Dorrit Vane", "x");
       Table table = lake.table("bird.sightings");
       table.delete().where(Condition.column("id").equalTo(5)).run();
       table.erase(HER).includingBookmarks().run();

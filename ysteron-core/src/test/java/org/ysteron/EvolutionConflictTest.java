@@ -40,12 +40,14 @@ class EvolutionConflictTest {
           .withKey("k");
 
   private final MemoryStore store = new MemoryStore();
-  private Lake lake;
+  private Lake opened;
+  private LakeHandle lake;
   private Table other;
 
   @BeforeEach
   void makeTable() {
-    lake = Lake.create(store).by("ada", "test");
+    opened = Lake.create(store);
+    lake = opened.by("ada", "test");
     Table table = lake.createTable("t.x", SCHEMA);
     for (int from = 1; from <= 11; from += 10) {
       try (Append append = table.append()) {
@@ -60,7 +62,7 @@ class EvolutionConflictTest {
 
   @AfterEach
   void close() {
-    lake.close();
+    opened.close();
   }
 
   private Table table() {

@@ -49,7 +49,8 @@ class ExpiryTest {
 
   private final SetClock clock = new SetClock();
   private final MemoryStore store = new MemoryStore();
-  private final Lake lake = Lake.create(store, clock, 2).by("ada", "test");
+  private final Lake opened = Lake.create(store, clock, 2);
+  private final LakeHandle lake = opened.by("ada", "test");
 
   /** Says what it is told. */
   static final class SetClock extends Clock {
@@ -77,7 +78,7 @@ class ExpiryTest {
 
   @AfterEach
   void close() {
-    lake.close();
+    opened.close();
   }
 
   private Table table() {
@@ -339,7 +340,7 @@ class ExpiryTest {
     table.expire().keeping(Retention.EVERYTHING.andNewest(10)).run();
     SweepReport swept = lake.sweep().now().withEntries().run();
     assertThat(swept.deleted().get(SweepReport.Kind.ENTRY).objects()).isGreaterThan(25);
-    for (Lake each : List.of(lake, Lake.open(store))) {
+    for (LakeHandle each : List.of(lake, Lake.open(store))) {
       Table there = each.table("t.x");
       for (long version = 21; version <= 30; version++) {
         assertThat(keys(there.at(version))).isEqualTo(upTo((int) version));

@@ -29,7 +29,8 @@ class GoldenChangesTest {
   /** Writes a lake to keep. */
   public static void main(String[] arguments) {
     Schema schema = Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.INTEGER));
-    try (Lake lake = Lake.create(Path.of(arguments[0])).labelled("kept", "yes")) {
+    try (Lake opened = Lake.create(Path.of(arguments[0]))) {
+      LakeHandle lake = opened.labelled("kept", "yes");
       Table table = lake.createTable("t.x", schema.withKey("k"));
       try (Append append = table.append()) {
         for (int k = 0; k < ROWS; k++) {

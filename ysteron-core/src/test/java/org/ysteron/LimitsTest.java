@@ -115,11 +115,11 @@ class LimitsTest {
     refused(
         in -> in.table("t.x").alter().check("c".repeat(1100), column("n").lessThan(9)).run(),
         "The name of a check has");
-    Lake labelled = lake;
+    LakeHandle labelled = lake;
     for (int i = 0; i < 64; i++) {
       labelled = labelled.labelled("label " + i, "value");
     }
-    Lake full = labelled;
+    LakeHandle full = labelled;
     full.renameTable("t.x", "t.y");
     full.renameTable("t.y", "t.x");
     refused(in -> full.labelled("one", "more"), "has 65 labels");

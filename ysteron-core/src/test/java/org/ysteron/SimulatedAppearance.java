@@ -22,7 +22,7 @@ record SimulatedAppearance(int how) implements SimulatedWork.Op {
   }
 
   /** Does it on a lake; says what was done. */
-  String run(Lake lake) {
+  String run(LakeHandle lake) {
     try {
       return how == 2 ? renamed(lake) : droppedOrThere(lake);
     } catch (InvalidInputException taken) {
@@ -30,7 +30,7 @@ record SimulatedAppearance(int how) implements SimulatedWork.Op {
     }
   }
 
-  private String droppedOrThere(Lake lake) {
+  private String droppedOrThere(LakeHandle lake) {
     try {
       lake.dropTable(NAME);
       return "dropped";
@@ -42,7 +42,7 @@ record SimulatedAppearance(int how) implements SimulatedWork.Op {
     }
   }
 
-  private static boolean isBroughtBack(Lake lake) {
+  private static boolean isBroughtBack(LakeHandle lake) {
     try {
       assertThat(lake.bringBackTable(NAME).scan().count()).isZero();
       return true;
@@ -51,7 +51,7 @@ record SimulatedAppearance(int how) implements SimulatedWork.Op {
     }
   }
 
-  private static String renamed(Lake lake) {
+  private static String renamed(LakeHandle lake) {
     try {
       lake.renameTable(NAME, OTHER);
       return "renamed";

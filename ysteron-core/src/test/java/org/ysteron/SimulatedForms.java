@@ -148,7 +148,7 @@ final class SimulatedForms {
       return "removed " + removed;
     }
 
-    private static void applyAgain(Lake lake, StagedChange stagedChange) {
+    private static void applyAgain(LakeHandle lake, StagedChange stagedChange) {
       try {
         if (lake.apply(stagedChange).isCommitted()) {
           throw new AssertionError("a staged change was applied twice: " + stagedChange.id());

@@ -96,7 +96,7 @@ final class SimulatedWork {
       Adder add) {}
 
   /** A lake and its store, for what is prepared with the store alone. */
-  record Remote(Lake lake, ObjectStore store) {}
+  record Remote(LakeHandle lake, ObjectStore store) {}
 
   /** Adds rows; of those that do not fit any more at the commit it may leave only those out. */
   interface Adder {

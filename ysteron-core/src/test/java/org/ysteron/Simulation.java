@@ -494,7 +494,7 @@ final class Simulation {
   }
 
   private Optional<Committed> alone(Lake lake, Attempt attempt) {
-    Lake noted = lake.noting(attempt.id);
+    LakeHandle noted = lake.noting(attempt.id);
     if (attempt.ops.isEmpty()) {
       attempt.ops.add(new SimulatedAppearance(random.nextInt(3)));
       attempt.seen.add(((SimulatedAppearance) attempt.ops.get(0)).run(noted));

@@ -3,7 +3,7 @@ package org.ysteron.cli;
 import java.time.Instant;
 import java.time.ZoneId;
 import java.util.Optional;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.LakeView;
 import org.ysteron.Table;
 import org.ysteron.TableView;
@@ -29,7 +29,7 @@ final class AtOption {
       description = "Time zone of times that have none (default: that of this machine).")
   private ZoneId zone;
 
-  TableView view(Lake lake, String table) {
+  TableView view(LakeHandle lake, String table) {
     Table found = lake.table(table);
     if (at == null) {
       return found.now();
@@ -48,7 +48,7 @@ final class AtOption {
   }
 
   /** The lake as it is looked at. */
-  LakeView view(Lake lake) {
+  LakeView view(LakeHandle lake) {
     if (at == null) {
       return lake.now();
     }

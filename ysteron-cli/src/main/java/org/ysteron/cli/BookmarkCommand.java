@@ -4,6 +4,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Optional;
 import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.report.Bookmark;
@@ -62,7 +63,7 @@ final class BookmarkCommand extends LakeCommand {
       throw new CommandLine.ParameterException(
           spec.commandLine(), "Use --drop without --move and --at.");
     }
-    Lake lake = write.applyTo(opened, "bookmark " + name);
+    LakeHandle lake = write.applyTo(opened, "bookmark " + name);
     if (drop) {
       checkTable(lake);
       lake.dropBookmark(name);
@@ -95,7 +96,7 @@ final class BookmarkCommand extends LakeCommand {
   }
 
   /** A table that is given is that of the bookmark. */
-  private void checkTable(Lake lake) {
+  private void checkTable(LakeHandle lake) {
     Optional<Bookmark> mark =
         lake.bookmarks().stream().filter(known -> known.name().equals(name)).findFirst();
     if (table != null && mark.isPresent() && !mark.get().table().equals(Optional.of(table))) {
@@ -106,7 +107,7 @@ final class BookmarkCommand extends LakeCommand {
     }
   }
 
-  private void ofTable(Lake lake) {
+  private void ofTable(LakeHandle lake) {
     Table of = lake.table(table);
     long version = at.view(lake, table).version();
     if (move) {

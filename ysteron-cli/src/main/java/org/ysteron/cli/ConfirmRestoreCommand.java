@@ -1,6 +1,7 @@
 package org.ysteron.cli;
 
 import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 
@@ -18,7 +19,7 @@ final class ConfirmRestoreCommand extends LakeCommand {
 
   @Override
   void run(Lake opened) {
-    Lake lake = write.applyTo(opened, "confirm-restore");
+    LakeHandle lake = write.applyTo(opened, "confirm-restore");
     lake.confirmRestore();
     out()
         .println(

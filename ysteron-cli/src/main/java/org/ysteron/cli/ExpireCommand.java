@@ -5,6 +5,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.stream.Collectors;
 import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.maintenance.Expiry;
 import org.ysteron.maintenance.ExpiryReport;
@@ -42,7 +43,7 @@ final class ExpireCommand extends LakeCommand {
 
   @Override
   void run(Lake opened) {
-    Lake lake = write.applyTo(opened, "expire " + String.join(" ", tables));
+    LakeHandle lake = write.applyTo(opened, "expire " + String.join(" ", tables));
     ExpiryReport report = ExpiryReport.NOTHING;
     if (tables.isEmpty()) {
       report = done(lake.expire());

@@ -3,6 +3,7 @@ package org.ysteron.cli;
 import java.util.LinkedHashMap;
 import java.util.Map;
 import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.option.LakeSettings;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -30,7 +31,7 @@ final class LakeSettingsCommand extends LakeCommand {
 
   @Override
   void run(Lake opened) {
-    Lake lake = write.applyTo(opened, "settings");
+    LakeHandle lake = write.applyTo(opened, "settings");
     changes.forEach((name, value) -> LakeSettings.DEFAULTS.with(name, value)); // all, or none
     changes.forEach(lake::set);
     LakeSettings now = lake.settings();

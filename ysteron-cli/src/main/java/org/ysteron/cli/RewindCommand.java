@@ -4,6 +4,7 @@ import java.time.ZoneId;
 import java.util.List;
 import org.ysteron.EditableTable;
 import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Rewind;
 import org.ysteron.Table;
 import org.ysteron.TableView;
@@ -58,7 +59,7 @@ final class RewindCommand extends LakeCommand {
 
   @Override
   void run(Lake opened) {
-    Lake lake = write.applyTo(opened, "rewind " + String.join(" ", tables) + " to " + to);
+    LakeHandle lake = write.applyTo(opened, "rewind " + String.join(" ", tables) + " to " + to);
     boolean byNumber = TimeText.isVersion(to) || TimeText.isBookmark(to);
     if (tables.size() > 1 && (byNumber || writer != null)) {
       throw new CommandLine.ParameterException(

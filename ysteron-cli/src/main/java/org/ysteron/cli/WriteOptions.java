@@ -1,6 +1,7 @@
 package org.ysteron.cli;
 
 import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import picocli.CommandLine.Option;
 
 /** What a commit says of itself. */
@@ -19,7 +20,7 @@ final class WriteOptions {
       description = "Author of the commit (default: $YSTERON_AUTHOR, or your user name).")
   private String author;
 
-  Lake applyTo(Lake lake, String statement) {
+  LakeHandle applyTo(Lake lake, String statement) {
     return lake.by(author, LakeCommand.PROGRAM).noting(note).because(statement);
   }
 }
