@@ -167,7 +167,7 @@ class CompactionTest {
     for (Budget budget : List.of(Budget.ALL, Budget.ALL.ofBytes(1))) {
       assertThatThrownBy(() -> budget.ofFiles(0))
           .isInstanceOf(InvalidInputException.class)
-          .hasMessageContaining("A budget of 0 files leaves nothing to be done");
+          .hasMessageContaining("A limit of 0 files allows no work");
       assertThatThrownBy(() -> budget.ofBytes(-1)).isInstanceOf(InvalidInputException.class);
       assertThatThrownBy(() -> budget.ofTime(Duration.ZERO))
           .isInstanceOf(InvalidInputException.class);

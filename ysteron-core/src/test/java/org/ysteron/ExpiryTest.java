@@ -132,7 +132,7 @@ class ExpiryTest {
         .isInstanceOf(ExpiredException.class)
         .hasMessageContaining("Version 2 of table t.x expired on 2026-01-01T05:00:00")
         .hasMessageContaining("by ada")
-        .hasMessageContaining("The oldest that is kept is 4");
+        .hasMessageContaining("The oldest kept version is 4");
     assertThatThrownBy(() -> table.at(START.plus(Duration.ofHours(2))))
         .isInstanceOf(ExpiredException.class)
         .hasMessageContaining("the next is 4");

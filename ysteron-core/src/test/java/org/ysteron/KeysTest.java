@@ -92,7 +92,8 @@ class KeysTest {
             new KeyExistsException.Existing("k = 3", 0, 3),
             new KeyExistsException.Existing("k = 7", -1, -1));
     assertThat(refused)
-        .hasMessageStartingWith("3 rows whose keys other rows have cannot be in table t.x: k = ")
+        .hasMessageStartingWith(
+            "3 rows cannot be added to table t.x because their keys exist already: k = ")
         .hasMessageEndingWith(
             "Nothing was changed. Upsert them, or skip the rows whose keys exist.");
     assertKeys(0, 1, 2, 3);

@@ -128,7 +128,7 @@ class MergeTest {
     assertThatThrownBy(() -> table.upsert(source(twice)).run())
         .isInstanceOf(InvalidInputException.class)
         .hasMessage(
-            "Rows 1 and 3 of the source have the same key, id = 5. Nothing was changed; let the last one win, or the one with the greatest value of a column, or take one of them out.");
+            "Rows 1 and 3 of the source have the same key, id = 5. Nothing was changed. Remove one of them, or let the last one win, or the one with the largest value of a column.");
     table.upsert(source(twice)).lastWins().run();
     assertThat(rows()).containsEntry(5, "c 1.5").containsEntry(2, "bb 2.0");
     table.upsert(source(row(5, "z"), row(5, "y"), row(5, null))).maxWins("name").run();

@@ -367,7 +367,7 @@ final class Simulation {
       boolean isGoneWithALine =
           store.line() > 0 && e.getMessage().contains("which is not there in");
       if (!isGoneWithALine) { // rows that were staged before a copy was put back
-        assertThat(e.getMessage()).containsAnyOf("breaks the check", "cannot be in table");
+        assertThat(e.getMessage()).containsAnyOf("breaks the check", "cannot be added to table");
       }
       actor.tell(attempt.id + " was refused: " + e.getMessage());
       attempt.failed = true;

@@ -125,7 +125,7 @@ final class CompactCommand extends LakeCommand {
     } else {
       out()
           .println(
-              "Packed %s (%s) into %s (%s) by %s: version %d. %s."
+              "Combined %s (%s) into %s (%s) by %s: version %d. %s."
                   .formatted(
                       Listing.count(report.read().files(), "file", "files"),
                       Listing.bytes(report.read().bytes()),

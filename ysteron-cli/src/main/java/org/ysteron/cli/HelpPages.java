@@ -70,6 +70,15 @@ final class HelpPages {
 
   private static final int NAMES = 19;
 
+  /** Readable on white and on black. */
+  static final Help.ColorScheme COLOURS =
+      new Help.ColorScheme.Builder(Help.Ansi.AUTO)
+          .commands(Help.Ansi.Style.bold)
+          .options(Help.Ansi.Style.bold)
+          .parameters(Help.Ansi.Style.bold)
+          .optionParams(Help.Ansi.Style.italic)
+          .build();
+
   private HelpPages() {}
 
   /** Lays out the help of the tool and of all its commands. */

@@ -32,6 +32,7 @@ final class Listing {
   private static final int SAMPLE = 500;
   private static final int WIDEST = 60;
   private static final int WIDEST_LAST = 100;
+  private static final int NARROWEST_LAST = 20;
   private static final Set<String> COUNTS =
       Set.of(
           "rows",
@@ -208,13 +209,19 @@ final class Listing {
     StringBuilder line = new StringBuilder();
     for (int i = 0; i < cells.length; i++) {
       boolean last = i == cells.length - 1;
-      int widest = last ? WIDEST_LAST : WIDEST;
+      int widest = last ? widestLast(line.length() + 2) : WIDEST;
       String cell = cells[i].length() > widest ? cells[i].substring(0, widest - 1) + "…" : cells[i];
       String pad = " ".repeat(Math.max(0, widths[i] - cell.length()));
       line.append(i > 0 ? "  " : "");
       line.append(numeric[i] ? pad + cell : cell + (last ? "" : pad));
     }
     return line.toString();
+  }
+
+  /** So much of the last column is shown that a line is not wider than the terminal. */
+  private int widestLast(int used) {
+    int width = out instanceof Output output ? output.width() : Integer.MAX_VALUE;
+    return Math.max(NARROWEST_LAST, Math.min(WIDEST_LAST, width - used));
   }
 
   private void jsonRow(Object[] values) {

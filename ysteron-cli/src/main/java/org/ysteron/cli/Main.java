@@ -108,7 +108,8 @@ public final class Main implements Runnable {
   static CommandLine commandLine() {
     CommandLine tool = new CommandLine(new Main());
     HelpPages.applyTo(tool);
-    return tool.registerConverter(Duration.class, TimeText::duration)
+    return tool.setColorScheme(HelpPages.COLOURS)
+        .registerConverter(Duration.class, TimeText::duration)
         .registerConverter(ZoneId.class, TimeText::zone)
         .setCaseInsensitiveEnumValuesAllowed(true)
         .setUsageHelpWidth(Output.HELP_WIDTH)

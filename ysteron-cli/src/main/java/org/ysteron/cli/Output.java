@@ -40,6 +40,11 @@ final class Output extends PrintWriter {
     this.width = isTerminal && COLUMNS >= NARROWEST ? COLUMNS : Integer.MAX_VALUE;
   }
 
+  /** Where lines end; the largest number when they do not. */
+  int width() {
+    return width;
+  }
+
   @Override
   public void println(String text) {
     super.println(wrapped(String.valueOf(text), width));

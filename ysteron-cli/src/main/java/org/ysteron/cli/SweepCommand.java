@@ -93,12 +93,12 @@ final class SweepCommand extends LakeCommand {
                     Listing.bytes(report.all().bytes()),
                     isDryRun ? "would be deleted" : "deleted");
     out.println(
-        "%s%s. Work that was started before entry %d %s; the ledger is kept from %d on.%s"
+        "%s%s. Work that was started before entry %d %s. The ledger starts at entry %d.%s"
             .formatted(
                 isDryRun ? DryRunOption.NOTHING : "",
                 deleted,
                 report.horizon(),
-                isDryRun ? "could not be committed any more" : "cannot be committed any more",
+                isDryRun ? "could no longer be committed" : "can no longer be committed",
                 report.floor(),
                 report.copied() == 0
                     ? ""

@@ -46,7 +46,7 @@ final class UpkeepCommand extends LakeCommand {
             (table, packing) ->
                 out()
                     .println(
-                        "%s of %s (%s) would be packed."
+                        "%s of %s (%s) would be combined."
                             .formatted(
                                 Listing.count(packing.files(), "file", "files"),
                                 table,
@@ -62,7 +62,7 @@ final class UpkeepCommand extends LakeCommand {
             (table, packed) ->
                 out()
                     .println(
-                        "Packed %s of %s (%s) into %d."
+                        "Combined %s of %s (%s) into %d."
                             .formatted(
                                 Listing.count(packed.read().files(), "file", "files"),
                                 table,

@@ -353,7 +353,7 @@ class MainTest {
     String second = file("second.csv", "id,name\n2,x\n3,y\n3,z\n");
     ok("load", "t.g", first);
     assertThat(on("load", "t.g", second).err())
-        .contains("2 rows whose keys other rows have cannot be in table t.g")
+        .contains("2 rows cannot be added to table t.g because their keys exist already")
         .contains("id = 2 (serial 1 in data file 0); id = 3 twice among these rows");
     assertThat(ok("load", "t.g", second, "--skip-rejected"))
         .contains("Skipped 2 rows:")
@@ -410,7 +410,7 @@ class MainTest {
     assertThat(on("update", "t.g", "--set", "id = 1", "--all", "--dry-run").err()).contains("id");
     assertThat(on("rewind", "t.g", "--to", "9", "--dry-run").err()).contains("no version 9");
     assertThat(ok("compact", "t.g", "--full"))
-        .contains("Packed 2 files")
+        .contains("Combined 2 files")
         .contains("version 3. No row changed.");
     assertThat(ok("compact", "t.g", "--full"))
         .isEqualTo("Nothing was combined: there are too few small files.\n");

@@ -1,6 +1,7 @@
 package org.ysteron.error;
 
 import java.util.List;
+import java.util.Locale;
 
 /**
  * Rows were to be written whose primary key another row has already. Nothing was changed, and the
@@ -43,12 +44,12 @@ public final class KeyExistsException extends InvalidInputException {
    */
   public KeyExistsException(String table, long rows, List<Existing> some, String then) {
     super(
-        "%s cannot be in table %s: %s. Nothing was changed. %s"
+        "%s cannot be added to table %s because %s exist%s already: %s. Nothing was changed. %s"
             .formatted(
-                rows == 1
-                    ? "1 row whose key another row has"
-                    : rows + " rows whose keys other rows have",
+                rows == 1 ? "1 row" : String.format(Locale.ROOT, "%,d rows", rows),
                 table,
+                rows == 1 ? "its key" : "their keys",
+                rows == 1 ? "s" : "",
                 Existing.list(some),
                 then));
     this.table = table;

@@ -32,8 +32,7 @@ public record Budget(OptionalLong bytes, OptionalLong files, Optional<Duration> 
   private static void check(boolean isSome, String limit) {
     if (!isSome) {
       throw new InvalidInputException(
-          "A budget of %s leaves nothing to be done. Give a larger one, or none for all there is to do."
-              .formatted(limit));
+          "A limit of %s allows no work. Give a larger limit, or none.".formatted(limit));
     }
   }
 

@@ -80,7 +80,7 @@ public final class TableHistory {
   /** What to say of a version that is gone. */
   public ExpiredException gone(long version) {
     return new ExpiredException(
-        "Version %d of table %s expired%s. The oldest that is kept is %d; look at it, or at a later one."
+        "Version %d of table %s expired%s. The oldest kept version is %d; read it, or a later one."
             .formatted(
                 version,
                 newest.name(),
