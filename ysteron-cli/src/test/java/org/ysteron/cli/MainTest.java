@@ -414,7 +414,7 @@ class MainTest {
         .contains("version 3. No row changed.");
     assertThat(ok("compact", "t.g", "--full"))
         .isEqualTo("Nothing was combined: there are too few small files.\n");
-    assertThat(on("compact", "t.g", "--files", "0").err()).contains("A budget of 0 files");
+    assertThat(on("compact", "t.g", "--files", "0").err()).contains("A limit of 0 files");
     assertThat(on("compact", "t.g", "--where", "q = 1").err()).contains("no column q");
   }
 
