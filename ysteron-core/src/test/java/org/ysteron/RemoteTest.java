@@ -225,7 +225,7 @@ class RemoteTest {
     assertThatThrownBy(() -> lake.apply(reading))
         .isInstanceOfSatisfying(
             ConflictException.class,
-            e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.ROWS_READ));
+            e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.READ_WRITE));
     lake.apply(removal);
     assertThat(table.scan().where(column("k").equalTo(2500)).count()).isZero();
     assertThat(table.scan().where(column("word").equalTo("staged")).count()).isEqualTo(10);
@@ -235,7 +235,7 @@ class RemoteTest {
     assertThatThrownBy(() -> lake.apply(same))
         .isInstanceOfSatisfying(
             ConflictException.class,
-            e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.ROWS_CHANGED));
+            e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.WRITE_WRITE));
   }
 
   @Test

@@ -212,7 +212,7 @@ class RewindTest {
       assertThatThrownBy(work::commit)
           .isInstanceOfSatisfying(
               ConflictException.class,
-              e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.ROWS_CHANGED))
+              e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.WRITE_WRITE))
           .hasMessageContaining("is now at version 3");
     }
     assertThat(table.scan().count()).isEqualTo(11);

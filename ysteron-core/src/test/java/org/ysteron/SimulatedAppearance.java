@@ -26,7 +26,7 @@ record SimulatedAppearance(int how) implements SimulatedWork.Op {
     try {
       return how == 2 ? renamed(lake) : droppedOrThere(lake);
     } catch (InvalidInputException taken) {
-      throw new ConflictException(ConflictException.Kind.KEYS, taken.getMessage());
+      throw new ConflictException(ConflictException.Kind.DUPLICATE_KEY, taken.getMessage());
     }
   }
 
@@ -60,7 +60,7 @@ record SimulatedAppearance(int how) implements SimulatedWork.Op {
         lake.renameTable(OTHER, NAME);
         return "renamed back";
       } catch (NotFoundException none) {
-        throw new ConflictException(ConflictException.Kind.KEYS, none.getMessage());
+        throw new ConflictException(ConflictException.Kind.DUPLICATE_KEY, none.getMessage());
       }
     }
   }

@@ -241,7 +241,7 @@ class SweepTest {
         append(table, key);
         return;
       } catch (ConflictException e) {
-        assertThat(e.kind()).isEqualTo(ConflictException.Kind.STARTED_TOO_EARLY);
+        assertThat(e.kind()).isEqualTo(ConflictException.Kind.SNAPSHOT_TOO_OLD);
       }
     }
   }

@@ -156,7 +156,7 @@ class SweptWorkTest {
     assertThatThrownBy(call)
         .isInstanceOfSatisfying(
             ConflictException.class,
-            e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.STARTED_TOO_EARLY));
+            e -> assertThat(e.kind()).isEqualTo(ConflictException.Kind.SNAPSHOT_TOO_OLD));
   }
 
   @Test

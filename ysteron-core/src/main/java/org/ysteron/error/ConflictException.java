@@ -17,25 +17,25 @@ public final class ConflictException extends YsteronException {
   /** What was in the way. */
   public enum Kind {
     /** Another commit changed or removed rows that this one changes, too. */
-    ROWS_CHANGED(true),
-    /** Another commit made or changed rows that this one's reads would have found, or not found. */
-    ROWS_READ(true),
-    /** Another commit brought rows with the keys of this one's rows. */
-    KEYS(true),
-    /** Another commit altered what this one alters. */
-    ALTERED(true),
-    /** Another commit altered the table so that rows of one of the two do not fit. */
-    ROWS_UNFIT(true),
+    WRITE_WRITE(true),
+    /** Another commit changed rows that this one has read, or would have read. */
+    READ_WRITE(true),
+    /** Another commit inserted rows with the same primary keys. */
+    DUPLICATE_KEY(true),
+    /** Another commit altered the same part of the table's schema, layout or settings. */
+    SCHEMA_CHANGED(true),
+    /** Rows of one commit break a constraint that the other commit added. */
+    CONSTRAINT(true),
     /** The table was made an earlier version again. */
     REWOUND(true),
     /** The table was dropped. */
-    DROPPED(false),
-    /** The named writer was opened elsewhere. */
-    WRITER_REPLACED(false),
-    /** This started before what may still be committed. */
-    STARTED_TOO_EARLY(true),
-    /** Other commits were faster again and again. */
-    LOST_RACE(true);
+    TABLE_DROPPED(false),
+    /** The named writer was opened again elsewhere, which ended this session. */
+    WRITER_FENCED(false),
+    /** This started before the horizon of a sweep, and can no longer be committed. */
+    SNAPSHOT_TOO_OLD(true),
+    /** Other commits came first in every try. */
+    TOO_MANY_RETRIES(true);
 
     private final boolean worthAnotherTry;
 

@@ -138,7 +138,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       proposal = null;
       if (++rounds == MOST_ROUNDS) {
         throw new ConflictException(
-            ConflictException.Kind.LOST_RACE,
+            ConflictException.Kind.TOO_MANY_RETRIES,
             "The commit lost the race for the next ledger entry %d times; nothing was changed. Try again when fewer writers are at work."
                 .formatted(rounds));
       }

@@ -228,7 +228,7 @@ public final class LakeCore implements AutoCloseable {
       try {
         return commit(change, note, start);
       } catch (ConflictException e) {
-        if (e.kind() != ConflictException.Kind.STARTED_TOO_EARLY || tries == MOST_STARTS) {
+        if (e.kind() != ConflictException.Kind.SNAPSHOT_TOO_OLD || tries == MOST_STARTS) {
           throw e;
         }
         start = refresh(); // nothing was made from the state that is too old by now
@@ -289,7 +289,7 @@ public final class LakeCore implements AutoCloseable {
     long horizon = base.page().upkeep().horizon();
     if (start.number() < horizon) {
       throw new ConflictException(
-          ConflictException.Kind.STARTED_TOO_EARLY,
+          ConflictException.Kind.SNAPSHOT_TOO_OLD,
           "This was started at entry %d, and what was started before entry %d may not be committed any more. Nothing was changed; do it again on the newest version."
               .formatted(start.number(), horizon));
     }
@@ -317,7 +317,7 @@ public final class LakeCore implements AutoCloseable {
   public void checkStill(LakeState seen) {
     if (!reader.isThere(seen)) {
       throw new ConflictException(
-          ConflictException.Kind.LOST_RACE,
+          ConflictException.Kind.TOO_MANY_RETRIES,
           "Entry %d of %s, which this started from, was let go by somebody else meanwhile. What was done stands; run it again."
               .formatted(seen.number(), store().location()));
     }

@@ -141,7 +141,7 @@ public final class ErasureRun implements TableErase {
 
   private ConflictException notFinished(String left) {
     return new ConflictException(
-        ConflictException.Kind.LOST_RACE,
+        ConflictException.Kind.TOO_MANY_RETRIES,
         name,
         "The erasure of rows of table %s is not finished, since others keep what it would delete, or add to it: %s. Run it again with the same condition when fewer are at work."
             .formatted(name, left));
@@ -284,7 +284,7 @@ public final class ErasureRun implements TableErase {
               .ifPresent(
                   other -> {
                     throw new ConflictException(
-                        ConflictException.Kind.LOST_RACE,
+                        ConflictException.Kind.TOO_MANY_RETRIES,
                         name,
                         "Somebody else has just begun to erase the same rows of table %s. Nothing was changed; run it again to go on with that."
                             .formatted(name));
@@ -345,7 +345,7 @@ public final class ErasureRun implements TableErase {
         .orElseThrow(
             () ->
                 new ConflictException(
-                    ConflictException.Kind.LOST_RACE,
+                    ConflictException.Kind.TOO_MANY_RETRIES,
                     name,
                     "Somebody else has finished this erasure of rows of table %s, or given it up, meanwhile."
                         .formatted(name)));

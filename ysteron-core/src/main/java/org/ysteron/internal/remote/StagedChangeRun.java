@@ -60,7 +60,7 @@ public final class StagedChangeRun {
     } catch (ExpiredException e) {
       return applied(e);
     } catch (ConflictException e) {
-      if (e.kind() != ConflictException.Kind.STARTED_TOO_EARLY) {
+      if (e.kind() != ConflictException.Kind.SNAPSHOT_TOO_OLD) {
         throw e;
       }
       return applied(e);

@@ -147,7 +147,7 @@ public final class ChangeSet implements Change {
             .orElse(null);
     if (listing == null) {
       throw new ConflictException(
-          ConflictException.Kind.DROPPED,
+          ConflictException.Kind.TABLE_DROPPED,
           name,
           "Table %s was dropped. Nothing was changed; bring it back first.".formatted(name));
     }

@@ -30,32 +30,32 @@ final class Conflicts {
 
   ConflictException of(Replay.Collision collision) {
     return conflict(
-        ConflictException.Kind.ALTERED,
+        ConflictException.Kind.SCHEMA_CHANGED,
         "was altered since: another commit " + collision.getMessage());
   }
 
   ConflictException ofProof(String against) {
     return conflict(
-        ConflictException.Kind.ROWS_UNFIT,
+        ConflictException.Kind.CONSTRAINT,
         "was altered since, so that rows that came at the same time do not fit. " + against);
   }
 
   ConflictException ofKeys(String found) {
     return conflict(
-        ConflictException.Kind.KEYS,
+        ConflictException.Kind.DUPLICATE_KEY,
         "got rows with keys that rows of this transaction have. " + found);
   }
 
   ConflictException ofRead(Read read, FileEntry file, String what) {
     return conflict(
-        ConflictException.Kind.ROWS_READ,
+        ConflictException.Kind.READ_WRITE,
         "got or changed data file %d, %s (%s)"
             .formatted(file.numbers().number(), what, read.filter()));
   }
 
   ConflictException ofRows(FileEntry file) {
     return conflict(
-        ConflictException.Kind.ROWS_CHANGED,
+        ConflictException.Kind.WRITE_WRITE,
         "changed or removed rows of data file %d that this transaction changes, too"
             .formatted(file.numbers().number()));
   }

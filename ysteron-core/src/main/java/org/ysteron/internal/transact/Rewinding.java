@@ -45,7 +45,7 @@ record Rewinding(long target, long startVersion) {
   void checkStill(VersionPage now) {
     if (now.version() != startVersion) {
       throw new ConflictException(
-          ConflictException.Kind.ROWS_CHANGED,
+          ConflictException.Kind.WRITE_WRITE,
           now.name(),
           startVersion,
           now.version(),

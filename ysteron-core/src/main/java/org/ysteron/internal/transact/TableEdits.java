@@ -107,7 +107,7 @@ public final class TableEdits {
     if (listing.dropped()) {
       CommitStamp by = VersionPage.read(listing.page(), staging.pages()).record().commit();
       throw new ConflictException(
-          ConflictException.Kind.DROPPED,
+          ConflictException.Kind.TABLE_DROPPED,
           name,
           "Table %s was dropped at version %d by %s. Nothing was changed; bring it back first."
               .formatted(name, listing.version(), by.who()));

@@ -56,7 +56,7 @@ public record WriterStep(String writer, long session, long sequence, String dige
   public void checkSession(WriterRecord record, String table) {
     if (record.session() != session) {
       throw new ConflictException(
-          ConflictException.Kind.WRITER_REPLACED,
+          ConflictException.Kind.WRITER_FENCED,
           table,
           "Writer %s of table %s was opened again elsewhere (session %d); session %d may not write any more. Nothing was changed; find out which of the two is meant to run."
               .formatted(writer, table, record.session(), session));

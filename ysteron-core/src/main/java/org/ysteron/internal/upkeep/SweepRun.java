@@ -85,7 +85,7 @@ public final class SweepRun {
         }
         if (tries == MOST_TRIES) {
           throw new ConflictException(
-              ConflictException.Kind.LOST_RACE,
+              ConflictException.Kind.TOO_MANY_RETRIES,
               "Others let go of what this sweep was looking at again and again. What was done stands; run it later.");
         }
         core.pause(tries);
