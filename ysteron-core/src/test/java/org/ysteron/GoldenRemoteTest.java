@@ -74,8 +74,8 @@ class GoldenRemoteTest {
       Scan scan = table.scan().columns("at.depth", "level").where(column("k").lessThan(15));
       Files.write(forms.resolve("scan-task.json"), scan.tasks().get(0).toBytes());
       Files.write(forms.resolve("write-task.json"), lake.now().writeTask("t.x").toBytes());
-      Files.write(forms.resolve("applied-staged change.json"), applied.toBytes());
-      Files.write(forms.resolve("waiting-staged change.json"), waiting.toBytes());
+      Files.write(forms.resolve("applied-delta.json"), applied.toBytes());
+      Files.write(forms.resolve("waiting-delta.json"), waiting.toBytes());
     }
   }
 
@@ -125,7 +125,7 @@ class GoldenRemoteTest {
         .containsExactly(
             "{k=49, level=490, at={depth=24.5}}", "{k=51, level=510, at={depth=25.5}}");
     assertThat(around(400)).containsExactly("{k=400, level=1, at=null}");
-    StagedChange applied = form("applied-staged change.json", StagedChange::of);
+    StagedChange applied = form("applied-delta.json", StagedChange::of);
     assertThat(table.history(1).get(0).commit().commitId()).isEqualTo(applied.id());
     assertThat(lake.apply(applied).isCommitted()).isFalse();
     assertThat(table.now().version()).isEqualTo(4);
@@ -133,9 +133,9 @@ class GoldenRemoteTest {
 
   @Test
   void theDeltaThatWaitedIsApplied() throws IOException {
-    StagedChange waiting = form("waiting-staged change.json", StagedChange::of);
+    StagedChange waiting = form("waiting-delta.json", StagedChange::of);
     assertThat(waiting.toBytes())
-        .isEqualTo(Files.readAllBytes(FORMS.resolve("waiting-staged change.json")));
+        .isEqualTo(Files.readAllBytes(FORMS.resolve("waiting-delta.json")));
     assertThat(lake.apply(waiting).commit().orElseThrow().commitId()).isEqualTo(waiting.id());
     assertThat(around(150)).hasSize(2);
     assertThat(around(500)).containsExactly("{k=500, level=1, at=null}");
@@ -147,7 +147,7 @@ class GoldenRemoteTest {
   @Test
   void whatItHasReadIsTested() throws IOException {
     table.openWriter("w").append(1, rows -> rows.add(501, 1L, null));
-    StagedChange waiting = form("waiting-staged change.json", StagedChange::of);
+    StagedChange waiting = form("waiting-delta.json", StagedChange::of);
     assertThatThrownBy(() -> lake.apply(waiting)).isInstanceOf(ConflictException.class);
   }
 

@@ -152,7 +152,7 @@ class RewindTest {
     assertThat(table.scan().where(column("v").equalTo(7)).count()).isEqualTo(3);
     table.rewrite().run();
     assertThat(table.scan().count()).isEqualTo(14);
-    assertThatThrownBy(() -> append(24, 26)).hasMessageContaining("key another row has");
+    assertThatThrownBy(() -> append(24, 26)).hasMessageContaining("its key exists already");
     append(10, 15);
     assertThat(table.scan().count()).isEqualTo(19);
     assertThat(table.now().record().totals().rows()).isEqualTo(19);
