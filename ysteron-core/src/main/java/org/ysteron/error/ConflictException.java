@@ -3,7 +3,7 @@ package org.ysteron.error;
 import java.util.Optional;
 import java.util.OptionalLong;
 
-/** A commit met another one that it cannot be combined with. Nothing was changed. */
+/** A commit conflicts with another commit. Nothing was changed; {@link #kind()} says why. */
 public final class ConflictException extends YsteronException {
   private static final long serialVersionUID = 1L;
 

@@ -1,6 +1,9 @@
 package org.ysteron.error;
 
-/** An object of the lake is not what its reference promised. Nothing read from it was used. */
+/**
+ * An object of the lake does not have the content that its reference promises. Nothing read from it
+ * was used.
+ */
 public final class DamagedException extends YsteronException {
   private static final long serialVersionUID = 1L;
 

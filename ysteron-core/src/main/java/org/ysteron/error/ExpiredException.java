@@ -1,6 +1,6 @@
 package org.ysteron.error;
 
-/** What was asked for was there once, and is no longer kept. Nothing is damaged. */
+/** A version or an object existed once and is no longer kept. Nothing is damaged. */
 public final class ExpiredException extends YsteronException {
   private static final long serialVersionUID = 1L;
 

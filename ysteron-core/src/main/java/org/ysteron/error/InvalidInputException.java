@@ -1,8 +1,6 @@
 package org.ysteron.error;
 
-/**
- * What the caller gave cannot be used: a name, a schema, a row, a condition. Nothing was changed.
- */
+/** An argument cannot be used: a name, a schema, a row, a condition. Nothing was changed. */
 public class InvalidInputException extends YsteronException {
   private static final long serialVersionUID = 1L;
 

@@ -4,8 +4,8 @@ import java.util.List;
 import java.util.Locale;
 
 /**
- * Rows were to be written whose primary key another row has already. Nothing was changed, and the
- * same rows will be refused again as long as the others are there.
+ * The primary key of rows that were to be written exists already. Nothing was changed. The same
+ * rows are rejected again as long as the existing rows are there.
  */
 public final class KeyExistsException extends InvalidInputException {
   private static final long serialVersionUID = 1L;

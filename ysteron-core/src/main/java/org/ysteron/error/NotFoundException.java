@@ -1,6 +1,6 @@
 package org.ysteron.error;
 
-/** A table, version, column or lake that was asked for does not exist. */
+/** A table, version, column or lake does not exist. */
 public final class NotFoundException extends YsteronException {
   private static final long serialVersionUID = 1L;
 

@@ -2,7 +2,7 @@ package org.ysteron.error;
 
 import java.util.Optional;
 
-/** One of the rows that were given does not fit; it is not taken. */
+/** A row does not fit the table, and was not added. */
 public final class RejectedRowException extends InvalidInputException {
   private static final long serialVersionUID = 1L;
 

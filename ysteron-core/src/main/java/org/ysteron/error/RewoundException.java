@@ -1,8 +1,8 @@
 package org.ysteron.error;
 
 /**
- * Versions of a table cannot be followed further, for it was made an earlier version again: rows
- * that were handed out before may have gone, and others may be there again.
+ * The versions of a table cannot be followed further, because an earlier version was made current
+ * again: rows that were delivered before may be gone, and others may be back.
  */
 public final class RewoundException extends YsteronException {
   private static final long serialVersionUID = 1L;

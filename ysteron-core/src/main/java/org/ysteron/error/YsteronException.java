@@ -1,6 +1,6 @@
 package org.ysteron.error;
 
-/** Any failure that the library reports; its message is written for people. */
+/** A failure that the library reports. Its message is written for people. */
 public class YsteronException extends RuntimeException {
   private static final long serialVersionUID = 1L;
 

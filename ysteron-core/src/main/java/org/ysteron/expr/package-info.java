@@ -1,6 +1,6 @@
 /**
- * Conditions on rows, as they are written. What they mean for values, batches and ranges is in the
- * filter room. Its invariant: the text of a condition is one that is read as that condition.
+ * Conditions on rows. Their evaluation on values, batches and ranges is in the filter room. Its
+ * invariant: the text of a condition can be parsed back to the same condition.
  *
  * <p>Uses data, error, filter, text.
  */

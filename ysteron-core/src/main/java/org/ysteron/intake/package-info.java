@@ -1,6 +1,6 @@
 /**
- * Reading outside files into rows: CSV and JSON lines, strictly. Its invariants: an error names
- * file, line and column, and a file that cannot be read whole brings no row in.
+ * Strict reading of outside files into rows: CSV and JSON Lines. Its invariants: an error names the
+ * file, line and column, and a file that cannot be read completely adds no row.
  *
  * <p>Uses data, error, text.
  */

@@ -1,7 +1,6 @@
 /**
- * What a caller chooses: alterations of a table, its layout and settings, how rows that do not have
- * its columns are met, how transactions see each other. Its invariant: all of it is immutable and
- * says nothing of a particular lake.
+ * Options: alterations of a table, layouts, settings, drift rules, isolation of transactions. Its
+ * invariant: options are immutable and independent of a particular lake.
  *
  * <p>Uses data, error, expr, text.
  */

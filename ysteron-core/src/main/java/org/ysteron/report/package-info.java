@@ -1,6 +1,6 @@
 /**
- * What calls tell of what they did or found: commits, versions, tables, files, changes, plans. Its
- * invariant: all of it is immutable, and nothing in it can be used to change a lake.
+ * Results of calls: commits, versions, tables, files, changes, plans. Its invariant: results are
+ * immutable, and nothing in them can be used to change a lake.
  *
  * <p>Uses data, error.
  */

@@ -1,7 +1,7 @@
 /**
- * Parts of scans and writes that other machines do, which have the store only: tasks for them, what
- * comes back, and staged changes to commit it. Its invariant: each value has a byte form, and
- * nothing but that form passes between machines.
+ * Tasks for other machines that have only the store: parts of scans and writes, their results, and
+ * staged changes that commit these. Its invariant: each value has a byte form, and only that form
+ * passes between machines.
  *
  * <p>Uses data, error, expr, file, filter, read, remote, rows, store, table, work, write.
  */
