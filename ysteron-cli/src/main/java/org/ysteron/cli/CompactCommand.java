@@ -78,12 +78,13 @@ final class CompactCommand extends LakeCommand {
     if (listing.isText()) {
       out()
           .println(
-              "Dry run; nothing was changed. %s (%s) would be combined, in %s; %s would be removed."
-                  .formatted(
-                      Listing.count(plan.files(), "file", "files"),
-                      Listing.bytes(plan.bytes()),
-                      Listing.count(plan.groups().size(), "group", "groups"),
-                      Listing.count(plan.maskedRows(), "masked row", "masked rows")));
+              DryRunOption.NOTHING
+                  + "%s (%s) would be combined, in %s; %s would be removed."
+                      .formatted(
+                          Listing.count(plan.files(), "file", "files"),
+                          Listing.bytes(plan.bytes()),
+                          Listing.count(plan.groups().size(), "group", "groups"),
+                          Listing.count(plan.maskedRows(), "masked row", "masked rows")));
     }
   }
 

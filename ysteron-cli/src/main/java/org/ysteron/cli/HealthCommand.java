@@ -176,14 +176,14 @@ final class HealthCommand extends LakeCommand {
     List<String> words = new ArrayList<>();
     long before = forecast.dueNow();
     if (before > 0) {
-      words.add("%,d expire now".formatted(before));
+      words.add(Listing.number(before) + " expire now");
     }
     long[] later = {forecast.inADay(), forecast.inAWeek(), forecast.inAMonth()};
     String[] spans = {"a day", "a week", "a month"};
     for (int i = 0; i < later.length; i++) {
       if (later[i] > before) {
         String verb = words.isEmpty() ? " expire" : "";
-        words.add("%,d%s within %s".formatted(later[i], verb, spans[i]));
+        words.add("%s%s within %s".formatted(Listing.number(later[i]), verb, spans[i]));
         before = later[i];
       }
     }

@@ -172,16 +172,16 @@ final class Listing {
     }
   }
 
-  /** Sizes and large numbers of a listing of the lake are easier to read with a unit. */
+  /** In a listing of the lake sizes have a unit and counts separators; a table's rows stay. */
   private String forPeople(Object value, String column) {
-    boolean isOfLake = types.isEmpty() && (value instanceof Long || value instanceof Integer);
-    long number = isOfLake ? ((Number) value).longValue() : 0;
-    if (isOfLake && (column.equals("bytes") || column.endsWith(" bytes"))) {
+    if (!types.isEmpty() || !(value instanceof Long || value instanceof Integer)) {
+      return text(value);
+    }
+    long number = ((Number) value).longValue();
+    if (column.equals("bytes") || column.endsWith(" bytes")) {
       return bytes(number);
     }
-    return isOfLake && COUNTS.contains(column)
-        ? String.format(Locale.ROOT, "%,d", number)
-        : text(value);
+    return COUNTS.contains(column) ? number(number) : text(value);
   }
 
   private void flush() {
@@ -284,7 +284,8 @@ final class Listing {
 
   /** Prints what is no list as one object of JSON. */
   static void object(PrintWriter out, Map<String, Object> members) {
-    out.println(Visible.of(Json.write(plain(members))));
+    out.print(Visible.of(Json.write(plain(members)))); // no line of it is to be broken
+    out.println();
   }
 
   /** A value in the form that JSON takes; empty ones are null. */
@@ -341,8 +342,13 @@ final class Listing {
     }
   }
 
+  /** A count, with separators. */
+  static String number(long count) {
+    return String.format(Locale.ROOT, "%,d", count);
+  }
+
   /** One thing, or several. */
   static String count(long count, String singular, String plural) {
-    return String.format(Locale.ROOT, "%,d ", count) + (count == 1 ? singular : plural);
+    return number(count) + " " + (count == 1 ? singular : plural);
   }
 }

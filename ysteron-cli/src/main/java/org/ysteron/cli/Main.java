@@ -99,8 +99,9 @@ public final class Main implements Runnable {
 
   /** Runs a command and returns its exit code. */
   static int run(PrintWriter out, PrintWriter err, String... arguments) {
-    Output visible = new Output(out, Output.ON_TERMINAL);
-    CommandLine line = commandLine().setOut(visible).setErr(new Output(err, Output.IS_WATCHED));
+    Output visible = new Output(out, Output.widthOf(Output.ON_TERMINAL));
+    CommandLine line =
+        commandLine().setOut(visible).setErr(new Output(err, Output.widthOf(Output.IS_WATCHED)));
     int code = line.execute(arguments);
     return visible.checkError() && code == 0 ? 1 : code;
   }

@@ -89,7 +89,7 @@ final class MendCommand extends LakeCommand {
                                 "newest version",
                                 "newest versions")));
     if (!report.forgotten().isEmpty()) {
-      out().println(dryRun ? "Also lost would be:" : "Also lost:");
+      out().println(dryRun ? "Would also be lost:" : "Also lost:");
       report.forgotten().forEach(what -> out().println("- " + Visible.of(what)));
     }
     report

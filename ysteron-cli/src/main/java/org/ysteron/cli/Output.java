@@ -28,16 +28,24 @@ final class Output extends PrintWriter {
   /** The width of help pages. */
   static final int HELP_WIDTH = COLUMNS < 60 ? 100 : Math.min(COLUMNS, 120);
 
-  private static final Pattern COLOUR = Pattern.compile("\u001b\\[[0-9;]{1,8}m");
+  /** The tool's own colours. */
+  private static final String COLOUR = "\u001b\\[[0-9;]{1,8}m";
+
+  private static final Pattern COLOURS = Pattern.compile(COLOUR);
 
   private final PrintWriter raw;
   private final int width;
 
-  /** Breaks lines of prose at the width of the terminal, if it is one. */
-  Output(PrintWriter raw, boolean isTerminal) {
+  /** Breaks lines of prose at a width. */
+  Output(PrintWriter raw, int width) {
     super(new Filter(raw), true);
     this.raw = raw;
-    this.width = isTerminal && COLUMNS >= NARROWEST ? COLUMNS : Integer.MAX_VALUE;
+    this.width = width;
+  }
+
+  /** Where lines end on a terminal; the largest number when they do not, or it is none. */
+  static int widthOf(boolean isTerminal) {
+    return isTerminal && COLUMNS >= NARROWEST ? COLUMNS : Integer.MAX_VALUE;
   }
 
   /** Where lines end; the largest number when they do not. */
@@ -55,7 +63,7 @@ final class Output extends PrintWriter {
    * with spaces next to each other, stays as it is.
    */
   static String wrapped(String text, int width) {
-    if (length(text) <= width) {
+    if (text.length() <= width) {
       return text;
     }
     return text.lines()
@@ -66,7 +74,7 @@ final class Output extends PrintWriter {
   }
 
   private static int length(String line) {
-    String plain = COLOUR.matcher(line).replaceAll("");
+    String plain = COLOURS.matcher(line).replaceAll("");
     return plain.codePointCount(0, plain.length());
   }
 
@@ -102,7 +110,7 @@ final class Output extends PrintWriter {
   private static final class Filter extends Writer {
     /** A colour of the tool's own, a line's end or a tab, or what is between those. */
     private static final Pattern TOKEN =
-        Pattern.compile("(\u001b\\[[0-9;]{1,8}m)|[\\n\\t]|[^\u001b\\n\\t]++|\u001b");
+        Pattern.compile("(" + COLOUR + ")|[\\n\\t]|[^\u001b\\n\\t]++|\u001b");
 
     private final PrintWriter target;
     private String waiting = "";

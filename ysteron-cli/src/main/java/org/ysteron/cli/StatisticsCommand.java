@@ -93,7 +93,7 @@ final class StatisticsCommand extends LakeCommand {
         ", ",
         column.frequent().stream()
             .limit(SHOWN)
-            .map(each -> "%s (%,d)".formatted(shown(each.value()), each.count()))
+            .map(each -> shown(each.value()) + " (" + Listing.number(each.count()) + ")")
             .toList());
   }
 }

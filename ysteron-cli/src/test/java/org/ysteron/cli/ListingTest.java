@@ -124,4 +124,15 @@ class ListingTest {
     assertThat(Output.wrapped("averylongword x", 4)).isEqualTo("averylongword\nx");
     assertThat(Output.wrapped("", 4)).isEmpty();
   }
+
+  @Test
+  void jsonIsNotBroken() {
+    StringWriter narrow = new StringWriter();
+    PrintWriter out = new Output(new PrintWriter(narrow), 10);
+    out.println("some words of prose");
+    Listing.object(out, Map.of("note", "some words of a note"));
+    out.flush();
+    assertThat(narrow.toString().lines())
+        .containsExactly("some words", "of prose", "{\"note\":\"some words of a note\"}");
+  }
 }
