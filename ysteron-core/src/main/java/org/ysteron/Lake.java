@@ -19,12 +19,9 @@ import org.ysteron.store.ObjectStore;
  * }</pre>
  */
 public final class Lake extends LakeHandle implements AutoCloseable {
-  private final LakeCore core;
-
   /** A lake that is open; its core is closed with it. */
   Lake(LakeCore core, CommitNote note) {
     super(core, note);
-    this.core = core;
   }
 
   /** Makes a lake in a directory, which is made too. */

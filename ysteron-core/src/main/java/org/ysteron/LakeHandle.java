@@ -53,7 +53,7 @@ import org.ysteron.task.StagedChange;
  * whose commits carry what was said; only the {@link Lake} itself is closed. Thread-safe.
  */
 public class LakeHandle {
-  private final LakeCore core;
+  final LakeCore core;
   private final CommitNote note;
 
   LakeHandle(LakeCore core, CommitNote note) {

@@ -132,8 +132,14 @@ class GrowthOrderTest {
     List<String> columns = row.fields().stream().map(Field::name).toList();
     boolean hasMore = columns.contains("leftovers") && row.get("leftovers") != null;
     Object rest = hasMore ? object((String) row.get("leftovers")).get(name) : null;
-    return (columns.contains(name) || rest != null)
-        ? isHeld(given, columns.contains(name) ? row.get(name) : null, rest)
+    return isHeldAs(name, given, row, rest);
+  }
+
+  /** Whether a value is in the field of a name, or was set aside, or told nothing of a field. */
+  private static boolean isHeldAs(String name, Object given, Row row, Object rest) {
+    boolean isField = row.fields().stream().anyMatch(field -> field.name().equals(name));
+    return (isField || rest != null)
+        ? isHeld(given, isField ? row.get(name) : null, rest)
         : tellsNothing(given);
   }
 
@@ -151,16 +157,10 @@ class GrowthOrderTest {
       return true;
     }
     if (given instanceof Map<?, ?> map && stored instanceof Row row) {
-      List<String> fields = row.fields().stream().map(Field::name).toList();
+      Map<?, ?> more = rest instanceof Map<?, ?> members ? members : Map.of();
       return map.keySet().stream()
           .map(String.class::cast)
-          .allMatch(
-              name -> {
-                Object more = rest instanceof Map<?, ?> members ? members.get(name) : null;
-                return (fields.contains(name) || more != null)
-                    ? isHeld(map.get(name), fields.contains(name) ? row.get(name) : null, more)
-                    : tellsNothing(map.get(name));
-              });
+          .allMatch(name -> isHeldAs(name, map.get(name), row, more.get(name)));
     }
     if (given instanceof List<?> list && stored instanceof List<?> values) {
       return list.size() == values.size()

@@ -44,12 +44,11 @@ public final class KeyExistsException extends InvalidInputException {
    */
   public KeyExistsException(String table, long rows, List<Existing> some, String then) {
     super(
-        "%s cannot be added to table %s because %s exist%s already: %s. Nothing was changed. %s"
+        "%s cannot be added to table %s because %s already: %s. Nothing was changed. %s"
             .formatted(
                 rows == 1 ? "1 row" : String.format(Locale.ROOT, "%,d rows", rows),
                 table,
-                rows == 1 ? "its key" : "their keys",
-                rows == 1 ? "s" : "",
+                rows == 1 ? "its key exists" : "their keys exist",
                 Existing.list(some),
                 then));
     this.table = table;

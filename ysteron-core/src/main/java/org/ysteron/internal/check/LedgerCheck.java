@@ -1,9 +1,7 @@
 package org.ysteron.internal.check;
 
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.Map;
-import java.util.Set;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.LakeCore;
@@ -18,6 +16,7 @@ import org.ysteron.internal.lake.TableWalk;
 import org.ysteron.internal.tree.Numbering;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageSet;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.proof.Finding;
 import org.ysteron.store.MissingObjectException;
@@ -164,7 +163,7 @@ final class LedgerCheck {
   /** The pages that an entry brought, found from its own lake page. */
   private final class OwnPages extends PageInspection {
     private final LedgerEntry entry;
-    private final Set<PageRef> seen = new HashSet<>();
+    private final PageSet seen = new PageSet();
 
     OwnPages(LedgerEntry entry) {
       super(pages, core.workers(), findings);

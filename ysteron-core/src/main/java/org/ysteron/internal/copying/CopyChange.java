@@ -2,10 +2,8 @@ package org.ysteron.internal.copying;
 
 import java.util.ArrayList;
 import java.util.HashMap;
-import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.UUID;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeCore;
@@ -24,6 +22,7 @@ import org.ysteron.internal.tree.PageBatch;
 import org.ysteron.internal.tree.PageCopies;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
+import org.ysteron.internal.tree.PageSet;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.Reach;
@@ -116,7 +115,7 @@ final class CopyChange implements Change {
   /** How many bytes of leaves are to be copied; reads the pages above them only. */
   private long leafBytes(TableListing listing) {
     long[] sum = new long[1];
-    Set<PageRef> seen = new HashSet<>();
+    PageSet seen = new PageSet();
     for (VersionPage page : versions(listing)) {
       PageCopies.eachLeaf(
           core.pages(),
@@ -153,7 +152,7 @@ final class CopyChange implements Change {
 
   /** Leaves in objects of their own. */
   private final class Ahead {
-    private final Set<PageRef> seen = new HashSet<>();
+    private final PageSet seen = new PageSet();
     private PageBatch batch = new PageBatch();
     private Map<PageRef, PageRef> made = new HashMap<>();
 

@@ -19,8 +19,8 @@ final class VersionList extends AbstractList<HistoryRecord> implements RandomAcc
   private final PageTree<HistoryRecord, ?> tree;
   private final HistoryRecord newest;
   private final long[] versions;
-  private Part part = new Part(0, List.of());
-  private Part partBefore = part;
+  private Part part;
+  private Part partBefore;
 
   private record Part(int first, List<HistoryRecord> records) {
     boolean has(int index) {
@@ -33,9 +33,16 @@ final class VersionList extends AbstractList<HistoryRecord> implements RandomAcc
     this.newest = newest;
     this.versions = new long[Math.toIntExact(tree.count())];
     TreeCursor<HistoryRecord, ?> cursor = tree.cursor();
+    List<HistoryRecord> first = new ArrayList<>();
     for (int i = 0; cursor.next(); i++) {
-      versions[i] = cursor.value().version();
+      HistoryRecord record = cursor.value();
+      versions[i] = record.version();
+      if (i < PART) {
+        first.add(record);
+      }
     }
+    this.part = new Part(0, first);
+    this.partBefore = part;
   }
 
   @Override

@@ -57,7 +57,6 @@ final class ExpiryChange implements Change {
   private final int most;
   private final Map<Long, Step> steps = new HashMap<>();
   private ExpiryReport.Expired did;
-  private boolean isCut;
 
   /** The files that a version has and the next one has not. */
   private record Step(long next, List<FileEntry> gone) {}
@@ -87,11 +86,6 @@ final class ExpiryChange implements Change {
     return did;
   }
 
-  /** Whether more is to go in another commit. */
-  boolean isCut() {
-    return isCut;
-  }
-
   @Override
   public void apply(Staging staging) {
     PageStore pages = staging.pages();
@@ -111,9 +105,7 @@ final class ExpiryChange implements Change {
             KnownTimes.at(staging, clock.get()),
             lake.upkeep().holds(pages),
             most);
-    isCut = kept.isCut();
     if (kept.isNoneKept()) {
-      isCut = false;
       endHolds(staging, lake);
       forget(staging, listing, records);
       return;

@@ -136,11 +136,12 @@ public final class ExpiryRun {
 
   private boolean isMoreLeft(
       TableListing table, List<ExpiryReport.Expired> parts, List<Committed> commits) {
-    ExpiryChange change = change(table, most);
+    int inOneCommit = most;
+    ExpiryChange change = change(table, inOneCommit);
     try {
       commits.add(Retries.untilKnown(() -> core.commit(change, note)));
       parts.add(change.did());
-      return change.isCut();
+      return change.did().versions() == inOneCommit;
     } catch (NothingToDo | NotFoundException e) {
       return false;
     }

@@ -25,7 +25,6 @@ final class KeptVersions {
   private final boolean[] isKept;
   private final Map<Long, List<String>> heldBy = new TreeMap<>();
   private final boolean isAnyKept;
-  private final boolean isCut;
 
   /**
    * Decides.
@@ -74,23 +73,15 @@ final class KeptVersions {
       }
     }
     this.isAnyKept = any || !isDropped || !rules.looksAtTimes();
-    this.isCut = keepBehind(most);
+    keepBehind(most);
   }
 
-  private boolean keepBehind(int most) {
+  private void keepBehind(int most) {
     int gone = 0;
-    boolean more = false;
     for (int i = 0; i < isKept.length; i++) {
       gone += isKept[i] ? 0 : 1;
-      more |= gone > most;
       isKept[i] |= gone > most;
     }
-    return more;
-  }
-
-  /** Whether more would go in another commit. */
-  boolean isCut() {
-    return isCut;
   }
 
   private static Instant superseded(HistoryRecord by, Retention rules, KnownTimes times) {
