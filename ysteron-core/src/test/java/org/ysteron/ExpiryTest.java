@@ -168,6 +168,25 @@ class ExpiryTest {
   }
 
   @Test
+  void aHistoryOfManyVersionsIsReadInParts() {
+    Table table = table();
+    for (int i = 1; i <= 1100; i++) {
+      append(table, i);
+      if (i % 500 == 7) {
+        table.bookmark("kept-" + i, i);
+      }
+    }
+    Retention rules = Retention.EVERYTHING.andNewest(3);
+    ExpiryReport would = table.expire().keeping(rules).dryRun();
+    assertThat(table.expire().keeping(rules).run().tables()).isEqualTo(would.tables());
+    assertThat(versions(table)).containsExactly(7L, 507L, 1007L, 1098L, 1099L, 1100L);
+    for (long version : versions(table)) {
+      assertThat(table.at(version).scan().count()).isEqualTo(version);
+    }
+    assertThat(lake.check().run().findings()).isEmpty();
+  }
+
+  @Test
   void thinningKeepsWhatWasCurrentAtTheStepsOfTheCalendar() {
     Table table = table();
     for (int i = 1; i <= 40; i++) {
