@@ -38,6 +38,7 @@ import org.ysteron.option.Isolation;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
+import org.ysteron.progress.ProgressMonitor;
 import org.ysteron.proof.LakeCheck;
 import org.ysteron.proof.LakeMend;
 import org.ysteron.report.Bookmark;
@@ -83,6 +84,18 @@ public class LakeHandle {
   /** This lake, whose commits carry a name and a value of the caller's own; see {@link #by}. */
   public LakeHandle labelled(String name, String value) {
     return with(note.withLabel(name, value));
+  }
+
+  /**
+   * This lake, whose calls tell a monitor how far they are and end when it cancels them; see {@link
+   * #by}. It takes the place of an earlier monitor.
+   *
+   * <p>A call that is cancelled throws a {@link org.ysteron.error.CancelledException}: a statement,
+   * a load or a scan has changed nothing then. A compaction, an expiry, a sweep and an erasure
+   * consist of several commits; those that were made stand, and the same call continues later.
+   */
+  public LakeHandle watchedBy(ProgressMonitor monitor) {
+    return new LakeHandle(core.watchedBy(monitor), note);
   }
 
   /** The names and values that a commit carries. */

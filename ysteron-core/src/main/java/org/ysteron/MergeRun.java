@@ -10,8 +10,8 @@ import org.ysteron.internal.merge.MergeSpec;
 import org.ysteron.internal.merge.RowMerge;
 import org.ysteron.internal.merge.RowSpool;
 import org.ysteron.internal.statement.StatementRunner;
+import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.TableChange;
-import org.ysteron.internal.work.Workers;
 import org.ysteron.option.MergeAction;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.ChangeReport;
@@ -49,34 +49,35 @@ final class MergeRun {
           table -> {
             MergeSource now = tracked.get().apply(table);
             if (drifts) {
-              try (SourceRows rows = now.rows(table.draft(), rules)) {
+              try (SourceRows rows = now.rows(table.draft(), rules, runner.core().reading())) {
                 return merge(table, rows);
               }
             }
-            try (RowSpool spool = now.spool(table.draft().schema(), workers())) {
+            try (RowSpool spool = spool(now, table.draft())) {
               return merge(table, spool);
             }
           });
     }
     if (drifts) {
-      try (SourceRows rows = source.rows(runner.table(), rules)) {
+      try (SourceRows rows = source.rows(runner.table(), rules, runner.core().reading())) {
         return runner.run(note, table -> merge(table, rows));
       }
     }
-    try (RowSpool spool = source.spool(runner.table().schema(), workers())) {
+    try (RowSpool spool = spool(source, runner.table())) {
       return runner.run(note, table -> merge(table, spool));
     }
   }
 
-  private Workers workers() {
-    return runner.core().workers();
+  private RowSpool spool(MergeSource rows, VersionPage table) {
+    return rows.spool(table.schema(), runner.core().workers(), runner.core().watch());
   }
 
   private ChangeReport merge(TableChange table, SourceRows rows) {
     table.grow(rows.alterations(table.draft().form()));
     grown = rows.grown();
     TableForm form = table.draft().form();
-    try (RowSpool spool = new RowSpool(rows.columns(form), workers())) {
+    try (RowSpool spool =
+        new RowSpool(rows.columns(form), runner.core().workers(), runner.core().watch())) {
       rows.forEach(form, (number, values) -> spool.add(values));
       return merge(table, spool.end());
     }

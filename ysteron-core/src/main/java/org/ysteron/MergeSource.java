@@ -24,11 +24,14 @@ import org.ysteron.error.RejectedRowException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.drift.SourceRows;
 import org.ysteron.internal.merge.RowSpool;
+import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.rows.RecordBinding;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.option.WriteRules;
+import org.ysteron.progress.Progress;
 
 /**
  * The source rows of a merge. Columns are matched to those of the table by name, and their values
@@ -231,10 +234,18 @@ public abstract class MergeSource {
   }
 
   /** Reads all rows as they are, by some rules; the caller closes them. */
-  SourceRows rows(VersionPage table, WriteRules rules) {
-    SourceRows rows = new SourceRows(table.form(), table.settings(), rules);
+  SourceRows rows(VersionPage table, WriteRules rules, ReadContext context) {
+    SourceRows rows =
+        new SourceRows(
+            table.form(), table.settings(), rules, context.workers().means().temporary());
+    Watch.Step step = context.watch().step("read source rows", Progress.Unit.ROWS);
     try {
-      feedNamed(table.schema(), rows::add);
+      feedNamed(
+          table.schema(),
+          row -> {
+            rows.add(row);
+            step.add(1);
+          });
       return rows;
     } catch (RuntimeException | Error e) {
       rows.close();
@@ -243,13 +254,13 @@ public abstract class MergeSource {
   }
 
   /** Reads all rows; the caller closes the spool. */
-  RowSpool spool(Schema table, Workers workers) {
+  RowSpool spool(Schema table, Workers workers, Watch watch) {
     List<Field> columns = new ArrayList<>();
     for (Field column : columns(table)) {
       int at = table.indexOf(column.name());
       columns.add(at < 0 ? column : table.columns().get(at));
     }
-    RowSpool spool = new RowSpool(columns, workers);
+    RowSpool spool = new RowSpool(columns, workers, watch);
     try {
       feed(columns, values -> spool.add(accepted(values, columns, spool.rows() + 1)));
       return spool.end();

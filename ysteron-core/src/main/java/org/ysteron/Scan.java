@@ -84,7 +84,7 @@ public final class Scan {
 
   /** Whether what is scanned is a table of a lake that is open here, not one version of it. */
   boolean follows(LakeCore core) {
-    return followed.filter(table -> table.core == core).isPresent();
+    return followed.filter(table -> table.core.isSameLake(core)).isPresent();
   }
 
   /** The same scan of the table as the transaction of a change sees it, which is told of it. */

@@ -51,6 +51,7 @@ class ArchitectureTest {
           "expr",
           "data",
           "store",
+          "progress",
           "error");
 
   /** From the top down; a room may use those below it. */
@@ -93,6 +94,7 @@ class ArchitectureTest {
           "work",
           "text",
           "bytes",
+          "progress",
           "error");
 
   private static final Pattern IMPORT =

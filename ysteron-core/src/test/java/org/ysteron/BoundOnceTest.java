@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.mockito.Mockito.mockStatic;
 import static org.ysteron.expr.Condition.column;
 
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.function.Consumer;
@@ -21,6 +20,7 @@ import org.ysteron.data.Types;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.store.MemoryStore;
@@ -56,7 +56,7 @@ class BoundOnceTest {
 
   @BeforeEach
   void fill() {
-    lake = Lake.create(new MemoryStore(), Clock.systemUTC(), 1);
+    lake = Lake.create(new MemoryStore(), LakeOptions.DEFAULTS.threads(1));
     table =
         lake.createTable(
             "t.x",

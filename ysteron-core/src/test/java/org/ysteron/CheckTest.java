@@ -3,7 +3,6 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import java.time.Clock;
 import java.util.Arrays;
 import java.util.BitSet;
 import java.util.List;
@@ -19,6 +18,7 @@ import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.commit.SmallEntries;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.option.Budget;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.CheckReport;
@@ -43,7 +43,7 @@ class CheckTest {
   }
 
   private CheckReport check(CheckDepth depth) {
-    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
       return lake.check().depth(depth).run();
     }
   }
@@ -143,7 +143,7 @@ class CheckTest {
     String file;
     long rows;
     long before;
-    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
       assertThat(lake.mend().run().lost()).isEmpty();
       TableView now = lake.table("tide.readings").now();
       before = now.scan().count();
@@ -156,7 +156,7 @@ class CheckTest {
       rows = lost.liveRows();
     }
     store.remove(file);
-    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.table("tide.readings");
       assertThatThrownBy(() -> table.scan().rows().forEach(row -> {}))
           .isInstanceOf(DamagedException.class);
@@ -199,7 +199,7 @@ class CheckTest {
           RichLake.make(shared);
         }
         int[] calls = {0, call};
-        try (Lake lake = Lake.open(letting(shared, at, calls), Clock.systemUTC(), 1)) {
+        try (Lake lake = Lake.open(letting(shared, at, calls), LakeOptions.DEFAULTS.threads(1))) {
           calls[0] = 1;
           CheckReport report = lake.check().depth(CheckDepth.ROWS).run();
           assertThat(report.findings()).as("at call %d of %s", call, at).isEmpty();
@@ -249,7 +249,7 @@ class CheckTest {
   @Test
   void slicesGoOnWhereTheLastOneEnded() {
     long all = check(CheckDepth.BYTES).counts().files();
-    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
       String position = "";
       long looked = 0;
       int slices = 0;
@@ -273,7 +273,7 @@ class CheckTest {
   @Test
   void aLostDataFileTellsWhichVersionsAndRowsItConcerns() {
     String file;
-    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
       file = lake.table("tide.other").now().files().get(0).name();
     }
     store.remove(file);

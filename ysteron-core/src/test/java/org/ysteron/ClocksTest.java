@@ -10,6 +10,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.maintenance.LakeHealth;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectStore;
@@ -30,8 +31,8 @@ class ClocksTest {
   @Test
   void whatAMachineThatIsBehindHasJustDoneIsNotOld() {
     Clock behind = Clock.offset(right, Duration.ofDays(-30));
-    try (Lake lake = Lake.create(store, right, 0);
-        Lake late = Lake.open(store, behind, 0)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.clock(right).threads(0));
+        Lake late = Lake.open(store, LakeOptions.DEFAULTS.clock(behind).threads(0))) {
       Table table = lake.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
       lake.set(TableSettings.KEEP_FOR, "P7D");
       append(table, 0);
@@ -58,7 +59,7 @@ class ClocksTest {
 
   @Test
   void oneCommitOfAMachineThatWasAheadMakesNothingOld() {
-    try (Lake lake = Lake.create(store, right, 0)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.clock(right).threads(0))) {
       Table table = lake.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
       lake.set(TableSettings.KEEP_FOR, "P7D");
       for (int k = 0; k < 5; k++) {

@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
-import java.time.Clock;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -33,6 +32,7 @@ import org.ysteron.maintenance.CompactionPlan;
 import org.ysteron.maintenance.CompactionReport;
 import org.ysteron.option.Budget;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.TableFile;
@@ -65,8 +65,7 @@ class CompactionTest {
               };
             }
           },
-          Clock.systemUTC(),
-          2);
+          LakeOptions.DEFAULTS.threads(2));
 
   @AfterEach
   void close() {

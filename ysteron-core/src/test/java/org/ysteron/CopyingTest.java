@@ -2,7 +2,6 @@ package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.concurrent.atomic.AtomicInteger;
@@ -12,6 +11,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.maintenance.SweepReport;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
@@ -44,7 +44,7 @@ class CopyingTest {
 
   private static MemoryStore lakeWithManyVersions() {
     MemoryStore store = new MemoryStore();
-    try (Lake lake = Lake.create(store, Clock.systemUTC(), 0)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(0))) {
       List<Table> tables = new ArrayList<>();
       for (int t = 0; t < TABLES; t++) {
         tables.add(lake.createTable("t.x" + t, Schema.of(Field.of("k", Types.INTEGER))));
@@ -60,8 +60,8 @@ class CopyingTest {
 
   private static long copied(MemoryStore store, boolean isBusy) {
     Busy busy = new Busy(store);
-    try (Lake sweeper = Lake.open(busy, Clock.systemUTC(), 0);
-        Lake other = Lake.open(store, Clock.systemUTC(), 0)) {
+    try (Lake sweeper = Lake.open(busy, LakeOptions.DEFAULTS.threads(0));
+        Lake other = Lake.open(store, LakeOptions.DEFAULTS.threads(0))) {
       AtomicInteger offers = new AtomicInteger();
       if (isBusy) {
         // Two of three entries that the sweep offers come too late.
@@ -110,12 +110,12 @@ class CopyingTest {
               throw new IllegalStateException("killed");
             }
           };
-      try (Lake sweeper = Lake.open(dying, Clock.systemUTC(), 0)) {
+      try (Lake sweeper = Lake.open(dying, LakeOptions.DEFAULTS.threads(0))) {
         sweeper.sweep().now().withEntries().run();
       } catch (IllegalStateException | UnknownOutcomeException e) {
         assertThat(left.get()).isNotPositive();
       }
-      try (Lake sweeper = Lake.open(store, Clock.systemUTC(), 0)) {
+      try (Lake sweeper = Lake.open(store, LakeOptions.DEFAULTS.threads(0))) {
         sweeper.sweep().now().withEntries().run();
         sweeper.sweep().now().run();
         assertThat(sweeper.check().run().findings()).as("killed at %d", kill).isEmpty();

@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.assertj.core.api.Assertions.fail;
 
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.BitSet;
@@ -23,6 +22,7 @@ import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.lake.TableHead;
 import org.ysteron.internal.lake.TableListing;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.report.CommitStamp;
 
 /**
@@ -48,7 +48,7 @@ class DamageTest {
   /** Reads all that any object of the lake belongs to: ledger, histories, versions, rows. */
   private List<String> readEverything() {
     List<String> read = new ArrayList<>();
-    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
       lake.commits(100).forEach(commit -> read.add(commit.toString()));
       for (String name : List.of("tide.readings", "tide.other")) {
         Table table = lake.table(name);
@@ -64,7 +64,8 @@ class DamageTest {
         read.add("" + then.findCommit(new UUID(0, 0), 100));
       }
     }
-    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 1))) {
+    try (LakeCore core =
+        LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS.threads(1)))) {
       TableListing listing = core.refresh().page().tables(false, core.pages()).get(0);
       read.add("" + TableHead.read(listing.head(), core.pages()).writer("logger", core.pages()));
     }

@@ -3,7 +3,6 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import java.time.Clock;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.Map;
@@ -25,6 +24,7 @@ import org.ysteron.internal.lake.UpkeepState;
 import org.ysteron.internal.table.Unread;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageTree;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.store.MemoryStore;
 
@@ -33,7 +33,8 @@ class EndingHoldTest {
   private final MemoryStore store = new MemoryStore();
 
   private void edit(Function<LakeCore, Staging.LakeEdit> edit) {
-    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 0))) {
+    try (LakeCore core =
+        LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS.threads(0)))) {
       core.commit(
           staging -> staging.edit(LakeFeature.EXPIRY, edit.apply(core)), CommitNote.standard());
     }

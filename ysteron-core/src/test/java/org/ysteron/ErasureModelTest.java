@@ -18,6 +18,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.proof.CheckDepth;
@@ -80,7 +81,7 @@ class ErasureModelTest {
     random = new Random(seed);
     versions.clear();
     MemoryStore store = new MemoryStore();
-    try (Lake lake = Lake.create(store, java.time.Clock.systemUTC(), random.nextInt(3))) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(random.nextInt(3)))) {
       int count = 1 + random.nextInt(random.nextInt(4) == 0 ? 25_000 : 3_000);
       Table table =
           lake.createTable(

@@ -5,7 +5,6 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.nio.ByteBuffer;
 import java.nio.ByteOrder;
-import java.time.Clock;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.List;
@@ -26,6 +25,7 @@ import org.ysteron.internal.commit.SmallEntries;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
 import org.ysteron.proof.CheckDepth;
@@ -50,7 +50,7 @@ class ErasureTest {
 
   /** Sightings of several observers, in versions by all kinds of changes. */
   static void make(ObjectStore store) {
-    try (Lake lake = Lake.create(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1))) {
       Table other = lake.createTable("bird.ringed", Schema.of(Field.of("ring", Types.text())));
       Schema schema =
           Schema.of(
@@ -117,13 +117,13 @@ class ErasureTest {
   }
 
   private Lake open() {
-    return Lake.open(store, Clock.systemUTC(), 1);
+    return Lake.open(store, LakeOptions.DEFAULTS.threads(1));
   }
 
   /** All versions of a table, without what is erased. */
   private static Map<Long, List<Row>> versions(ObjectStore store, String name) {
     Map<Long, List<Row>> versions = new TreeMap<>();
-    try (Lake lake = Lake.open(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
       for (TableVersion version : lake.table(name).history(1000)) {
         List<Row> rows = new ArrayList<>();
         for (Row row : lake.table(name).at(version.version()).scan().rows()) {
@@ -183,7 +183,7 @@ class ErasureTest {
 
   private static int killedAfter(ObjectStore store, int calls, boolean isAfter) {
     KilledStore dying = new KilledStore(store, calls, isAfter);
-    try (Lake lake = Lake.open(dying, Clock.systemUTC(), 0)) {
+    try (Lake lake = Lake.open(dying, LakeOptions.DEFAULTS.threads(0))) {
       eraseHer(lake);
       return dying.calls();
     } catch (KilledStore.Killed e) {
@@ -204,7 +204,7 @@ class ErasureTest {
       MemoryStore copy = new MemoryStore();
       StoreContents.copy(store, copy);
       done = killedAfter(copy, calls, calls % 2 == 0);
-      try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
+      try (Lake lake = Lake.open(copy, LakeOptions.DEFAULTS.threads(0))) {
         assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
         boolean isOpen = !lake.health().erasures().isEmpty();
         assertThat(lake.check().run().erasures()).isEqualTo(lake.health().erasures());
@@ -291,7 +291,7 @@ class ErasureTest {
     StoreContents.copy(store, copy);
     Condition other = Condition.column("observer").equalTo("Observer 1");
     KilledStore.workUntil(copy, ErasureTest::eraseHer, lake -> !lake.health().erasures().isEmpty());
-    try (Lake lake = Lake.open(copy, Clock.systemUTC(), 0)) {
+    try (Lake lake = Lake.open(copy, LakeOptions.DEFAULTS.threads(0))) {
       Table table = lake.table("bird.sightings");
       assertThat(lake.health().erasures())
           .allMatch(open -> open.table().equals("bird.sightings") && !open.isCleared());
@@ -402,14 +402,14 @@ class ErasureTest {
             }
             boolean created = super.createIfAbsent(name, content);
             if (entries == 3 && seen.size() == 1) {
-              try (Lake lake = Lake.open(store, Clock.systemUTC(), 0)) {
+              try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(0))) {
                 seen.add(lake.table("bird.sightings").scan().where(HER).count());
               }
             }
             return created;
           }
         };
-    try (Lake lake = Lake.open(beside, Clock.systemUTC(), 0)) {
+    try (Lake lake = Lake.open(beside, LakeOptions.DEFAULTS.threads(0))) {
       long newest = lake.table("bird.sightings").now().version();
       lake.table("bird.sightings").erase(HER).includingBookmarks().run();
       assertThat(seen).containsExactly(0L, 0L);
@@ -427,14 +427,14 @@ class ErasureTest {
           @Override
           public boolean createIfAbsent(String name, byte[] content) {
             if (name.startsWith("ledger/") && ++entries == 3) { // behind the drop and the opening
-              try (Lake lake = Lake.open(store, Clock.systemUTC(), 0)) {
+              try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(0))) {
                 lake.table("bird.sightings").bookmark("late", 4);
               }
             }
             return super.createIfAbsent(name, content);
           }
         };
-    try (Lake lake = Lake.open(beside, Clock.systemUTC(), 0)) {
+    try (Lake lake = Lake.open(beside, LakeOptions.DEFAULTS.threads(0))) {
       Table table = lake.table("bird.sightings");
       lake.dropBookmark("spring");
       assertThatThrownBy(() -> table.erase(HER).run())
@@ -464,7 +464,7 @@ class ErasureTest {
       assertThat(Traces.of(other, WHO))
           .filteredOn(name -> name.startsWith("pages/") && !name.startsWith("pages/lake"))
           .isNotEmpty();
-      try (Lake lake = Lake.open(other, Clock.systemUTC(), 1)) {
+      try (Lake lake = Lake.open(other, LakeOptions.DEFAULTS.threads(1))) {
         lake.table("bird.sightings").erase(HER).includingBookmarks().run();
         assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
       }

@@ -19,6 +19,7 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.table.FileEntry;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.store.MemoryStore;
 
@@ -43,7 +44,7 @@ class EveryTypeTest {
   @ParameterizedTest
   @CsvSource({"1, 100000000, 1", "2500, 100000000, 2", "20000, 200000, 2", "60000, 100000000, 1"})
   void everyValueComesBack(int count, long groupBytes, int threads) {
-    Lake lake = Lake.create(new MemoryStore(), java.time.Clock.systemUTC(), threads);
+    Lake lake = Lake.create(new MemoryStore(), LakeOptions.DEFAULTS.threads(threads));
     Table table =
         lake.createTable(
             "t.all",

@@ -34,6 +34,7 @@ import org.ysteron.maintenance.ExpiryReport;
 import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.option.Retention.Step;
 import org.ysteron.option.TableSettings;
@@ -49,7 +50,7 @@ class ExpiryTest {
 
   private final SetClock clock = new SetClock();
   private final MemoryStore store = new MemoryStore();
-  private final Lake opened = Lake.create(store, clock, 2);
+  private final Lake opened = Lake.create(store, LakeOptions.DEFAULTS.clock(clock).threads(2));
   private final LakeHandle lake = opened.by("ada", "test");
 
   /** Says what it is told. */
@@ -399,7 +400,7 @@ class ExpiryTest {
   void whoStartedAtTheHorizonReadsWhatHeStartedFromAndCommits(boolean hasObjectsOfPages) {
     try (SmallEntries entries = new SmallEntries(hasObjectsOfPages ? 1 : 0);
         SmallPages pages = new SmallPages(400, 1);
-        Lake others = Lake.open(store, clock, 1)) {
+        Lake others = Lake.open(store, LakeOptions.DEFAULTS.clock(clock).threads(1))) {
       Table table = table();
       Table other = lake.createTable("t.y", SCHEMA);
       clock.advance(Duration.ofHours(1));

@@ -3,7 +3,6 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.charset.StandardCharsets;
-import java.time.Clock;
 import java.util.List;
 import java.util.UUID;
 import java.util.function.UnaryOperator;
@@ -16,6 +15,7 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.Forger;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.Finding;
 import org.ysteron.store.MemoryStore;
@@ -37,7 +37,8 @@ class ForgedLakeTest {
   }
 
   private void forge(UnaryOperator<VersionPage> change) {
-    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 0))) {
+    try (LakeCore core =
+        LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS.threads(0)))) {
       UUID id = core.refresh().page().tables(false, core.pages()).get(0).id();
       core.commit(
           staging -> {

@@ -25,6 +25,7 @@ import org.ysteron.error.YsteronException;
 import org.ysteron.internal.bytes.Sha256;
 import org.ysteron.internal.file.Trust;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.store.MemoryStore;
@@ -55,14 +56,15 @@ class HostileLakeTest {
   private final Map<String, byte[]> objects = new TreeMap<>();
 
   private static Lake open(ObjectStore store) {
-    return Lake.open(store, Clock.fixed(NOW, ZoneOffset.UTC), 0);
+    return Lake.open(
+        store, LakeOptions.DEFAULTS.clock(Clock.fixed(NOW, ZoneOffset.UTC)).threads(0));
   }
 
   /** A lake of all that there is: masks, serials, layouts, older schemas, writers, page objects. */
   private static MemoryStore lake() {
     MemoryStore store = new MemoryStore();
     Clock clock = Clock.fixed(NOW, ZoneOffset.UTC);
-    try (Lake lake = Lake.create(store, clock, 0)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.clock(clock).threads(0))) {
       Table table = lake.createTable("t.x", RandomRows.everyType());
       RandomRows random = new RandomRows(7);
       for (int commit = 0; commit < 3; commit++) {

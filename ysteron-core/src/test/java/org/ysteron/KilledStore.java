@@ -1,9 +1,9 @@
 package org.ysteron;
 
-import java.time.Clock;
 import java.util.List;
 import java.util.function.Consumer;
 import java.util.function.Predicate;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.ForwardingOutput;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.ObjectInput;
@@ -38,10 +38,10 @@ final class KilledStore extends ForwardingStore {
   static void workUntil(ObjectStore store, Consumer<Lake> work, Predicate<Lake> wanted) {
     for (int calls = 1; calls < MOST_CALLS; calls++) {
       KilledStore dying = new KilledStore(store, calls, true);
-      try (Lake lake = Lake.open(dying, Clock.systemUTC(), 0)) {
+      try (Lake lake = Lake.open(dying, LakeOptions.DEFAULTS.threads(0))) {
         work.accept(lake);
       } catch (Killed e) {
-        try (Lake lake = Lake.open(store, Clock.systemUTC(), 0)) {
+        try (Lake lake = Lake.open(store, LakeOptions.DEFAULTS.threads(0))) {
           if (wanted.test(lake)) {
             return;
           }

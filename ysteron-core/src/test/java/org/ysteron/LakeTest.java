@@ -24,6 +24,7 @@ import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.report.WriteResult;
 import org.ysteron.store.LocalStore;
 
@@ -159,7 +160,7 @@ class LakeTest {
     Change rename = TableEdits.rename(id, "tide.readings", "tide.heights");
     lake.renameTable("tide.readings", "tide.levels");
     LocalStore store = LocalStore.existing(directory.resolve("lake"));
-    try (LakeCore core = LakeCore.open(store, LakeCore.Settings.standard())) {
+    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       for (Change late : List.of(drop, rename)) {
         assertThatThrownBy(() -> core.commit(late, CommitNote.standard()))
             .isInstanceOf(NotFoundException.class)

@@ -7,7 +7,6 @@ import static org.ysteron.expr.Condition.column;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.Random;
 import java.util.concurrent.ExecutionException;
 import java.util.concurrent.FutureTask;
@@ -23,6 +22,7 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.store.ForwardingOutput;
 import org.ysteron.store.ForwardingStore;
@@ -97,7 +97,7 @@ class LeftBehindTest {
   @Test
   void aFullDiskIsNotLeftFull() throws IOException {
     Filling store = new Filling(lake());
-    try (Lake lake = Lake.create(store, Clock.systemUTC(), 2)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(2))) {
       Table table = fill(lake);
       table.alter().layout(LayoutPlan.none().rule("hash k into 4")).run();
       long files = count("data");
@@ -125,7 +125,7 @@ class LeftBehindTest {
   @Test
   void anInterruptEndsWorkWithAnExceptionOfOursAndLeavesNothingHidden() throws Exception {
     Random random = new Random(11);
-    try (Lake lake = Lake.create(new LocalStore(lake()), Clock.systemUTC(), 2)) {
+    try (Lake lake = Lake.create(new LocalStore(lake()), LakeOptions.DEFAULTS.threads(2))) {
       Table table = fill(lake);
       int ended = 0;
       for (int i = 0; i < 60; i++) {
@@ -163,7 +163,7 @@ class LeftBehindTest {
 
   @Test
   void aLakeThatIsClosedWhileItIsWrittenToSaysSo() throws IOException {
-    Lake lake = Lake.create(new LocalStore(lake()), Clock.systemUTC(), 2);
+    Lake lake = Lake.create(new LocalStore(lake()), LakeOptions.DEFAULTS.threads(2));
     Append append = fill(lake).append();
     append.add(1, "x");
     lake.close();

@@ -3,7 +3,6 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.ysteron.expr.Condition.column;
 
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -20,6 +19,7 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.MendReport;
@@ -73,7 +73,8 @@ class LostPagesTest {
   }
 
   private List<PageRef> refs(Page page) {
-    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 0))) {
+    try (LakeCore core =
+        LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS.threads(0)))) {
       PageStore pages = core.pages();
       TableListing table = core.refresh().page().tables(false, pages).get(0);
       VersionPage version = VersionPage.read(table.page(), pages);

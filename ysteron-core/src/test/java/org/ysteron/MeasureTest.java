@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
-import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
@@ -20,6 +19,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.report.TableStatistics;
 import org.ysteron.store.ForwardingStore;
@@ -37,8 +37,7 @@ class MeasureTest {
               return super.open(name);
             }
           },
-          Clock.systemUTC(),
-          2);
+          LakeOptions.DEFAULTS.threads(2));
 
   @AfterEach
   void close() {

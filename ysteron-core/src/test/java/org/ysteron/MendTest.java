@@ -2,7 +2,6 @@ package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -15,6 +14,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.table.SmallPages;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.Finding;
@@ -66,7 +66,7 @@ class MendTest {
   }
 
   private Lake open(MemoryStore of) {
-    return Lake.open(of, Clock.systemUTC(), 1);
+    return Lake.open(of, LakeOptions.DEFAULTS.threads(1));
   }
 
   /** The same lake, of which the pages of an entry are not what they were. */

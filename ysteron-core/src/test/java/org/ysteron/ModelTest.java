@@ -28,6 +28,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.maintenance.Sweep;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
 import org.ysteron.proof.CheckDepth;
@@ -120,7 +121,10 @@ class ModelTest {
   void aLakeIsWhatItsModelIs(@ForAll long seed, @ForAll @IntRange(min = 5, max = 60) int steps) {
     Random random = new Random(seed);
     MemoryStore store = new MemoryStore();
-    Lake lake = Lake.create(store, new RandomClock(random), 1 + random.nextInt(2));
+    Lake lake =
+        Lake.create(
+            store,
+            LakeOptions.DEFAULTS.clock(new RandomClock(random)).threads(1 + random.nextInt(2)));
     Map<String, ModelTable> live = new TreeMap<>();
     Map<String, ModelTable> dropped = new HashMap<>();
     List<Map<String, At>> states = new ArrayList<>();

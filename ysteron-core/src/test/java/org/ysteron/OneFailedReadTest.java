@@ -3,9 +3,9 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.nio.ByteBuffer;
-import java.time.Clock;
 import java.util.List;
 import org.junit.jupiter.api.Test;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.store.ForwardingInput;
 import org.ysteron.store.ForwardingStore;
@@ -76,7 +76,7 @@ class OneFailedReadTest {
     boolean isDone = false;
     for (int at = 0; !isDone; at++) {
       Failing failing = new Failing(store, at);
-      try (Lake lake = Lake.open(failing, Clock.systemUTC(), 0)) {
+      try (Lake lake = Lake.open(failing, LakeOptions.DEFAULTS.threads(0))) {
         assertThat(lake.check().depth(CheckDepth.ROWS).run().findings())
             .as("call %d", at)
             .isEmpty();

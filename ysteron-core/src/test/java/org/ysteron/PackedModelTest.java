@@ -3,7 +3,6 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.ysteron.expr.Condition.column;
 
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.HashSet;
@@ -33,6 +32,7 @@ import org.ysteron.maintenance.Compaction;
 import org.ysteron.maintenance.CompactionReport;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.MemoryStore;
 
 /**
@@ -146,7 +146,7 @@ class PackedModelTest {
 
   private boolean run() {
     MemoryStore store = new MemoryStore();
-    try (Lake lake = Lake.create(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("t.x", SCHEMA);
       for (int i = 1 + random.nextInt(4); i >= 0; i--) {
         step(target(table), state, null);
@@ -406,7 +406,8 @@ class PackedModelTest {
    */
   private void checkVersions(MemoryStore store) {
     Map<List<Long>, List<Object>> meaning = new HashMap<>();
-    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 1))) {
+    try (LakeCore core =
+        LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS.threads(1)))) {
       TableHistory history =
           TableHistory.of(
               core.refresh().page().table("t.x", core.pages()).orElseThrow(), core.pages());

@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
-import java.time.Clock;
 import java.util.Map;
 import java.util.function.Function;
 import java.util.stream.Stream;
@@ -19,6 +18,7 @@ import org.ysteron.data.Types;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.internal.commit.SmallEntries;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
 import org.ysteron.report.TableFile;
@@ -33,7 +33,7 @@ class PinnedTest {
       Schema.of(Field.of("k", Types.INTEGER), Field.of("v", Types.BIGINT));
 
   private final MemoryStore store = new MemoryStore();
-  private final Lake lake = Lake.create(store, Clock.systemUTC(), 1);
+  private final Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1));
   private Table table;
 
   @AfterEach
@@ -88,7 +88,7 @@ class PinnedTest {
   @ParameterizedTest
   @MethodSource("uses")
   void aKeptVersionIsReadWhereItIsNow(Function<TableView, Object> use) {
-    try (Lake cold = Lake.open(store, Clock.systemUTC(), 1)) {
+    try (Lake cold = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
       TableView pinned = cold.table("t.x").now();
       Object expected = use.apply(table.now());
       copyForward();
@@ -98,7 +98,7 @@ class PinnedTest {
 
   @Test
   void aFollowerReadsWhatWasCopied() {
-    try (Lake cold = Lake.open(store, Clock.systemUTC(), 1)) {
+    try (Lake cold = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
       long last = table.now().version();
       Follower follower = cold.table("t.x").follow(last - 1);
       Follower.Step step = follower.poll().orElseThrow();

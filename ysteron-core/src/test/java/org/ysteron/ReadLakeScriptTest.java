@@ -7,7 +7,6 @@ import java.io.IOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -26,6 +25,7 @@ import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.LocalStore;
 
 /**
@@ -73,7 +73,8 @@ class ReadLakeScriptTest {
     Map<?, ?> told = (Map<?, ?>) Json.parse(read(lake));
     List<Object> tables = new ArrayList<>();
     try (LakeCore core =
-        LakeCore.open(new LocalStore(lake), new LakeCore.Settings(Clock.systemUTC(), 1))) {
+        LakeCore.open(
+            new LocalStore(lake), new LakeCore.Settings(LakeOptions.DEFAULTS.threads(1)))) {
       assertThat(told.get("hash")).isEqualTo(core.refresh().hash());
       List<TableListing> listings = new ArrayList<>();
       listings.addAll(core.refresh().page().tables(false, core.pages()));

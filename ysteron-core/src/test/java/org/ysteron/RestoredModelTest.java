@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
-import java.time.Clock;
 import java.util.Random;
 import java.util.Set;
 import java.util.TreeSet;
@@ -17,6 +16,7 @@ import org.ysteron.data.Types;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.maintenance.Sweep;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.store.MemoryStore;
 
@@ -36,7 +36,7 @@ class RestoredModelTest {
     random = new Random(seed);
     next = 0;
     PlaceStore place = new PlaceStore(new MemoryStore());
-    Lake lost = Lake.create(place, Clock.systemUTC(), 1);
+    Lake lost = Lake.create(place, LakeOptions.DEFAULTS.threads(1));
     lost.createTable("t.x", SCHEMA);
     Set<Integer> rows = new TreeSet<>();
     work(lost, rows, 1 + random.nextInt(6));

@@ -2,7 +2,6 @@ package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.time.Clock;
 import java.util.List;
 import java.util.Map;
 import org.ysteron.data.Field;
@@ -14,6 +13,7 @@ import org.ysteron.internal.commit.SmallEntries;
 import org.ysteron.internal.table.SmallPages;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Drift;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
 import org.ysteron.option.WriteRules;
@@ -27,7 +27,7 @@ final class RichLake {
   private RichLake() {}
 
   static void make(ObjectStore store) {
-    try (Lake lake = Lake.create(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1))) {
       Table table =
           lake.createTable(
               "tide.readings",

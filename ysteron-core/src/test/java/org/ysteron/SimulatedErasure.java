@@ -2,7 +2,6 @@ package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -15,6 +14,7 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.maintenance.LakeHealth;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.proof.TableErase;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.ObjectStore;
@@ -168,7 +168,8 @@ final class SimulatedErasure {
     if (meant.isEmpty()) {
       return meant;
     }
-    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 0))) {
+    try (LakeCore core =
+        LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS.threads(0)))) {
       return meant.filter(
           rows ->
               core.newestSeen().page().upkeep().erasures(core.pages()).stream()

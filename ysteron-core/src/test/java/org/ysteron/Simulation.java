@@ -31,6 +31,7 @@ import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.option.Drift;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Committed;
@@ -121,7 +122,12 @@ final class Simulation {
   }
 
   private SimulationCheck checked() {
-    try (Lake lake = Lake.create(store, Clock.fixed(SimulatedActors.START, ZoneOffset.UTC), 1)) {
+    try (Lake lake =
+        Lake.create(
+            store,
+            LakeOptions.DEFAULTS
+                .clock(Clock.fixed(SimulatedActors.START, ZoneOffset.UTC))
+                .threads(1))) {
       TableSettings properties =
           TableSettings.DEFAULTS
               .with(TableSettings.RANGED_COLUMNS, random.nextBoolean() ? 2 : 0)
@@ -209,7 +215,11 @@ final class Simulation {
   private Lake open(SimulatedStore view, SimulatedActors.Actor actor) {
     int line = store.line();
     Clock clock = actor.clock();
-    Lake lake = lake(view, new LakeCore.Settings(clock, 0, micros -> actor.step()));
+    Lake lake =
+        lake(
+            view,
+            new LakeCore.Settings(
+                LakeOptions.DEFAULTS.clock(clock).threads(0), micros -> actor.step()));
     stores.put(lake, view);
     lines.put(lake, line);
     return lake;
@@ -223,7 +233,7 @@ final class Simulation {
 
   /** A lake without threads of its own. */
   static Lake openAlone(ObjectStore store) {
-    return Lake.open(store, Clock.systemUTC(), 0);
+    return Lake.open(store, LakeOptions.DEFAULTS.threads(0));
   }
 
   /** Whether no copy was put back since a lake was opened. */
@@ -258,7 +268,11 @@ final class Simulation {
     seen.removeIf(read -> read.entry() > copied);
     followed.keySet().removeIf(v -> v > version);
     expiry.forget();
-    try (Lake lake = lake(store, new LakeCore.Settings(actor.clock(), 0, micros -> {}))) {
+    try (Lake lake =
+        lake(
+            store,
+            new LakeCore.Settings(
+                LakeOptions.DEFAULTS.clock(actor.clock()).threads(0), micros -> {}))) {
       lake.confirmRestore();
     }
     actor.tell("put the lake back to entry " + copied);
@@ -533,7 +547,8 @@ final class Simulation {
   static void checkMayMiss(ObjectStore store, ExpiredException missed, long start) {
     boolean isAskedFor = missed.getMessage().startsWith("Version");
     if (!isAskedFor && start > 0) {
-      try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(Clock.systemUTC(), 0))) {
+      try (LakeCore core =
+          LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS.threads(0)))) {
         assertThat(core.newestSeen().page().upkeep().horizon())
             .as("the horizon when one who started at %d missed: %s", start, missed.getMessage())
             .isGreaterThan(start);

@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.nio.charset.StandardCharsets;
-import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -20,6 +19,7 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.StoreLedger;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
@@ -44,7 +44,7 @@ class SleeperTest {
             return super.createIfAbsent(name, content);
           }
         };
-    try (Lake lake = Lake.create(hooked, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(hooked, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("t.x", Schema.of(Field.of("n", Types.BIGINT)));
       for (long n = 0; n < 5; n++) {
         try (Append append = table.append()) {
@@ -196,7 +196,7 @@ class SleeperTest {
             trim(lake);
             assertThat(store.createIfAbsent(entry(4), junk)).isTrue();
           };
-      try (LakeCore opened = LakeCore.open(drowsy, LakeCore.Settings.standard())) {
+      try (LakeCore opened = LakeCore.open(drowsy, new LakeCore.Settings(LakeOptions.DEFAULTS))) {
         assertThat(opened.newestSeen().commit().commitId())
             .isIn(genuine, lake.now().commit().commitId());
         assertThat(opened.refresh().number()).isEqualTo(lake.now().commit().entry());

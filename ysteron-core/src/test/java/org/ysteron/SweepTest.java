@@ -10,7 +10,6 @@ import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Iterator;
@@ -43,6 +42,7 @@ import org.ysteron.maintenance.UpkeepPlan;
 import org.ysteron.maintenance.UpkeepReport;
 import org.ysteron.option.Budget;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
@@ -89,7 +89,7 @@ class SweepTest {
 
   @Test
   void aScanWhoseVersionExpiresSaysSo() {
-    try (Lake lake = Lake.create(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("t.x", SCHEMA);
       for (int k = 0; k < 30; k++) {
         append(table, k);
@@ -114,14 +114,14 @@ class SweepTest {
   @SuppressWarnings("try") // the limits are there while they are open
   void aScanOfAKeptVersionGoesOnWherePagesWereCopied() {
     try (SmallPages pages = new SmallPages(400, 0);
-        Lake lake = Lake.create(store, Clock.systemUTC(), 1);
+        Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1));
         Lake other = Lake.open(store)) {
       Table table = lake.createTable("t.x", SCHEMA);
       for (int k = 0; k < 60; k++) {
         append(table, k);
       }
       table.delete().where(column("k").equalTo(59)).style(ChangeStyle.MASK).run();
-      try (Lake fresh = Lake.open(store, Clock.systemUTC(), 1)) {
+      try (Lake fresh = Lake.open(store, LakeOptions.DEFAULTS.threads(1))) {
         Iterator<Row> rows = fresh.table("t.x").scan().rows().iterator();
         List<Integer> read = new ArrayList<>(List.of(rows.next().getInt("k")));
         append(table, 100);
@@ -136,7 +136,7 @@ class SweepTest {
   @Test
   void whatAWriterLeftThatDiedIsDeletedAndWhatIsNotTheLakesIsNamed() {
     LocalStore disk = new LocalStore(directory.resolve("lake"));
-    try (Lake lake = Lake.create(disk, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(disk, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("t.x", SCHEMA);
       append(table, 1);
       try (RowWriter dead = lake.now().writeTask("t.x").open(disk, 0)) {
@@ -277,7 +277,7 @@ class SweepTest {
             return is(name) ? new ZeroInput() : super.open(name);
           }
         };
-    try (Lake lake = Lake.create(view, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(view, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("t.x", SCHEMA);
       append(table, 1);
       table.delete().all().run();
@@ -318,13 +318,13 @@ class SweepTest {
   @Test
   void aLakeThatAnotherTookThePlaceOfIsNotSwept() {
     PlaceStore switched = new PlaceStore(store);
-    Lake lake = Lake.create(switched, Clock.systemUTC(), 1);
+    Lake lake = Lake.create(switched, LakeOptions.DEFAULTS.threads(1));
     Table table = lake.createTable("t.x", SCHEMA);
     append(table, 1);
     table.delete().all().run();
     table.expire().keeping(NEWEST).run();
     MemoryStore others = new MemoryStore();
-    try (Lake another = Lake.create(others, Clock.systemUTC(), 1)) {
+    try (Lake another = Lake.create(others, LakeOptions.DEFAULTS.threads(1))) {
       Table theirs = another.createTable("t.x", SCHEMA);
       for (int i = 0; i < 9; i++) {
         append(theirs, i);
@@ -349,7 +349,7 @@ class SweepTest {
             super.delete(name);
           }
         };
-    try (Lake lake = Lake.create(view, Clock.systemUTC(), 2)) {
+    try (Lake lake = Lake.create(view, LakeOptions.DEFAULTS.threads(2))) {
       Table table = lake.createTable("t.x", SCHEMA);
       append(table, 1);
       table.delete().all().run();
@@ -375,7 +375,7 @@ class SweepTest {
             late.add(name);
           }
         };
-    try (Lake lake = Lake.create(view, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(view, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("t.x", SCHEMA);
       append(table, 1);
       table.delete().all().run();
@@ -396,7 +396,7 @@ class SweepTest {
   @Test
   void whoWorkedOnALakeThatWasPutBackIsRefused() {
     PlaceStore switched = new PlaceStore(store);
-    Lake lake = Lake.create(switched, Clock.systemUTC(), 1);
+    Lake lake = Lake.create(switched, LakeOptions.DEFAULTS.threads(1));
     Table table = lake.createTable("t.x", SCHEMA);
     append(table, 1);
     MemoryStore copy = new MemoryStore();
@@ -421,7 +421,7 @@ class SweepTest {
 
   @Test
   void programsThatDoNotKnowOfHorizonsAreKeptOut() {
-    try (Lake lake = Lake.create(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("t.x", SCHEMA);
       append(table, 1);
       assertThat(firstLine(2)).contains("\"writers must know\":[]");
@@ -448,7 +448,7 @@ class SweepTest {
     try (SmallCopies copies = new SmallCopies(true, true);
         SmallEntries entries = new SmallEntries(1);
         SmallPages pages = new SmallPages(400, 0);
-        Lake lake = Lake.create(store, Clock.systemUTC(), 1)) {
+        Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("t.x", SCHEMA);
       for (int k = 0; k < 40; k++) {
         append(table, k);
@@ -468,7 +468,7 @@ class SweepTest {
 
   @Test
   void upkeepDoesWhatIsDueWithinABudget() {
-    try (Lake lake = Lake.create(store, Clock.systemUTC(), 1)) {
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("t.x", SCHEMA);
       for (int k = 0; k < 40; k++) {
         append(table, k);
@@ -495,7 +495,7 @@ class SweepTest {
 
   @Test
   void aLakePinnedLongAgoSaysThatItHasExpired() {
-    try (Lake lake = Lake.create(store, Clock.systemUTC(), 1);
+    try (Lake lake = Lake.create(store, LakeOptions.DEFAULTS.threads(1));
         Lake other = Lake.open(store)) {
       Table table = lake.createTable("t.x", SCHEMA);
       append(table, 1);

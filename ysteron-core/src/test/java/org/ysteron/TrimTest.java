@@ -3,7 +3,6 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
@@ -16,6 +15,7 @@ import org.ysteron.data.Types;
 import org.ysteron.internal.copying.SmallCopies;
 import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.Budget;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
 import org.ysteron.store.ForwardingStore;
@@ -36,8 +36,7 @@ class TrimTest {
               super.deleteAll(names);
             }
           },
-          Clock.systemUTC(),
-          0);
+          LakeOptions.DEFAULTS.threads(0));
   private final Table table = lake.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
 
   @AfterEach
@@ -108,7 +107,9 @@ class TrimTest {
       assertThat(small).isNotNull();
       ExpiryTest.SetClock clock = new ExpiryTest.SetClock();
       MemoryStore memory = new MemoryStore();
-      try (Lake ticking = Lake.create(YearOfUpkeepTest.at(memory, clock), clock, 0)) {
+      try (Lake ticking =
+          Lake.create(
+              YearOfUpkeepTest.at(memory, clock), LakeOptions.DEFAULTS.clock(clock).threads(0))) {
         Table t = ticking.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
         ticking.set(TableSettings.KEEP_NEWEST, 2);
         for (int hour = 0; hour < 40 * 24; hour++) {

@@ -3,12 +3,12 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.ysteron.expr.Condition.column;
 
-import java.time.Clock;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.StoreException;
@@ -72,7 +72,7 @@ class TrimmedSlotTest {
   }
 
   private void isDoneOnce(boolean isOwn) {
-    try (Lake lake = Lake.open(new Meeting(isOwn), Clock.systemUTC(), 0)) {
+    try (Lake lake = Lake.open(new Meeting(isOwn), LakeOptions.DEFAULTS.threads(0))) {
       increase(lake, 1);
     }
     try (Lake lake = Lake.open(store)) {

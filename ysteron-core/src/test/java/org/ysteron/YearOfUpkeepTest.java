@@ -11,6 +11,7 @@ import org.junit.jupiter.params.provider.CsvSource;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.MemoryStore;
@@ -45,7 +46,7 @@ class YearOfUpkeepTest {
   void metadataDoesNotGrowWithTheAgeOfALake(int hours, int days) {
     ExpiryTest.SetClock clock = new ExpiryTest.SetClock();
     MemoryStore memory = new MemoryStore();
-    try (Lake lake = Lake.create(at(memory, clock), clock, 0)) {
+    try (Lake lake = Lake.create(at(memory, clock), LakeOptions.DEFAULTS.clock(clock).threads(0))) {
       Table table = lake.createTable("t.x", Schema.of(Field.of("k", Types.INTEGER)));
       lake.set(TableSettings.KEEP_NEWEST, 300);
       long afterAMonth = 0;

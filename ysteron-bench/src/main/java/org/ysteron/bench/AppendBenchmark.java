@@ -3,13 +3,13 @@ package org.ysteron.bench;
 import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.List;
 import org.apache.parquet.schema.MessageType;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.data.Batch;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.store.LocalStore;
 
@@ -42,7 +42,7 @@ final class AppendBenchmark implements Main.Benchmark {
 
   private void append(Path directory, List<Batch> batches, int threads) throws IOException {
     Path path = directory.resolve("lake-" + round++);
-    try (Lake lake = Lake.create(new LocalStore(path), Clock.systemUTC(), threads)) {
+    try (Lake lake = Lake.create(new LocalStore(path), LakeOptions.DEFAULTS.threads(threads))) {
       Table table = lake.createTable("bench.lineitem", LineItems.schema());
       try (Append append = table.append()) {
         batches.forEach(append::addBatch);

@@ -3,7 +3,6 @@ package org.ysteron.bench;
 import java.io.IOException;
 import java.math.BigDecimal;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
@@ -14,6 +13,7 @@ import org.ysteron.data.Batch;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.CheckReport;
@@ -39,7 +39,9 @@ final class CheckBenchmark implements Main.Benchmark {
     UUID table;
     try (LakeCore core =
         LakeCore.create(
-            new LocalStore(lake), CommitNote.standard(), LakeCore.Settings.standard())) {
+            new LocalStore(lake),
+            CommitNote.standard(),
+            new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       table = new MadeUpFiles().table(core, "bench.files", FILES);
     }
     Timing timing =
@@ -55,7 +57,7 @@ final class CheckBenchmark implements Main.Benchmark {
   }
 
   private static void check(Path path, CheckDepth depth) {
-    try (Lake lake = Lake.open(new LocalStore(path), Clock.systemUTC(), 2)) {
+    try (Lake lake = Lake.open(new LocalStore(path), LakeOptions.DEFAULTS.threads(2))) {
       CheckReport report = lake.check().depth(depth).run();
       if (!report.isWhole()) {
         throw new IllegalStateException(report.toString());
@@ -64,7 +66,7 @@ final class CheckBenchmark implements Main.Benchmark {
   }
 
   private static boolean rows(Path path) throws IOException {
-    try (Lake lake = Lake.create(new LocalStore(path), Clock.systemUTC(), 2)) {
+    try (Lake lake = Lake.create(new LocalStore(path), LakeOptions.DEFAULTS.threads(2))) {
       Table table =
           lake.createTable(
               "bench.lineitem",

@@ -4,12 +4,12 @@ import static org.ysteron.expr.Condition.column;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.time.LocalDate;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.expr.Condition;
 import org.ysteron.maintenance.CompactionReport;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.report.Explanation;
 import org.ysteron.store.LocalStore;
@@ -29,7 +29,8 @@ final class ClusterBenchmark implements Main.Benchmark {
 
   @Override
   public boolean run(Path directory) throws IOException {
-    try (Lake lake = Lake.create(new LocalStore(directory.resolve("lake")), Clock.systemUTC(), 2)) {
+    try (Lake lake =
+        Lake.create(new LocalStore(directory.resolve("lake")), LakeOptions.DEFAULTS.threads(2))) {
       Table table = LineItems.table(lake, "bench.lineitem", FILE_BYTES);
       double plain = opened(table, "as they came");
       lay(table, LayoutPlan.none().sortedBy("partkey"));

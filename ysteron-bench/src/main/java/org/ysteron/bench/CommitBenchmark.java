@@ -2,7 +2,6 @@ package org.ysteron.bench;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.time.Instant;
 import java.util.UUID;
 import org.ysteron.Append;
@@ -12,6 +11,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.internal.tree.PageHome;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.LocalStore;
 
 /**
@@ -26,7 +26,8 @@ final class CommitBenchmark implements Main.Benchmark {
     LocalStore bare = new LocalStore(directory.resolve("bare"));
     bare.makeRoot();
     LocalStore store = new LocalStore(directory.resolve("lake"));
-    try (Lake lake = Lake.create(new LocalStore(directory.resolve("lake")), Clock.systemUTC(), 1)) {
+    try (Lake lake =
+        Lake.create(new LocalStore(directory.resolve("lake")), LakeOptions.DEFAULTS.threads(1))) {
       Table table =
           lake.createTable(
               "bench.readings",

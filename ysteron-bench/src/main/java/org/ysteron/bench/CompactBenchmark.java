@@ -2,13 +2,13 @@ package org.ysteron.bench;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.List;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.data.Batch;
 import org.ysteron.maintenance.CompactionReport;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.store.LocalStore;
 
@@ -25,7 +25,8 @@ final class CompactBenchmark implements Main.Benchmark {
   @Override
   public boolean run(Path directory) throws IOException {
     List<Batch> batches = LineItems.batches(0.04, FILE_ROWS).subList(0, FILES / 25);
-    try (Lake lake = Lake.create(new LocalStore(directory.resolve("lake")), Clock.systemUTC(), 2)) {
+    try (Lake lake =
+        Lake.create(new LocalStore(directory.resolve("lake")), LakeOptions.DEFAULTS.threads(2))) {
       Table once = lake.createTable("bench.once", LineItems.schema());
       append(once, batches);
       Table packed = lake.createTable("bench.packed", LineItems.schema());

@@ -8,6 +8,7 @@ import java.util.UUID;
 import java.util.concurrent.atomic.AtomicLong;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.ForwardingInput;
 import org.ysteron.store.ForwardingStore;
 import org.ysteron.store.LocalStore;
@@ -29,7 +30,8 @@ final class DelayedPlanBenchmark implements Main.Benchmark {
     LocalStore local = new LocalStore(directory.resolve("lake"));
     UUID table;
     try (LakeCore core =
-        LakeCore.create(local, CommitNote.standard(), LakeCore.Settings.standard())) {
+        LakeCore.create(
+            local, CommitNote.standard(), new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       table = new MadeUpFiles().table(core, "bench.files", FILES);
     }
     Delayed far = new Delayed(LocalStore.existing(directory.resolve("lake")), millis);

@@ -20,6 +20,7 @@ import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.upkeep.ExpiryRun;
 import org.ysteron.maintenance.ExpiryReport;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.store.LocalStore;
 
@@ -47,7 +48,7 @@ final class ExpireBenchmark implements Main.Benchmark {
     double[][] millis = new double[sizes.length][ROUNDS];
     long[] pages = new long[sizes.length];
     try (LakeCore core =
-        LakeCore.create(new LocalStore(lake), NOTE, LakeCore.Settings.standard())) {
+        LakeCore.create(new LocalStore(lake), NOTE, new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       for (int i = 0; i < sizes.length; i++) {
         tables[i] = files.table(core, "bench.files" + sizes[i], sizes[i]);
       }
@@ -80,7 +81,8 @@ final class ExpireBenchmark implements Main.Benchmark {
 
   /** Replaces one file in each of many versions. */
   private void change(Path lake, UUID table, int[] next, int at) {
-    try (LakeCore core = LakeCore.open(new LocalStore(lake), LakeCore.Settings.standard())) {
+    try (LakeCore core =
+        LakeCore.open(new LocalStore(lake), new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       Random random = new Random(3);
       for (int version = 0; version < VERSIONS; version++) {
         VersionPage page =
@@ -102,7 +104,8 @@ final class ExpireBenchmark implements Main.Benchmark {
   }
 
   private static Cost expire(Path lake, UUID table) {
-    try (LakeCore core = LakeCore.open(new LocalStore(lake), LakeCore.Settings.standard())) {
+    try (LakeCore core =
+        LakeCore.open(new LocalStore(lake), new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       long before = core.pages().pagesRead();
       long start = System.nanoTime();
       ExpiryReport report =

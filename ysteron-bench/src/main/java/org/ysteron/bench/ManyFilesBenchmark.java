@@ -24,6 +24,7 @@ import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.tree.TreeDiff;
 import org.ysteron.option.Alteration;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.LocalStore;
 import org.ysteron.store.ObjectStore;
 
@@ -47,7 +48,8 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   @Override
   public boolean run(Path directory) throws IOException {
     CountingStore store = new CountingStore(new LocalStore(directory.resolve("lake")));
-    try (LakeCore core = LakeCore.create(store, NOTE, LakeCore.Settings.standard())) {
+    try (LakeCore core =
+        LakeCore.create(store, NOTE, new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       int[] sizes = {FEW, SOME, MANY};
       for (int size : sizes) {
         long start = System.nanoTime();
@@ -143,7 +145,8 @@ final class ManyFilesBenchmark implements Main.Benchmark {
 
   /** Plans in a fresh process, as it were: nothing is in the page cache of the lake. */
   private long hits(LakeCore core, int size) {
-    try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
+    try (LakeCore fresh =
+        LakeCore.open(core.store(), new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       VersionPage table = page(fresh, tables.get(size));
       long middle = MadeUpFiles.micros(size / 2);
       Condition hours =
@@ -159,7 +162,7 @@ final class ManyFilesBenchmark implements Main.Benchmark {
 
   static void all(ObjectStore store, UUID id, int files) {
     Schema schema = MadeUpFiles.schema();
-    try (LakeCore fresh = LakeCore.open(store, LakeCore.Settings.standard())) {
+    try (LakeCore fresh = LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       VersionPage table = page(fresh, id);
       long count =
           count(new ScanPlan(table, Filter.bind(Condition.all(), schema), fresh.reading()));
@@ -180,7 +183,8 @@ final class ManyFilesBenchmark implements Main.Benchmark {
   }
 
   private void diff(LakeCore core, int size) {
-    try (LakeCore fresh = LakeCore.open(core.store(), LakeCore.Settings.standard())) {
+    try (LakeCore fresh =
+        LakeCore.open(core.store(), new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       TableListing listing =
           fresh.refresh().page().table(tables.get(size), fresh.pages()).orElseThrow();
       TableHistory history = TableHistory.of(listing, fresh.pages());

@@ -7,7 +7,6 @@ import java.sql.DriverManager;
 import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
-import java.time.Clock;
 import java.util.List;
 import java.util.stream.Collectors;
 import org.ysteron.Lake;
@@ -15,6 +14,7 @@ import org.ysteron.Table;
 import org.ysteron.data.Field;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.LocalStore;
 
 /**
@@ -25,7 +25,7 @@ final class OtherScanBenchmark implements Main.Benchmark {
   @Override
   public boolean run(Path directory) throws IOException {
     Path path = directory.resolve("lake");
-    try (Lake lake = Lake.create(new LocalStore(path), Clock.systemUTC(), 1);
+    try (Lake lake = Lake.create(new LocalStore(path), LakeOptions.DEFAULTS.threads(1));
         Connection other = DriverManager.getConnection("jdbc:duckdb:");
         Statement statement = other.createStatement()) {
       Table table = LineItems.inOneFile(lake);

@@ -2,7 +2,6 @@ package org.ysteron.bench;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.List;
 import org.ysteron.Append;
 import org.ysteron.Lake;
@@ -10,6 +9,7 @@ import org.ysteron.Table;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.expr.Condition;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.LocalStore;
 
 /** Reading one hundredth of a sorted column's range from 100 files, against reading all of it. */
@@ -18,7 +18,8 @@ final class RangeBenchmark implements Main.Benchmark {
 
   @Override
   public boolean run(Path directory) throws IOException {
-    try (Lake lake = Lake.create(new LocalStore(directory.resolve("lake")), Clock.systemUTC(), 1)) {
+    try (Lake lake =
+        Lake.create(new LocalStore(directory.resolve("lake")), LakeOptions.DEFAULTS.threads(1))) {
       Table table = lake.createTable("bench.lineitem", LineItems.schema());
       List<Batch> batches = LineItems.batches(LineItems.SCALE);
       for (int f = 0; f < FILES; f++) {

@@ -16,6 +16,7 @@ import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.Touch;
 import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.LocalStore;
 
 /**
@@ -35,7 +36,9 @@ final class RewindBenchmark implements Main.Benchmark {
   public boolean run(Path directory) throws IOException {
     try (LakeCore core =
         LakeCore.create(
-            new LocalStore(directory.resolve("lake")), NOTE, LakeCore.Settings.standard())) {
+            new LocalStore(directory.resolve("lake")),
+            NOTE,
+            new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       Replaced small = replaced(core, 10);
       Replaced large = replaced(core, MANY);
       Timing timing =

@@ -22,6 +22,7 @@ import org.ysteron.internal.upkeep.SweepChoice;
 import org.ysteron.internal.upkeep.SweepRun;
 import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.store.LocalStore;
 
@@ -77,7 +78,8 @@ final class SweepBenchmark implements Main.Benchmark {
   private static double swept(Path directory) throws IOException {
     MadeUpFiles made = new MadeUpFiles();
     try (LakeCore core =
-        LakeCore.create(new LocalStore(directory), NOTE, LakeCore.Settings.standard())) {
+        LakeCore.create(
+            new LocalStore(directory), NOTE, new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       UUID table = made.table(core, "bench.files", FILES);
       VersionPage page =
           VersionPage.read(
@@ -99,7 +101,8 @@ final class SweepBenchmark implements Main.Benchmark {
       new ExpiryRun(core, NOTE, newest).runAll();
     }
     sync();
-    try (LakeCore core = LakeCore.open(new LocalStore(directory), LakeCore.Settings.standard())) {
+    try (LakeCore core =
+        LakeCore.open(new LocalStore(directory), new LakeCore.Settings(LakeOptions.DEFAULTS))) {
       long start = System.nanoTime();
       SweepReport report = new SweepRun(core, NOTE, SweepChoice.STANDARD.now()).run();
       double seconds = (System.nanoTime() - start) / 1e9;

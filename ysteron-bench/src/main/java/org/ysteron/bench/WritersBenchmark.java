@@ -2,7 +2,6 @@ package org.ysteron.bench;
 
 import java.io.IOException;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.UUID;
@@ -13,6 +12,7 @@ import org.ysteron.Table;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.store.LocalStore;
 
 /**
@@ -68,7 +68,7 @@ final class WritersBenchmark implements Main.Benchmark {
     List<Table> tables = new ArrayList<>();
     for (int w = 0; w < WRITERS; w++) {
       if (strangers || w == 0) {
-        lakes.add(Lake.open(new LocalStore(place), Clock.systemUTC(), 1));
+        lakes.add(Lake.open(new LocalStore(place), LakeOptions.DEFAULTS.threads(1)));
       }
       tables.add(lakes.get(lakes.size() - 1).table("bench.t" + (apart ? w : 0)));
     }

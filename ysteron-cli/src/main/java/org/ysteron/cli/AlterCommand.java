@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.option.Alteration;
@@ -51,7 +51,7 @@ final class AlterCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     if (actions == null && settings.isEmpty()) {
       throw new InvalidInputException(
           "There is nothing to change. Give actions, such as 'ADD COLUMN c INTEGER', or --set.");
@@ -67,7 +67,7 @@ final class AlterCommand extends LakeCommand {
     done(opened);
   }
 
-  private void done(Lake opened) {
+  private void done(LakeHandle opened) {
     out()
         .println(
             "Altered %s: version %d. No data file was touched."

@@ -3,7 +3,6 @@ package org.ysteron.cli;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Optional;
-import org.ysteron.Lake;
 import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.error.InvalidInputException;
@@ -54,7 +53,7 @@ final class BookmarkCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     if (name == null) {
       list(opened.bookmarks());
       return;

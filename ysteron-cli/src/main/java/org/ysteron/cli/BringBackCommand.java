@@ -1,6 +1,6 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -22,7 +22,7 @@ final class BringBackCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Table back = write.applyTo(opened, "bring back " + table).bringBackTable(table);
     out()
         .println(

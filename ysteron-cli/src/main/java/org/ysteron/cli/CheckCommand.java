@@ -8,7 +8,7 @@ import java.time.temporal.ChronoUnit;
 import java.util.LinkedHashMap;
 import java.util.Locale;
 import java.util.Map;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.data.Json;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
@@ -68,7 +68,7 @@ final class CheckCommand extends LakeCommand {
   }
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     LakeCheck check = opened.check().depth(depth).within(budget.budget());
     String from = resume == null ? "" : position(opened);
     CheckReport report = (from.isEmpty() ? check : check.after(from)).run();
@@ -86,7 +86,7 @@ final class CheckCommand extends LakeCommand {
   }
 
   /** Where the last check ended, which must have been of this lake and to the same depth. */
-  private String position(Lake lake) {
+  private String position(LakeHandle lake) {
     if (!Files.exists(resume)) {
       return "";
     }

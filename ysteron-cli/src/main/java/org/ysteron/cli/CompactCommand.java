@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import java.util.Map;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.maintenance.Compaction;
 import org.ysteron.maintenance.CompactionPlan;
@@ -50,7 +50,7 @@ final class CompactCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Table target = write.applyTo(opened, "compact " + table).table(table);
     Compaction compaction = target.compact().within(budget.budget());
     compaction = full ? compaction.full() : compaction;

@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import java.util.List;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.TableView;
 import org.ysteron.internal.text.Visible;
@@ -51,7 +51,7 @@ final class CompareCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Table first = opened.table(table);
     TableView before =
         other == null || from != null

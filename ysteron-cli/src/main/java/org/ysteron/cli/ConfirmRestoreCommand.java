@@ -1,6 +1,5 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
 import org.ysteron.LakeHandle;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -18,7 +17,7 @@ final class ConfirmRestoreCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     LakeHandle lake = write.applyTo(opened, "confirm-restore");
     lake.confirmRestore();
     out()

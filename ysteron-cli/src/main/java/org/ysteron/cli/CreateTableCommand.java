@@ -2,7 +2,7 @@ package org.ysteron.cli;
 
 import java.util.Map;
 import java.util.TreeMap;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.data.Schema;
 import org.ysteron.option.TableSettings;
 import org.ysteron.sql.SqlColumns;
@@ -48,7 +48,7 @@ final class CreateTableCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Schema schema = SqlColumns.parse(columns, namesByCase);
     write
         .applyTo(opened, "CREATE TABLE " + table + " (" + columns.strip() + ")")

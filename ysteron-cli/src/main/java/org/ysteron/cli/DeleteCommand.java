@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import org.ysteron.Delete;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -22,7 +22,7 @@ final class DeleteCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     String statement = "DELETE FROM " + rows.table() + rows.clause();
     Table target = write.applyTo(opened, statement).table(rows.table());
     var condition = rows.condition(target.schema());

@@ -1,6 +1,6 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.TableView;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -20,7 +20,7 @@ final class DropCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     if (dryRun.isOn()) {
       TableView now = opened.table(table).now();
       out()

@@ -2,7 +2,7 @@ package org.ysteron.cli;
 
 import java.util.ArrayList;
 import java.util.List;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.TableView;
 import org.ysteron.report.DuplicateRow;
 import picocli.CommandLine.Command;
@@ -33,7 +33,7 @@ final class DuplicatesCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     TableView view = opened.table(table).now();
     List<DuplicateRow> duplicates = view.duplicates(limit);
     List<String> columns = new ArrayList<>(view.schema().key());

@@ -8,7 +8,7 @@ import java.nio.file.Path;
 import java.time.temporal.ChronoUnit;
 import java.util.LinkedHashMap;
 import java.util.Map;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
@@ -94,7 +94,7 @@ final class EraseCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Table target = write.applyTo(opened, "").table(table);
     if (rows.givesUp) {
       target.erase(Condition.all()).giveUp();

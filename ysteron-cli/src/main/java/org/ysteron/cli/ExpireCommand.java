@@ -4,7 +4,6 @@ import java.io.PrintWriter;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.stream.Collectors;
-import org.ysteron.Lake;
 import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.maintenance.Expiry;
@@ -42,7 +41,7 @@ final class ExpireCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     LakeHandle lake = write.applyTo(opened, "expire " + String.join(" ", tables));
     ExpiryReport report = ExpiryReport.NOTHING;
     if (tables.isEmpty()) {

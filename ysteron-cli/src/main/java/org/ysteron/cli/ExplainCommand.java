@@ -2,7 +2,7 @@ package org.ysteron.cli;
 
 import java.util.LinkedHashMap;
 import java.util.Map;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.internal.text.Visible;
 import org.ysteron.report.Explanation;
 import picocli.CommandLine.Command;
@@ -19,7 +19,7 @@ final class ExplainCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Explanation plan = select.scan(opened).explain();
     if (listing.isJson()) {
       Listing.object(out(), json(plan));

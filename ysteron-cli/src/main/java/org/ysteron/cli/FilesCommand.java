@@ -4,7 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.TableView;
 import org.ysteron.report.TableFile;
 import picocli.CommandLine.Command;
@@ -38,7 +38,7 @@ final class FilesCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     TableView view = at.view(opened, table);
     if (ranges && listing.isText()) {
       Listing list = listing.listing(out(), "file", "rows", "column", "range");

@@ -49,7 +49,7 @@ final class FilesOptions {
         throw new InvalidInputException(
             "The file type of standard input is unknown. Give --kind csv or --kind json_lines. Nothing was changed.");
       }
-      return new OutsideFile("standard input", kind, () -> System.in);
+      return new OutsideFile("standard input", kind, () -> new StandardInput(System.in));
     }
     return kind == null ? OutsideFile.of(path) : new OutsideFile(path, kind);
   }

@@ -6,7 +6,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.internal.text.Visible;
 import org.ysteron.maintenance.LakeHealth;
 import org.ysteron.maintenance.TableHealth;
@@ -39,7 +39,7 @@ final class HealthCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     if (ofLake) {
       tellLake(opened.health());
       return;

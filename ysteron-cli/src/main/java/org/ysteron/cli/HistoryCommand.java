@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import java.time.temporal.ChronoUnit;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.report.TableVersion;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -31,7 +31,7 @@ final class HistoryCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Listing list = columns();
     for (TableVersion record : opened.table(table).history(limit)) {
       if (isWide()) {

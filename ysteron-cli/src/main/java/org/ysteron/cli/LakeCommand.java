@@ -3,6 +3,8 @@ package org.ysteron.cli;
 import java.io.PrintWriter;
 import java.nio.file.Path;
 import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
+import org.ysteron.progress.ProgressMonitor;
 import org.ysteron.store.LocalStore;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Option;
@@ -19,7 +21,7 @@ abstract class LakeCommand extends StandardCommand {
       description = "Directory of the lake (default: $YSTERON_LAKE, or the current directory).")
   private Path lake;
 
-  private Progress progress;
+  private ProgressLine progress;
 
   final Path directory() {
     return lake;
@@ -30,9 +32,9 @@ abstract class LakeCommand extends StandardCommand {
     WatchedStore store = new WatchedStore(LocalStore.existing(lake));
     String name = spec().name();
     try (Lake opened = Lake.open(store);
-        Progress watching = new Progress(isWatched(), name, store::told)) {
+        ProgressLine watching = new ProgressLine(isWatched(), name, store::told)) {
       progress = watching;
-      run(opened);
+      run(opened.watchedBy(watching));
       return 0;
     }
   }
@@ -54,11 +56,11 @@ abstract class LakeCommand extends StandardCommand {
     return super.out();
   }
 
-  /** Tells who waits how far this is. */
-  final Progress progress() {
+  /** Watches the command's calls, and cancels them on Ctrl-C. */
+  final ProgressMonitor progress() {
     return progress;
   }
 
   /** Does the command's work on the open lake. */
-  abstract void run(Lake opened);
+  abstract void run(LakeHandle opened);
 }

@@ -2,7 +2,6 @@ package org.ysteron.cli;
 
 import java.util.LinkedHashMap;
 import java.util.Map;
-import org.ysteron.Lake;
 import org.ysteron.LakeHandle;
 import org.ysteron.option.LakeSettings;
 import picocli.CommandLine.Command;
@@ -30,7 +29,7 @@ final class LakeSettingsCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     LakeHandle lake = write.applyTo(opened, "settings");
     changes.forEach((name, value) -> LakeSettings.DEFAULTS.with(name, value)); // all, or none
     changes.forEach(lake::set);

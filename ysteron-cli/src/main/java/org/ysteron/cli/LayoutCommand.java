@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import java.util.Map;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.TableView;
 import org.ysteron.option.LayoutPlan;
 import picocli.CommandLine;
@@ -36,7 +36,7 @@ final class LayoutCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     if (layout.isGiven() && none) {
       throw new CommandLine.ParameterException(
           spec.commandLine(), "Give --none, or rules, an order or a curve, not both.");

@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import java.util.stream.Collectors;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.report.LeftoverKey;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -20,7 +20,7 @@ final class LeftoversCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Listing list = listing.listing(out(), "key", "rows", "types", "since version", "samples");
     for (LeftoverKey key : opened.table(table).leftovers()) {
       String types =

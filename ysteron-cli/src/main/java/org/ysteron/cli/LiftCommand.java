@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import java.util.List;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.option.Lift;
 import org.ysteron.report.LiftResult;
 import org.ysteron.sql.SqlLift;
@@ -33,7 +33,7 @@ final class LiftCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     List<Lift> lifted = keys.stream().map(SqlLift::parse).toList();
     LiftResult outcome =
         write.applyTo(opened, "lift " + table + " " + keys).table(table).lift(lifted);

@@ -332,13 +332,13 @@ final class Listing {
       value /= 1024;
       unit++;
     }
-    return "%.1f %s".formatted(value, units[unit]);
+    return String.format(Locale.ROOT, "%.1f %s", value, units[unit]);
   }
 
   /** Says how many there are when not all of them were listed. */
   static void tellMore(PrintWriter out, long limit, long all, String plural) {
     if (limit < all) {
-      out.println("%,d of %,d %s; --limit lists more.".formatted(limit, all, plural));
+      out.println("%s of %s %s; --limit lists more.".formatted(number(limit), number(all), plural));
     }
   }
 

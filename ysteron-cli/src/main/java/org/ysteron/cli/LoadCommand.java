@@ -1,11 +1,9 @@
 package org.ysteron.cli;
 
-import java.io.IOException;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.function.LongConsumer;
 import org.ysteron.Append;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.error.ConflictException;
 import org.ysteron.option.WriteRules;
@@ -39,7 +37,7 @@ final class LoadCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Table target = write.applyTo(opened, "load " + files.table()).table(files.table());
     WriteRules ruled = drift.applyTo(WriteRules.of(target.now().settings()));
     WriteRules rules = skip ? ruled.skippingRejected() : ruled;
@@ -58,17 +56,12 @@ final class LoadCommand extends LakeCommand {
 
   private WriteResult load(Table target, WriteRules rules) {
     try (Append append = target.append(own -> rules)) {
-      long total = total();
-      long before = 0;
       for (Path path : files.paths()) {
-        long start = before;
-        LongConsumer told = bytes -> progress().reached(start + bytes, total);
         if (rules.isPlain()) {
-          files.file(path).read(target.schema(), append::add, told);
+          files.file(path).read(target.schema(), append::add, progress());
         } else {
-          files.file(path).readNamed(append.named(), told);
+          files.file(path).readNamed(append.named(), progress());
         }
-        before += size(path);
       }
       return append.commit();
     }
@@ -89,23 +82,5 @@ final class LoadCommand extends LakeCommand {
                     files.table(),
                     result.versions().get(target.id()),
                     result.entry().orElseThrow()));
-  }
-
-  /** How many bytes the files have; -1 when they do not tell. */
-  private long total() {
-    long total = 0;
-    for (Path file : files.paths()) {
-      total += size(file);
-    }
-    return total == 0 ? -1 : total;
-  }
-
-  /** 0 for a file that cannot be read; reading it says why. */
-  private static long size(Path file) {
-    try {
-      return Files.size(file);
-    } catch (IOException e) {
-      return 0;
-    }
   }
 }

@@ -92,8 +92,10 @@ public final class Main implements Runnable {
   public static void main(String[] arguments) {
     PrintWriter out = new PrintWriter(System.out, false, StandardCharsets.UTF_8);
     PrintWriter err = new PrintWriter(System.err, true, StandardCharsets.UTF_8);
+    Interruption.watch();
     int code = run(out, err, arguments);
     out.flush();
+    Interruption.ended();
     System.exit(code);
   }
 

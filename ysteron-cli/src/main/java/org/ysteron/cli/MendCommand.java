@@ -1,6 +1,6 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.internal.text.Visible;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.proof.LakeMend;
@@ -34,7 +34,7 @@ final class MendCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     LakeMend mend = write.applyTo(opened, "mend").mend().to(depth);
     MendReport report = dryRun ? mend.dryRun() : mend.run();
     if (!listing.isText() || !report.lost().isEmpty() || !report.versions().isEmpty()) {

@@ -8,7 +8,7 @@ import java.util.function.BiFunction;
 import java.util.function.BiPredicate;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Merge;
 import org.ysteron.Table;
 import org.ysteron.data.Row;
@@ -61,7 +61,7 @@ final class MergeCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Table target = write.applyTo(opened, source.statement("merge")).table(source.table());
     Schema schema = target.schema();
     Schema columns = source.columns(target);

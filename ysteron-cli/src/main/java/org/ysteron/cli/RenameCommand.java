@@ -1,6 +1,6 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;
@@ -21,7 +21,7 @@ final class RenameCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     write.applyTo(opened, "rename " + table + " to " + name).renameTable(table, name);
     out().println("Renamed %s to %s.".formatted(table, name));
   }

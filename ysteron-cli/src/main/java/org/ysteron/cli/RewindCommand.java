@@ -3,7 +3,6 @@ package org.ysteron.cli;
 import java.time.ZoneId;
 import java.util.List;
 import org.ysteron.EditableTable;
-import org.ysteron.Lake;
 import org.ysteron.LakeHandle;
 import org.ysteron.Rewind;
 import org.ysteron.Table;
@@ -58,7 +57,7 @@ final class RewindCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     LakeHandle lake = write.applyTo(opened, "rewind " + String.join(" ", tables) + " to " + to);
     boolean byNumber = TimeText.isVersion(to) || TimeText.isBookmark(to);
     if (tables.size() > 1 && (byNumber || writer != null)) {

@@ -1,6 +1,6 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Rewrite;
 import org.ysteron.Table;
 import org.ysteron.report.WriteResult;
@@ -34,7 +34,7 @@ final class RewriteCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Table target = write.applyTo(opened, "rewrite " + table).table(table);
     Rewrite rewrite = dryRun.on(target).rewrite();
     rewrite = older ? rewrite.ofOlderLayouts() : rewrite;

@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import java.util.List;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Scan;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
@@ -45,7 +45,7 @@ final class ScanCommand extends LakeCommand {
   }
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Scan scan = select.scan(opened);
     scan = limit == null ? scan : scan.limit(limit);
     if (count) {

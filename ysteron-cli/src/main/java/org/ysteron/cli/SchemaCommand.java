@@ -3,7 +3,7 @@ package org.ysteron.cli;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.TableView;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -28,7 +28,7 @@ final class SchemaCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     TableView view = at.view(opened, table);
     Listing list =
         listing.isText()

@@ -1,6 +1,6 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Scan;
 import org.ysteron.TableView;
 import org.ysteron.sql.SqlCondition;
@@ -26,7 +26,7 @@ final class SelectOptions {
 
   @Mixin private AtOption at;
 
-  Scan scan(Lake lake) {
+  Scan scan(LakeHandle lake) {
     TableView view = at.view(lake, table);
     view = newest ? view.bySchemaOf(lake.table(table).now()) : view;
     Scan scan = view.scan();

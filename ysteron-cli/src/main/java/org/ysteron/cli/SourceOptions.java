@@ -97,14 +97,14 @@ final class SourceOptions {
         columns.columns().stream().map(column -> column.name()).toList(),
         target -> {
           for (Path path : files.paths()) {
-            files.file(path).read(columns, target::add, bytes -> {});
+            files.file(path).read(columns, target::add);
           }
         });
   }
 
   private void feed(NamedTarget target) {
     for (Path path : files.paths()) {
-      files.file(path).readNamed(target, bytes -> {});
+      files.file(path).readNamed(target);
     }
   }
 

@@ -3,7 +3,7 @@ package org.ysteron.cli;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.data.Values;
 import org.ysteron.report.TableStatistics;
@@ -41,7 +41,7 @@ final class StatisticsCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Table target = write.applyTo(opened, "statistics " + table).table(table);
     Optional<TableStatistics> known =
         measure || !columns.isEmpty()

@@ -2,7 +2,7 @@ package org.ysteron.cli;
 
 import java.io.PrintWriter;
 import java.util.Locale;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.maintenance.Sweep;
 import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.Retention;
@@ -57,7 +57,7 @@ final class SweepCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Sweep sweep = write.applyTo(opened, "sweep").sweep().within(budget.budget());
     sweep = since.after == null ? sweep : sweep.after(Retention.parseSpan(since.after));
     sweep = since.now ? sweep.now() : sweep;

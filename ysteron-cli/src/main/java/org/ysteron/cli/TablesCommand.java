@@ -1,7 +1,7 @@
 package org.ysteron.cli;
 
 import java.util.List;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.LakeView;
 import org.ysteron.report.TableInfo;
 import picocli.CommandLine.Command;
@@ -22,7 +22,7 @@ final class TablesCommand extends LakeCommand {
   @Mixin private Listing.Options listing;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     LakeView view = at.view(opened);
     List<TableInfo> tables = dropped ? view.droppedTables() : view.tables();
     List<String> expired = dropped ? List.of() : view.expiredTables();

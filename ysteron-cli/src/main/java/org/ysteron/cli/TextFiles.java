@@ -27,7 +27,9 @@ final class TextFiles {
   static String read(String file, String what) {
     try {
       byte[] bytes =
-          file.equals("-") ? System.in.readAllBytes() : Files.readAllBytes(Path.of(file));
+          file.equals("-")
+              ? new StandardInput(System.in).readAllBytes()
+              : Files.readAllBytes(Path.of(file));
       return StandardCharsets.UTF_8.newDecoder().decode(ByteBuffer.wrap(bytes)).toString();
     } catch (CharacterCodingException e) {
       throw new InvalidInputException(

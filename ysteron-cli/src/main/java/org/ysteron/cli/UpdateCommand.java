@@ -2,7 +2,7 @@ package org.ysteron.cli;
 
 import java.util.Map;
 import java.util.Optional;
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.Update;
 import org.ysteron.report.WriteResult;
@@ -38,7 +38,7 @@ final class UpdateCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     String statement = "UPDATE " + rows.table() + " SET " + assignments + rows.clause();
     Table target = write.applyTo(opened, statement).table(rows.table());
     Update update = dryRun.on(target).update().where(rows.condition(target.schema()));

@@ -1,6 +1,6 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.maintenance.Upkeep;
 import org.ysteron.maintenance.UpkeepPlan;
 import org.ysteron.maintenance.UpkeepReport;
@@ -28,7 +28,7 @@ final class UpkeepCommand extends LakeCommand {
   private final Listing.Options text = Listing.Options.ofText();
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Upkeep upkeep = write.applyTo(opened, "upkeep").upkeep().within(budget.budget());
     if (dryRun) {
       plan(upkeep.dryRun());

@@ -1,6 +1,6 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
+import org.ysteron.LakeHandle;
 import org.ysteron.Merge;
 import org.ysteron.Table;
 import org.ysteron.data.Schema;
@@ -24,7 +24,7 @@ final class UpsertCommand extends LakeCommand {
   @Mixin private WriteOptions write;
 
   @Override
-  void run(Lake opened) {
+  void run(LakeHandle opened) {
     Table target = write.applyTo(opened, source.statement("upsert")).table(source.table());
     Schema columns = source.columns(target);
     Merge merge = dryRun.on(target).upsert(source.source(columns, source.rules(target)));

@@ -1,6 +1,5 @@
 package org.ysteron.cli;
 
-import org.ysteron.Lake;
 import org.ysteron.LakeHandle;
 import picocli.CommandLine.Option;
 
@@ -20,7 +19,7 @@ final class WriteOptions {
       description = "Author of the commit (default: $YSTERON_AUTHOR, or your user name).")
   private String author;
 
-  LakeHandle applyTo(Lake lake, String statement) {
+  LakeHandle applyTo(LakeHandle lake, String statement) {
     return lake.by(author, LakeCommand.PROGRAM).noting(note).because(statement);
   }
 }

@@ -6,7 +6,9 @@ import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.PrintStream;
 import java.nio.charset.StandardCharsets;
+import java.util.OptionalLong;
 import org.junit.jupiter.api.Test;
+import org.ysteron.progress.Progress;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.store.ObjectInput;
 import org.ysteron.store.ObjectOutput;
@@ -19,8 +21,8 @@ class ProgressTest {
     PrintStream before = System.err;
     ByteArrayOutputStream seen = new ByteArrayOutputStream();
     System.setErr(new PrintStream(seen, true, StandardCharsets.UTF_8));
-    try (Progress progress = new Progress(watched, "load", () -> "read 7 B")) {
-      progress.reached(50, 100);
+    try (ProgressLine line = new ProgressLine(watched, "load", () -> "read 7 B")) {
+      line.progress(new Progress("read day.csv", 50, OptionalLong.of(100), Progress.Unit.BYTES));
       Thread.sleep(millis);
     } finally {
       System.setErr(before);
@@ -30,7 +32,20 @@ class ProgressTest {
 
   @Test
   void itIsToldAfterTwoSecondsWithCounts() throws InterruptedException {
-    assertThat(seen(true, 3500)).contains("load: ", " s, 50 % of 100 B; read 7 B");
+    assertThat(seen(true, 3500))
+        .contains("load: ", " s, read day.csv: 50 B of 100 B, 50 %; read 7 B");
+  }
+
+  @Test
+  void aStepSaysHowFarItIs() {
+    assertThat(text(1200, OptionalLong.of(4000), Progress.Unit.FILES))
+        .isEqualTo("check: 1,200 of 4,000 files, 30 %");
+    assertThat(text(1200, OptionalLong.empty(), Progress.Unit.ROWS)).isEqualTo("check: 1,200 rows");
+    assertThat(text(0, OptionalLong.of(0), Progress.Unit.PAGES)).isEqualTo("check: 0 pages");
+  }
+
+  private static String text(long done, OptionalLong total, Progress.Unit unit) {
+    return ProgressLine.text(new Progress("check", done, total, unit));
   }
 
   @Test

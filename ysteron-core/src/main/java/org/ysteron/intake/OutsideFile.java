@@ -24,8 +24,9 @@ import java.util.HashSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.OptionalLong;
 import java.util.Set;
-import java.util.function.LongConsumer;
+import java.util.function.Supplier;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.NamedTarget;
@@ -35,9 +36,13 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
+import org.ysteron.error.CancelledException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.RejectedRowException;
 import org.ysteron.internal.text.NearNames;
+import org.ysteron.internal.work.Watch;
+import org.ysteron.progress.Progress;
+import org.ysteron.progress.ProgressMonitor;
 
 /**
  * A CSV file (RFC 4180, with a header line) or a file of JSON objects, one a line or in one array,
@@ -55,6 +60,7 @@ public final class OutsideFile {
 
   private final String name;
   private final Opening opening;
+  private final Supplier<OptionalLong> size;
   private final Kind kind;
 
   /** How rows are written. */
@@ -77,7 +83,7 @@ public final class OutsideFile {
   }
 
   public OutsideFile(Path path, Kind kind) {
-    this(path.toString(), kind, () -> Files.newInputStream(path));
+    this(path.toString(), kind, () -> Files.newInputStream(path), () -> size(path));
   }
 
   /**
@@ -86,9 +92,23 @@ public final class OutsideFile {
    * @param name what messages call it
    */
   public OutsideFile(String name, Kind kind, Opening opening) {
+    this(name, kind, opening, OptionalLong::empty);
+  }
+
+  private OutsideFile(String name, Kind kind, Opening opening, Supplier<OptionalLong> size) {
     this.name = name;
     this.kind = kind;
     this.opening = opening;
+    this.size = size;
+  }
+
+  /** Bytes of a regular file; others, such as pipes, do not tell. */
+  private static OptionalLong size(Path path) {
+    try {
+      return Files.isRegularFile(path) ? OptionalLong.of(Files.size(path)) : OptionalLong.empty();
+    } catch (IOException e) {
+      return OptionalLong.empty(); // reading it says why
+    }
   }
 
   /**
@@ -108,15 +128,21 @@ public final class OutsideFile {
         "The name of %s does not tell what is in it; name it .csv or .jsonl.".formatted(path));
   }
 
+  /** Hands all rows to a target; see {@link #read(Schema, RowTarget, ProgressMonitor)}. */
+  public void read(Schema schema, RowTarget target) {
+    read(schema, target, ProgressMonitor.NONE);
+  }
+
   /**
    * Hands all rows to a target.
    *
-   * @param progress is told the bytes read, now and then
+   * @param monitor is told how many bytes of the file are read
    * @throws InvalidInputException naming file, line and column of what is wrong
+   * @throws org.ysteron.error.CancelledException when the monitor cancels it
    */
-  public void read(Schema schema, RowTarget target, LongConsumer progress) {
+  public void read(Schema schema, RowTarget target, ProgressMonitor monitor) {
     open(
-        progress,
+        monitor,
         text -> {
           if (kind == Kind.CSV) {
             readCsv(schema, text, target);
@@ -126,14 +152,21 @@ public final class OutsideFile {
         });
   }
 
+  /** Hands all rows to a target; see {@link #readNamed(NamedTarget, ProgressMonitor)}. */
+  public void readNamed(NamedTarget target) {
+    readNamed(target, ProgressMonitor.NONE);
+  }
+
   /**
-   * Hands all rows to a target that knows what to do with columns that the table has not.
+   * Hands all rows to a target that accepts columns that the table does not have.
    *
+   * @param monitor is told how many bytes of the file are read
    * @throws InvalidInputException naming file, line and what is wrong
+   * @throws org.ysteron.error.CancelledException when the monitor cancels it
    */
-  public void readNamed(NamedTarget target, LongConsumer progress) {
+  public void readNamed(NamedTarget target, ProgressMonitor monitor) {
     open(
-        progress,
+        monitor,
         text -> {
           if (kind == Kind.CSV) {
             namedCsv(text, target);
@@ -190,7 +223,9 @@ public final class OutsideFile {
    */
   public List<String> columns() {
     List<String> names = new ArrayList<>();
-    open(bytes -> {}, text -> names.addAll(kind == Kind.CSV ? header(text) : members(text)));
+    open(
+        ProgressMonitor.NONE,
+        text -> names.addAll(kind == Kind.CSV ? header(text) : members(text)));
     return names;
   }
 
@@ -254,8 +289,8 @@ public final class OutsideFile {
     void with(BufferedReader text) throws IOException;
   }
 
-  private void open(LongConsumer progress, TextWork work) {
-    try (InputStream bytes = new Counted(opening.open(), progress);
+  private void open(ProgressMonitor monitor, TextWork work) {
+    try (InputStream bytes = new Counted(opening.open(), step(new Watch(monitor)));
         BufferedReader text =
             new BufferedReader(
                 new InputStreamReader(
@@ -279,6 +314,14 @@ public final class OutsideFile {
       throw new InvalidInputException(
           "%s could not be read: %s. Nothing was changed.".formatted(name, e.getMessage()), e);
     }
+  }
+
+  private Watch.Step step(Watch watch) {
+    OptionalLong total = size.get();
+    String what = "read " + name;
+    return total.isPresent()
+        ? watch.step(what, Progress.Unit.BYTES, total.getAsLong())
+        : watch.step(what, Progress.Unit.BYTES);
   }
 
   private InvalidInputException wrong(long line, String what, Throwable cause) {
@@ -323,6 +366,9 @@ public final class OutsideFile {
         throw wrong(1, "the file is empty; a header with column names was expected.", null);
       }
     } catch (CsvParseException e) {
+      if (e.getCause() instanceof CancelledException cancelled) {
+        throw cancelled;
+      }
       throw wrong(line + 1, reason(e), e);
     } catch (java.io.UncheckedIOException e) {
       throw e.getCause();
@@ -482,26 +528,24 @@ public final class OutsideFile {
 
   /** Counts bytes and tells. */
   private static final class Counted extends FilterInputStream {
-    private final LongConsumer progress;
-    private long count;
+    private final Watch.Step step;
 
-    Counted(InputStream in, LongConsumer progress) {
+    Counted(InputStream in, Watch.Step step) {
       super(in);
-      this.progress = progress;
+      this.step = step;
     }
 
     @Override
     public int read() throws IOException {
       int b = super.read();
-      count += b < 0 ? 0 : 1;
+      step.add(b < 0 ? 0 : 1);
       return b;
     }
 
     @Override
     public int read(byte[] target, int start, int length) throws IOException {
       int read = super.read(target, start, length);
-      count += Math.max(0, read);
-      progress.accept(count);
+      step.add(Math.max(0, read));
       return read;
     }
   }

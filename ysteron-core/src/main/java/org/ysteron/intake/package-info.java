@@ -2,6 +2,6 @@
  * Strict reading of outside files into rows: CSV and JSON Lines. Its invariants: an error names the
  * file, line and column, and a file that cannot be read completely adds no row.
  *
- * <p>Uses data, error, text.
+ * <p>Uses data, error, progress, text, work.
  */
 package org.ysteron.intake;

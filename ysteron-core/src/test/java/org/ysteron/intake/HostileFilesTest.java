@@ -132,9 +132,9 @@ class HostileFilesTest {
       long start = System.nanoTime();
       try {
         if (random.nextBoolean()) {
-          OutsideFile.of(file).read(SCHEMA, row -> {}, progress -> {});
+          OutsideFile.of(file).read(SCHEMA, row -> {});
         } else {
-          OutsideFile.of(file).readNamed(NOWHERE, progress -> {});
+          OutsideFile.of(file).readNamed(NOWHERE);
         }
         OutsideFile.of(file).columns();
       } catch (InvalidInputException e) {
@@ -170,7 +170,7 @@ class HostileFilesTest {
           large("quote.csv", "id\n\"", some, 1 << 13),
           large("fields.csv", "id\n", some, 1 << 13)
         }) {
-      assertThatThrownBy(() -> OutsideFile.of(file).read(SCHEMA, row -> {}, progress -> {}))
+      assertThatThrownBy(() -> OutsideFile.of(file).read(SCHEMA, row -> {}))
           .isInstanceOf(InvalidInputException.class)
           .hasMessageContaining(file.getFileName().toString())
           .hasMessageMatching("(?s).{10,1000}");

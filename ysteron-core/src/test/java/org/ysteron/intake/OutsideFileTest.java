@@ -35,7 +35,7 @@ class OutsideFileTest {
       Path file = directory.resolve(name);
       Files.writeString(file, content);
       List<Object[]> rows = new ArrayList<>();
-      OutsideFile.of(file).read(SCHEMA, rows::add, bytes -> {});
+      OutsideFile.of(file).read(SCHEMA, rows::add);
       return rows;
     } catch (IOException e) {
       throw new java.io.UncheckedIOException(e);
@@ -105,11 +105,11 @@ class OutsideFileTest {
     assertThatThrownBy(() -> OutsideFile.of(Path.of("a.xls")))
         .hasMessageContaining("name it .csv or .jsonl");
     Path none = directory.resolve("none.csv");
-    assertThatThrownBy(() -> OutsideFile.of(none).read(SCHEMA, row -> {}, n -> {}))
+    assertThatThrownBy(() -> OutsideFile.of(none).read(SCHEMA, row -> {}))
         .hasMessageContaining("There is no file");
     Path latin = directory.resolve("latin.csv");
     Files.write(latin, new byte[] {'i', 'd', '\n', (byte) 0xe9, '\n'});
-    assertThatThrownBy(() -> OutsideFile.of(latin).read(SCHEMA, row -> {}, n -> {}))
+    assertThatThrownBy(() -> OutsideFile.of(latin).read(SCHEMA, row -> {}))
         .hasMessageContaining("is not in UTF-8");
   }
 }

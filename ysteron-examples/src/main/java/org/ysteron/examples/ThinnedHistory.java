@@ -26,6 +26,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.maintenance.ExpiryReport;
 import org.ysteron.maintenance.SweepReport;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.Retention;
 import org.ysteron.report.TableVersion;
 import org.ysteron.store.LocalStore;
@@ -70,7 +71,8 @@ public final class ThinnedHistory {
     Path directory =
         arguments.length > 0 ? Path.of(arguments[0]) : Files.createTempDirectory("tidewatch");
     SetClock clock = new SetClock();
-    try (Lake lake = Lake.create(new LocalStore(directory), clock, 1)) {
+    try (Lake lake =
+        Lake.create(new LocalStore(directory), LakeOptions.DEFAULTS.clock(clock).threads(1))) {
       Table calls =
           lake.createTable(
               "tide.calls",

@@ -18,7 +18,9 @@ import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.work.Ahead;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.option.Budget;
+import org.ysteron.progress.Progress;
 import org.ysteron.proof.Finding;
 
 /**
@@ -94,6 +96,7 @@ final class FileCheck {
     files.values().forEach(file -> ordered.put(file.name(), file));
     SortedMap<String, OfTable> left = ordered.tailMap(after + '\0'); // what comes behind it
     String last = after;
+    Watch.Step step = core.watch().step("check files", Progress.Unit.FILES, left.size());
     try (Ahead<Long> ahead = new Ahead<>(core.workers(), this::took)) {
       long begun = 0;
       long begunBytes = 0;
@@ -108,6 +111,7 @@ final class FileCheck {
         begunBytes += everyByte ? file.file.size() : file.file.numbers().footerLength();
         last = each.getKey();
         ahead.add(() -> look(file));
+        step.add(1);
       }
       ahead.finish();
     }

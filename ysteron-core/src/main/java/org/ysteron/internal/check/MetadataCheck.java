@@ -27,7 +27,9 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.maintenance.LakeHealth;
+import org.ysteron.progress.Progress;
 import org.ysteron.proof.Finding;
 import org.ysteron.report.TableVersion;
 
@@ -50,6 +52,7 @@ final class MetadataCheck {
   private final Set<String> free = new HashSet<>();
   private final Set<UUID> freeFiles = new HashSet<>();
   private List<LakeHealth.Erasure> erasures = List.of();
+  private final Watch.Step step;
   private long pagesRead;
   private long bytes;
   private long versions;
@@ -72,6 +75,7 @@ final class MetadataCheck {
     this.pages = pages;
     this.findings = findings;
     this.isClose = isClose;
+    this.step = core.watch().step("check pages of metadata", Progress.Unit.PAGES);
     this.files = files;
     this.ledger = new LedgerCheck(core, state, pages, findings);
   }
@@ -148,6 +152,7 @@ final class MetadataCheck {
     @Override
     public boolean page(PageRef ref) {
       pagesRead++;
+      step.add(1);
       bytes += ref.length();
       if (ref.home().kind() != PageHome.Kind.ENTRY && free.contains(ref.home().objectName())) {
         isFreeAndNeeded(ref.home().objectName(), new Findings.OfPage(ref));

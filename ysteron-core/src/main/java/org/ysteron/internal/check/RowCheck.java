@@ -20,8 +20,10 @@ import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.work.Ahead;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.option.Check;
 import org.ysteron.option.KeyTesting;
+import org.ysteron.progress.Progress;
 import org.ysteron.proof.Finding;
 import org.ysteron.report.DuplicateRow;
 
@@ -42,6 +44,7 @@ final class RowCheck {
   private final VersionPage table;
   private final List<Filter> broken = new ArrayList<>();
   private final Roaring64Bitmap serials = new Roaring64Bitmap();
+  private Watch.Step step;
   private long rows;
   private boolean isWhole = true;
 
@@ -59,6 +62,7 @@ final class RowCheck {
   }
 
   void run() {
+    step = core.watch().step("check rows", Progress.Unit.ROWS, table.record().totals().rows());
     try (Ahead<OfFile> ahead = new Ahead<>(core.workers(), this::take)) {
       var files = table.fileTree(core.pages()).cursor();
       while (files.next()) {
@@ -97,6 +101,7 @@ final class RowCheck {
 
   private void take(OfFile file) {
     rows += file.rows;
+    step.add(file.rows);
     isWhole &= file.isRead;
     long before = serials.getLongCardinality();
     serials.or(file.serials);

@@ -22,6 +22,7 @@ import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.NotAppliedException;
+import org.ysteron.store.ObjectStore;
 import org.ysteron.store.StoreException;
 
 /**
@@ -45,6 +46,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
   private final LakeCore core;
   private final List<Noted> parts;
   private final LakeState start;
+  private final long began = System.nanoTime();
   private Proposal proposal;
   private int rounds;
 
@@ -115,6 +117,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     boolean resumed = proposal != null;
     while (true) {
       if (proposal == null) {
+        core.watch().check();
         LakeState base = preparedBase();
         core.checkWritable(base);
         core.checkStart(base, start);
@@ -136,7 +139,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
         throw astray();
       }
       proposal = null;
-      if (++rounds == MOST_ROUNDS) {
+      if (++rounds == MOST_ROUNDS || core.isLate(began)) {
         throw new ConflictException(
             ConflictException.Kind.TOO_MANY_RETRIES,
             "The commit lost the race for the next ledger entry %d times; nothing was changed. Try again when fewer writers are at work."
@@ -194,6 +197,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
   private List<Committed> committed() {
     proposal.pages.adopt(core.pages());
     core.committed(proposal.state);
+    core.watch().committed(proposal.number());
     List<Committed> all = new ArrayList<>();
     for (EntryHead.CommitLines commit : proposal.head.commits()) {
       Map<UUID, Long> versions = new HashMap<>();
@@ -204,14 +208,15 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
   }
 
   private Proposal propose(LakeState base) {
-    Staging staging = new Staging(base, core.pages());
+    ObjectStore store = core.unwatchedStore();
+    Staging staging = new Staging(base, core.pages().through(store));
     List<CommitStamp> stamps = core.stamps().next(base, parts.stream().map(Noted::note).toList());
     for (int i = 0; i < parts.size(); i++) {
       staging.begin(stamps.get(i));
       parts.get(i).change.apply(staging);
       staging.end(parts.get(i).note);
     }
-    EntryPages pages = EntryPages.lay(staging, core.store(), start.number());
+    EntryPages pages = EntryPages.lay(staging, store, start.number());
     checkReach(base, staging, pages);
     EntryHead head =
         new EntryHead(

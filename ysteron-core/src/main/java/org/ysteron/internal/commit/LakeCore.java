@@ -14,6 +14,7 @@ import java.util.function.Supplier;
 import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.EndedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.error.UnsupportedLakeException;
@@ -21,8 +22,12 @@ import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.file.FooterCache;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.work.Means;
 import org.ysteron.internal.work.Waiting;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.internal.work.Workers;
+import org.ysteron.option.LakeOptions;
+import org.ysteron.progress.ProgressMonitor;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
@@ -46,36 +51,80 @@ public final class LakeCore implements AutoCloseable {
   private final LedgerReader reader;
   private final Stamps stamps;
   private final Waiting waiting;
-  private final ReentrantLock turn = new ReentrantLock(true);
-  private volatile LakeState newest;
+  private final Duration retryTime;
+  private final Shared shared;
+
+  /** What all handles of an open lake have in common. */
+  private static final class Shared {
+    private final ObjectStore store;
+    private final ReentrantLock turn = new ReentrantLock(true);
+    private volatile LakeState newest;
+    private volatile boolean isClosed;
+
+    Shared(ObjectStore store) {
+      this.store = store;
+    }
+
+    synchronized void see(LakeState state) {
+      if (newest == null || newest.number() < state.number()) {
+        newest = state;
+      }
+    }
+  }
 
   private LakeCore(ObjectStore store, Settings settings) {
+    this.shared = new Shared(store);
     this.ledger = new StoreLedger(store);
     this.reading =
         new ReadContext(
             store,
-            new PageStore(store, new NewestPast(ledger, this::refreshHere, this::pages)),
-            new FooterCache(),
-            new Workers(settings.threads()));
+            new PageStore(
+                store,
+                new NewestPast(ledger, this::refreshHere, this::pages),
+                settings.options().cache() * 2 / 3),
+            new FooterCache(settings.options().cache() / 3),
+            new Workers(settings.means()),
+            Watch.NONE);
     this.reader = new LedgerReader(store, ledger, pages(), KNOWN_FEATURES);
-    this.stamps = new Stamps(settings.clock(), store);
+    this.stamps = new Stamps(settings.options().clock(), store);
     this.waiting = settings.waiting();
+    this.retryTime = settings.options().retryTime();
+  }
+
+  /** The same open lake, whose data and pages are read and written as long as the watch allows. */
+  private LakeCore(LakeCore lake, Watch watch) {
+    this.shared = lake.shared;
+    this.ledger = lake.ledger;
+    this.reader = lake.reader;
+    this.stamps = lake.stamps;
+    this.waiting = lake.waiting;
+    this.retryTime = lake.retryTime;
+    ObjectStore store = new WatchedStore(shared.store, watch);
+    this.reading =
+        new ReadContext(
+            store, lake.pages().through(store), lake.reading.footers(), lake.workers(), watch);
+  }
+
+  /** The same open lake, whose calls a monitor watches instead of the one before. */
+  public LakeCore watchedBy(ProgressMonitor monitor) {
+    return new LakeCore(this, new Watch(monitor));
   }
 
   /**
    * How a lake is used by this process.
    *
-   * @param clock gives commits their time
-   * @param threads how many threads read and write; with 0 the caller's does
    * @param waiting waits before another try
    */
-  public record Settings(Clock clock, int threads, Waiting waiting) {
-    public Settings(Clock clock, int threads) {
-      this(clock, threads, Waiting.SLEEPING);
+  public record Settings(LakeOptions options, Waiting waiting) {
+    public Settings(LakeOptions options) {
+      this(options, Waiting.SLEEPING);
     }
 
-    public static Settings standard() {
-      return new Settings(Clock.systemUTC(), Runtime.getRuntime().availableProcessors());
+    private Means means() {
+      return new Means(
+          options.threads().orElseGet(() -> Runtime.getRuntime().availableProcessors()),
+          options.memory().orElseGet(Means::standardMemory),
+          options.temporaryDirectory().orElseGet(Means::standardTemporary));
     }
   }
 
@@ -133,9 +182,14 @@ public final class LakeCore implements AutoCloseable {
    *
    * @throws org.ysteron.error.WrongLakeException when what is in the store is not the lake that was
    *     opened
+   * @throws EndedException when the lake was closed
    */
   public LakeState refresh() {
-    LakeState state = reader.newest(newest);
+    if (shared.isClosed) {
+      throw new EndedException(
+          "The lake in %s was closed. Open it again.".formatted(store().location()));
+    }
+    LakeState state = reader.newest(shared.newest);
     committed(state);
     return state;
   }
@@ -193,7 +247,7 @@ public final class LakeCore implements AutoCloseable {
 
   /** The newest state that was seen. */
   public LakeState newestSeen() {
-    return newest;
+    return shared.newest;
   }
 
   /**
@@ -224,11 +278,13 @@ public final class LakeCore implements AutoCloseable {
    */
   public Committed commit(Change change, CommitNote note) {
     LakeState start = newestSeen();
+    long began = System.nanoTime();
     for (int tries = 1; ; tries++) {
       try {
         return commit(change, note, start);
       } catch (ConflictException e) {
-        if (e.kind() != ConflictException.Kind.SNAPSHOT_TOO_OLD || tries == MOST_STARTS) {
+        boolean isLast = tries == MOST_STARTS || isLate(began);
+        if (e.kind() != ConflictException.Kind.SNAPSHOT_TOO_OLD || isLast) {
           throw e;
         }
         start = refresh(); // nothing was made from the state that is too old by now
@@ -365,10 +421,13 @@ public final class LakeCore implements AutoCloseable {
   }
 
   /** Remembers a state that this process has seen or committed. */
-  synchronized void committed(LakeState state) {
-    if (newest == null || newest.number() < state.number()) {
-      newest = state;
-    }
+  void committed(LakeState state) {
+    shared.see(state);
+  }
+
+  /** The store, for what is not to be stopped halfway. */
+  ObjectStore unwatchedStore() {
+    return shared.store;
   }
 
   /** Gives commits their number, id and time. */
@@ -382,7 +441,17 @@ public final class LakeCore implements AutoCloseable {
 
   /** Held by the commit of this process whose turn it is. */
   ReentrantLock turn() {
-    return turn;
+    return shared.turn;
+  }
+
+  /** Whether both are handles of the same open lake. */
+  public boolean isSameLake(LakeCore other) {
+    return shared == other.shared;
+  }
+
+  /** Who watches the calls of this handle. */
+  public Watch watch() {
+    return reading.watch();
   }
 
   /** What reading needs of this lake. */
@@ -411,6 +480,15 @@ public final class LakeCore implements AutoCloseable {
   }
 
   /**
+   * Whether what began at a time is not to be tried again.
+   *
+   * @param began by {@link System#nanoTime()}
+   */
+  public boolean isLate(long began) {
+    return System.nanoTime() - began > retryTime.toNanos();
+  }
+
+  /**
    * Waits a little, at random, longer each time, so that racing writers fall out of step.
    *
    * @param times how often it was in vain so far
@@ -434,7 +512,8 @@ public final class LakeCore implements AutoCloseable {
 
   @Override
   public void close() {
+    shared.isClosed = true;
     workers().close();
-    store().close();
+    shared.store.close();
   }
 }

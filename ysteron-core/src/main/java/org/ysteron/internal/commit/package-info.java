@@ -4,6 +4,7 @@
  * that is unclear is never guessed, nothing below the floor is believed, and a ledger with a hole
  * or a broken link, or that of another lake, is not written to.
  *
- * <p>Uses bytes, data, error, file, form, json, lake, read, report, store, table, text, tree, work.
+ * <p>Uses bytes, data, error, file, form, json, lake, option, progress, read, report, store, table,
+ * text, tree, work.
  */
 package org.ysteron.internal.commit;

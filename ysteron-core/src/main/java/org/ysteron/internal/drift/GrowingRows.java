@@ -1,5 +1,6 @@
 package org.ysteron.internal.drift;
 
+import java.nio.file.Path;
 import java.util.List;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -21,7 +22,7 @@ public final class GrowingRows implements AutoCloseable {
   private final WriteRules rules;
   private final RowFitter fitter;
   private final Growth growth;
-  private final RawRows rows = new RawRows();
+  private final RawRows rows;
   private final Function<TableForm, Target> checks;
   private Target check;
   private RowFitter widened;
@@ -30,6 +31,7 @@ public final class GrowingRows implements AutoCloseable {
    * For rows of a table.
    *
    * @param floor the table as it is
+   * @param temporary the directory for temporary files
    * @param checks gives for a table what looks at rows of it, and throws what is wrong with them;
    *     null when nothing but the types of its columns is asked of rows
    */
@@ -38,7 +40,9 @@ public final class GrowingRows implements AutoCloseable {
       TableNumbers numbers,
       TableSettings settings,
       WriteRules rules,
+      Path temporary,
       Function<TableForm, Target> checks) {
+    this.rows = new RawRows(temporary);
     this.rules = rules;
     this.fitter = fitter(floor, rules);
     this.growth = new Growth(floor, numbers, rules, settings.number(TableSettings.MAX_COLUMNS));

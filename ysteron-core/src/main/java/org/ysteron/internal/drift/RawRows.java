@@ -29,10 +29,15 @@ final class RawRows implements AutoCloseable {
   private static final int LEVEL = 1;
 
   private final RawValues values = new RawValues();
-  private final Spill spill = new Spill();
+  private final Spill spill;
   private final ByteOut row = new ByteOut();
   private DataOutputStream out;
   private long rows;
+
+  /** {@code temporary}: the directory for temporary files. */
+  RawRows(Path temporary) {
+    this.spill = new Spill(temporary);
+  }
 
   /** Takes rows. */
   @FunctionalInterface
@@ -98,10 +103,10 @@ final class RawRows implements AutoCloseable {
     }
   }
 
-  private static YsteronException failed(IOException e) {
+  private YsteronException failed(IOException e) {
     return new YsteronException(
-        "Rows that wait until all are there cannot be put aside: %s. Make room in %s, or name another directory with -Djava.io.tmpdir."
-            .formatted(e.getMessage(), System.getProperty("java.io.tmpdir")),
+        "Rows that wait until all are read cannot be written to a temporary file: %s. Make room in %s, or name another directory with -Djava.io.tmpdir or in the lake's options."
+            .formatted(e.getMessage(), spill.temporary),
         e);
   }
 
@@ -119,10 +124,15 @@ final class RawRows implements AutoCloseable {
 
   /** Bytes in memory as long as they are few. */
   private static final class Spill extends OutputStream {
+    private final Path temporary;
     private ByteArrayOutputStream memory = new ByteArrayOutputStream();
     private OutputStream disk;
     private Path file;
     private long written;
+
+    Spill(Path temporary) {
+      this.temporary = temporary;
+    }
 
     @Override
     public void write(int b) throws IOException {
@@ -133,7 +143,7 @@ final class RawRows implements AutoCloseable {
     public void write(byte[] bytes, int start, int length) throws IOException {
       written += length;
       if (disk == null && memory.size() + length > MOST_IN_MEMORY) {
-        file = Files.createTempFile("ysteron-rows-", ".zst");
+        file = Files.createTempFile(temporary, "ysteron-rows-", ".zst");
         disk = Files.newOutputStream(file);
         memory.writeTo(disk);
         memory = null;

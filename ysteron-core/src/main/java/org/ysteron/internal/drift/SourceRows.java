@@ -1,5 +1,6 @@
 package org.ysteron.internal.drift;
 
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.List;
@@ -24,7 +25,7 @@ import org.ysteron.report.Grown;
 public final class SourceRows implements AutoCloseable {
   private final WriteRules rules;
   private final TableSettings settings;
-  private final RawRows rows = new RawRows();
+  private final RawRows rows;
   private Look look;
 
   /** What the rows ask of a form of the table. */
@@ -95,8 +96,13 @@ public final class SourceRows implements AutoCloseable {
     }
   }
 
-  /** For a table as it is now; it may be another when the merge runs. */
-  public SourceRows(TableForm form, TableSettings settings, WriteRules rules) {
+  /**
+   * For a table as it is now; it may be another when the merge runs.
+   *
+   * @param temporary the directory for temporary files
+   */
+  public SourceRows(TableForm form, TableSettings settings, WriteRules rules, Path temporary) {
+    this.rows = new RawRows(temporary);
     this.rules = rules;
     this.settings = settings;
     this.look = new Look(form, settings, rules);

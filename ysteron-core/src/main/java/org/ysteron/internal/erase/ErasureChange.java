@@ -36,8 +36,12 @@ import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
 import org.ysteron.internal.tree.SharedEdits;
+import org.ysteron.internal.work.StoreFailures;
+import org.ysteron.internal.work.Watch;
+import org.ysteron.progress.Progress;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.TableVersion;
+import org.ysteron.store.StoreException;
 
 /**
  * Takes rows out of every kept version of a table at once: files that were written anew without
@@ -80,6 +84,19 @@ final class ErasureChange implements Change {
     this.start = start;
   }
 
+  /** Deletes the files that were written anew, when this will not be committed. */
+  void discard() {
+    for (StagedFile file : anew.values()) {
+      String name = FileEntry.objectName(erasure.table(), file.start(), file.id());
+      try {
+        core.store().delete(name);
+      } catch (StoreException e) {
+        StoreFailures.log(name, e); // a sweep finds it
+      }
+    }
+    anew.clear();
+  }
+
   /** What is known of the erasure once this is committed. */
   ErasureRecord cleared() {
     return cleared;
@@ -102,11 +119,15 @@ final class ErasureChange implements Change {
                     new NotFoundException(
                         "The table whose rows were to be erased has expired as a whole meanwhile, with all of them."));
     search.look(newest);
+    Watch.Step step =
+        core.watch()
+            .step("rewrite files without the rows", Progress.Unit.FILES, search.matches().size());
     VersionPage page = VersionPage.read(table.page(), core.pages());
     search
         .matches()
         .forEach(
             (object, match) -> {
+              step.add(1);
               if (!match.isWhole() && !anew.containsKey(object)) {
                 anew.put(
                     object,

@@ -10,6 +10,7 @@ import java.util.Set;
 import java.util.UUID;
 import java.util.function.Consumer;
 import java.util.stream.Collectors;
+import org.ysteron.error.CancelledException;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
@@ -30,6 +31,7 @@ import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.upkeep.SweepChoice;
 import org.ysteron.internal.upkeep.SweepRun;
+import org.ysteron.progress.ProgressMonitor;
 import org.ysteron.proof.ErasureReport;
 import org.ysteron.proof.TableErase;
 
@@ -126,7 +128,7 @@ public final class ErasureRun implements TableErase {
     String inTheWay = "";
     for (int round = 0; round < MOST_ROUNDS; round++) {
       if (erasure.cleared() == 0 || search.rows() > 0) {
-        erasure = cleared(erasure, search);
+        erasure = open.isPresent() || round > 0 ? cleared(erasure, search) : first(erasure, search);
       }
       purge(erasure.renewed());
       search = search(true);
@@ -306,6 +308,16 @@ public final class ErasureRun implements TableErase {
         (lake, own) -> lake.with(lake.upkeep().withErasure(edit, staging.pages(), own)));
   }
 
+  /** Takes the rows out of all versions; an erasure that is cancelled before has not begun. */
+  private ErasureRecord first(ErasureRecord erasure, RowSearch rows) {
+    try {
+      return cleared(erasure, rows);
+    } catch (CancelledException e) {
+      new ErasureRun(core.watchedBy(ProgressMonitor.NONE), note, id, name, choice).close(erasure);
+      throw new CancelledException(-1);
+    }
+  }
+
   /** Takes the rows out of all versions. */
   private ErasureRecord cleared(ErasureRecord erasure, RowSearch rows) {
     for (int tries = 1; ; tries++) {
@@ -322,13 +334,19 @@ public final class ErasureRun implements TableErase {
         Retries.untilKnown(() -> core.commit(change, note, start));
         return change.cleared();
       } catch (NothingToDo e) {
+        change.discard();
         return now(erasure);
+      } catch (CancelledException e) {
+        change.discard();
+        throw e;
       } catch (ConflictException e) {
+        change.discard();
         if (!e.isWorthAnotherTry() || tries == MOST_TRIES) {
           throw e;
         }
         core.pause(tries);
       } catch (ExpiredException | DamagedException e) {
+        change.discard();
         // What it had found may have been let go meanwhile, and deleted.
         boolean isStale = core.ofNewest(now -> rows.forgetGone(now) || !rows.hasSeen(now));
         if (!isStale || tries == MOST_TRIES) {

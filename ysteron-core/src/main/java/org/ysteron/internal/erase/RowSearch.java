@@ -39,6 +39,8 @@ import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.internal.work.Ahead;
+import org.ysteron.internal.work.Watch;
+import org.ysteron.progress.Progress;
 
 /**
  * Finds the rows that a condition means in the data files of all kept versions of a table, those
@@ -160,8 +162,14 @@ final class RowSearch {
       tested = tested(columns);
       matches.forEach((object, match) -> seen.files.put(object, match.file));
     }
+    Watch.Step step =
+        core.watch().step("search files for rows", Progress.Unit.FILES, seen.files.size());
     try (Ahead<Found> ahead = new Ahead<>(core.workers(), this::take)) {
-      seen.files.forEach((object, file) -> ahead.add(() -> search(file)));
+      seen.files.forEach(
+          (object, file) -> {
+            ahead.add(() -> search(file));
+            step.add(1);
+          });
       if (takesMissingAsNull) {
         seen.versions.forEach(version -> searchAsNull(version, ahead));
       }

@@ -9,10 +9,20 @@ import org.ysteron.store.ObjectInput;
 public final class FooterCache {
   private static final long MOST_BYTES = 8L << 20;
 
+  private final long mostBytes;
   private final Map<String, Kept> kept = new LinkedHashMap<>(16, 0.75f, true);
   private long bytes;
 
   private record Kept(Footer footer, long length) {}
+
+  public FooterCache() {
+    this(MOST_BYTES);
+  }
+
+  /** Keeps footers of about so many bytes. */
+  public FooterCache(long mostBytes) {
+    this.mostBytes = mostBytes;
+  }
 
   Footer get(ObjectInput input, DataFile file, UUID tableId) {
     synchronized (this) {
@@ -27,7 +37,7 @@ public final class FooterCache {
         bytes += file.footerLength();
       }
       var eldest = kept.values().iterator();
-      while (bytes > MOST_BYTES && eldest.hasNext()) {
+      while (bytes > mostBytes && eldest.hasNext()) {
         bytes -= eldest.next().length;
         eldest.remove();
       }

@@ -21,6 +21,8 @@ import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.internal.work.Watch;
+import org.ysteron.progress.Progress;
 import org.ysteron.report.DuplicateRow;
 
 /**
@@ -147,9 +149,11 @@ public final class DuplicateKeys {
   }
 
   private void each(Consumer<FileEntry> visitor) {
+    Watch.Step step = context.watch().step("compare keys of files", Progress.Unit.FILES);
     TreeCursor<FileEntry, FileSummary> files = table.fileTree(context.pages()).cursor();
     while (files.next()) {
       visitor.accept(files.value());
+      step.add(1);
     }
   }
 }

@@ -32,6 +32,8 @@ import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.internal.work.Ahead;
+import org.ysteron.internal.work.Watch;
+import org.ysteron.progress.Progress;
 import org.ysteron.report.ChangeReport;
 
 /**
@@ -123,16 +125,24 @@ public final class RowMerge {
     Matches matches = new Matches();
     boolean everyRow = clauses.has(MergeSpec.Kind.NOT_IN_SOURCE);
     TreeCursor<FileEntry, FileSummary> cursor = candidates(filter, everyRow);
+    Watch watch = table.context().watch();
+    Watch.Step search = watch.step("search files for keys", Progress.Unit.FILES);
     try (Ahead<Found> ahead = new Ahead<>(table.workers(), found -> take(found, matches))) {
       while (cursor.next()) {
         int number = numberOf(cursor.value());
         ahead.add(() -> look(number, keys, filter, everyRow));
+        search.add(1);
       }
       ahead.finish();
     }
     matches.sort();
     matched += matches.size();
-    source.forEach((first, batch) -> chunk(keys, matches, first, batch));
+    Watch.Step merge = watch.step("merge rows", Progress.Unit.ROWS, source.rows());
+    source.forEach(
+        (first, batch) -> {
+          chunk(keys, matches, first, batch);
+          merge.add(batch.size());
+        });
     remember(keys, filter, exact, everyRow);
   }
 

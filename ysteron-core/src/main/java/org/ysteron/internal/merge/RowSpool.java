@@ -15,8 +15,10 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.file.DataFile;
 import org.ysteron.internal.file.DataFileReader;
 import org.ysteron.internal.rows.RowText;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.internal.write.TempFiles;
+import org.ysteron.progress.Progress;
 
 /**
  * The rows of a merge's source, in the order in which they came, to be read as often as needed. The
@@ -34,6 +36,8 @@ public final class RowSpool implements AutoCloseable {
   private Schema shown;
   private final List<Chunk> chunks = new ArrayList<>();
   private final TempFiles files;
+  private final long chunkBytes;
+  private final Watch.Step step;
   private VectorBuilder[] builders;
   private int held;
   private long rows;
@@ -43,11 +47,13 @@ public final class RowSpool implements AutoCloseable {
   private record Chunk(long start, int rows, Optional<Batch> batch, Optional<DataFile> file) {}
 
   /** For rows of these columns. */
-  public RowSpool(List<Field> columns, Workers workers) {
+  public RowSpool(List<Field> columns, Workers workers, Watch watch) {
     // Ids of its own: a source may have columns of other tables.
     this.schema = Schema.of(columns.stream().map(RowSpool::loose).toList());
     this.shown = schema;
-    this.files = new TempFiles(schema, CHUNK_BYTES, workers);
+    this.chunkBytes = Math.min(CHUNK_BYTES, workers.means().memory() / (2 * CHUNKS_IN_MEMORY));
+    this.files = new TempFiles(schema, chunkBytes, workers);
+    this.step = watch.step("read source rows", Progress.Unit.ROWS);
     startChunk();
   }
 
@@ -107,7 +113,10 @@ public final class RowSpool implements AutoCloseable {
     }
     held++;
     rows++;
-    if (held == CHUNK_ROWS || (held % LOOK_EVERY == 0 && bytes() >= CHUNK_BYTES)) {
+    if (rows % LOOK_EVERY == 0) {
+      step.add(LOOK_EVERY);
+    }
+    if (held == CHUNK_ROWS || (held % LOOK_EVERY == 0 && bytes() >= chunkBytes)) {
       endChunk();
     }
     if (rows == Integer.MAX_VALUE) {

@@ -5,6 +5,8 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.work.Watch;
+import org.ysteron.progress.Progress;
 
 /** Counts the rows that pass, reading only files whose ranges do not decide. */
 public final class Counter {
@@ -30,6 +32,7 @@ public final class Counter {
             java.util.List.of(),
             table.schema().lastId());
     long count = 0;
+    Watch.Step step = context.watch().step("count rows of files", Progress.Unit.FILES);
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent() && count < limit) {
       if (task.get().filtered()) {
@@ -43,6 +46,7 @@ public final class Counter {
       } else {
         count += task.get().entry().rows() - task.get().entry().numbers().maskedRows();
       }
+      step.add(1);
       task = plan.next();
     }
     return Math.min(limit, count);

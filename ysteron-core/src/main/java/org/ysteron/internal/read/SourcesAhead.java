@@ -69,9 +69,9 @@ public final class SourcesAhead implements BatchSource {
     }
   }
 
-  /** No more than a quarter of the memory for all that is read ahead. */
+  /** No more than the memory of a call for all that is read ahead. */
   private long bytesAhead() {
-    long share = Runtime.getRuntime().maxMemory() / 4 / workers.threads();
+    long share = workers.means().memory() / workers.threads();
     return Math.min(MOST_BYTES_AHEAD, share);
   }
 

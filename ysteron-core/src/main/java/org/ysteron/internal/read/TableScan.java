@@ -12,6 +12,8 @@ import org.ysteron.internal.file.RowSpan;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.work.Watch;
+import org.ysteron.progress.Progress;
 
 /**
  * The rows of a version that pass, file after file in the order of the tree. With several threads
@@ -28,6 +30,7 @@ public final class TableScan implements BatchSource {
   private final Filter filter;
   private final Deque<FileTask> parts = new ArrayDeque<>();
   private final SourcesAhead rows;
+  private Watch.Step step;
   private long left;
 
   /**
@@ -48,6 +51,9 @@ public final class TableScan implements BatchSource {
 
   @Override
   public Optional<Batch> next() {
+    if (step == null) {
+      step = context.watch().step("read rows", Progress.Unit.ROWS);
+    }
     Optional<Batch> batch = left > 0 ? rows.next() : Optional.empty();
     if (batch.isEmpty()) {
       close();
@@ -55,6 +61,7 @@ public final class TableScan implements BatchSource {
     }
     Batch taken = batch.get().size() > left ? Gather.first(batch.get(), (int) left) : batch.get();
     left -= taken.size();
+    step.add(taken.size());
     return Optional.of(taken);
   }
 

@@ -27,11 +27,13 @@ import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.option.Alteration;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Drift;
 import org.ysteron.option.Lift;
 import org.ysteron.option.WriteRules;
+import org.ysteron.progress.Progress;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.LeftoverKey;
 import org.ysteron.report.LiftResult;
@@ -103,6 +105,7 @@ public final class Leftovers {
     List<Field> columns = List.of(column, HiddenColumns.serial(page.schema()));
     Schema wanted = Schema.stored(columns, List.of(), page.schema().lastId());
     ScanPlan plan = new ScanPlan(page, filter, context);
+    Watch.Step step = context.watch().step("read leftovers of files", Progress.Unit.FILES);
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {
       FileEntry file = task.get().entry();
@@ -118,6 +121,7 @@ public final class Leftovers {
           batch = scan.next();
         }
       }
+      step.add(1);
       task = plan.next();
     }
   }

@@ -7,7 +7,9 @@ import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.transact.Effect;
 import org.ysteron.internal.transact.Read;
 import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.progress.Progress;
 import org.ysteron.report.ChangeReport;
 
 /**
@@ -22,6 +24,7 @@ public final class RowDelete {
     Filter filter = selection.filter(table.draft(), table.context().pages());
     ScanPlan plan = new ScanPlan(table.draft(), filter, table.context());
     Touching touching = new Touching(table, style);
+    Watch.Step step = table.context().watch().step("delete rows of files", Progress.Unit.FILES);
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {
       if (selection.isWhole(task.get())) {
@@ -31,6 +34,7 @@ public final class RowDelete {
             task.get().entry(),
             selection.positions(table.context(), table.draft(), task.get(), filter));
       }
+      step.add(1);
       task = plan.next();
     }
     selection.checkFound(table.name(), touching.rows());

@@ -13,7 +13,9 @@ import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.transact.Effect;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.Touch;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.internal.write.TableWriter;
+import org.ysteron.progress.Progress;
 import org.ysteron.report.ChangeReport;
 
 /**
@@ -50,11 +52,18 @@ public final class RowRewrite {
       }
       task = plan.next();
     }
+    Watch.Step step =
+        table
+            .context()
+            .watch()
+            .step(
+                "rewrite files", Progress.Unit.FILES, groups.stream().mapToLong(List::size).sum());
     List<StagedFile> moved = new ArrayList<>();
     List<Touch> touches = new ArrayList<>();
     long written = 0;
     for (List<FileEntry> group : groups) {
       moved.addAll(move(table, group));
+      step.add(group.size());
       for (FileEntry file : group) {
         // Of a file of this transaction nothing is left; nobody else's removals can follow it.
         RoaringBitmap gone = table.isOwn(file) ? table.live(file) : new RoaringBitmap();

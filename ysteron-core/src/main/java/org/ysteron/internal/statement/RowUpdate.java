@@ -23,8 +23,10 @@ import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.transact.Effect;
 import org.ysteron.internal.transact.Read;
 import org.ysteron.internal.transact.TableChange;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.internal.write.TableWriter;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.progress.Progress;
 import org.ysteron.report.ChangeReport;
 
 /**
@@ -69,6 +71,7 @@ public final class RowUpdate {
     bind();
     Filter filter = selection.filter(table.draft(), table.context().pages());
     ScanPlan plan = new ScanPlan(table.draft(), filter, table.context());
+    Watch.Step step = table.context().watch().step("update rows of files", Progress.Unit.FILES);
     Optional<ScanPlan.Task> task = plan.next();
     while (task.isPresent()) {
       FileEntry file = task.get().entry();
@@ -79,6 +82,7 @@ public final class RowUpdate {
       if (!rows.isEmpty()) {
         update(file, rows);
       }
+      step.add(1);
       task = plan.next();
     }
     selection.checkFound(table.name(), matched);

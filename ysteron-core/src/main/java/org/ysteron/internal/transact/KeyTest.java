@@ -26,7 +26,9 @@ import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.internal.work.Ahead;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.option.KeyTesting;
+import org.ysteron.progress.Progress;
 
 /**
  * Whether rows that a write brings have keys that no other row has: neither among themselves nor in
@@ -309,9 +311,12 @@ final class KeyTest {
 
     /** Looks the keys up in files. */
     void look(List<Looked> candidates) {
+      Watch.Step step =
+          context.watch().step("test keys in files", Progress.Unit.FILES, candidates.size());
       try (Ahead<Hits> ahead = new Ahead<>(table.workers(), this::take)) {
         for (Looked file : candidates) {
           ahead.add(() -> look(file));
+          step.add(1);
         }
         ahead.finish();
       }

@@ -184,6 +184,7 @@ public final class NamedRows implements AutoCloseable {
             change.numbersNow(),
             change.draft().settings(),
             rules,
+            change.workers().means().temporary(),
             checker.hasChecks() ? NamedRows::checks : null);
   }
 

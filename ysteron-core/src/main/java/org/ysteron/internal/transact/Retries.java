@@ -24,14 +24,17 @@ public final class Retries {
 
   /** Does work that begins with the newest state and leaves nothing when it fails. */
   public static <T> T onConflict(LakeCore core, Supplier<T> work) {
+    long began = System.nanoTime();
     for (int tries = 1; ; tries++) {
       try {
         return work.get();
       } catch (ConflictException e) {
-        if (!e.isWorthAnotherTry() || tries == MOST_TRIES) {
+        boolean isLast = tries == MOST_TRIES || core.isLate(began);
+        if (!e.isWorthAnotherTry() || isLast) {
           throw e;
         }
       }
+      core.watch().check();
       core.pause(tries);
     }
   }

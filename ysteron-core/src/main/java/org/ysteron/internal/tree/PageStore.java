@@ -28,12 +28,38 @@ public final class PageStore {
 
   private final ObjectStore store;
   private final Past past;
+  private final Cache cache;
   private final AtomicLong pagesRead = new AtomicLong();
-  private final Map<PageRef, Kept> cache = new LinkedHashMap<>(64, 0.75f, true);
-  private long cachedBytes;
 
   /** Something decoded, and how many bytes of the cache it counts for. */
   private record Kept(Object decoded, long weight) {}
+
+  /** The decoded pages that were used last. Thread-safe. */
+  private static final class Cache {
+    private final long mostBytes;
+    private final Map<PageRef, Kept> kept = new LinkedHashMap<>(64, 0.75f, true);
+    private long bytes;
+
+    Cache(long mostBytes) {
+      this.mostBytes = mostBytes;
+    }
+
+    synchronized Object get(PageRef ref) {
+      Kept found = kept.get(ref);
+      return found == null ? null : found.decoded;
+    }
+
+    synchronized void put(PageRef ref, Object decoded, long weight) {
+      Kept before = kept.remove(ref);
+      bytes += weight - (before == null ? 0 : before.weight);
+      kept.put(ref, new Kept(decoded, weight));
+      var eldest = kept.values().iterator();
+      while (bytes > mostBytes && eldest.hasNext()) {
+        bytes -= eldest.next().weight;
+        eldest.remove();
+      }
+    }
+  }
 
   /** Pages of a store whose entries are all promised. */
   public PageStore(ObjectStore store) {
@@ -46,8 +72,23 @@ public final class PageStore {
    * @param past tells what may be gone
    */
   public PageStore(ObjectStore store, Past past) {
+    this(store, past, MOST_CACHED_BYTES);
+  }
+
+  /** Pages of a store, of which about so many bytes are kept. */
+  public PageStore(ObjectStore store, Past past, long mostCached) {
+    this(store, past, new Cache(mostCached));
+  }
+
+  private PageStore(ObjectStore store, Past past, Cache cache) {
     this.store = store;
     this.past = past;
+    this.cache = cache;
+  }
+
+  /** The same pages, read by another way to the same objects; what is kept is shared. */
+  public PageStore through(ObjectStore other) {
+    return new PageStore(other, past, cache);
   }
 
   /** Tells what may be gone. */
@@ -140,7 +181,7 @@ public final class PageStore {
 
   /** Keeps what the pages of a commit that happened were made from. */
   public void adopt(PageBatch batch) {
-    batch.eachKept((ref, made) -> keep(ref, made, MADE_WEIGHT * ref.length()));
+    batch.eachKept((ref, made) -> cache.put(ref, made, MADE_WEIGHT * ref.length()));
     batch.home().release();
   }
 
@@ -171,10 +212,7 @@ public final class PageStore {
     if (open != null) {
       return open.kept(ref);
     }
-    synchronized (this) {
-      Kept kept = cache.get(ref);
-      return kept == null ? null : kept.decoded;
-    }
+    return cache.get(ref);
   }
 
   /** Keeps what a page was decoded to; that is lazy and small. */
@@ -183,18 +221,7 @@ public final class PageStore {
     if (open != null) {
       open.keep(ref, decoded);
     } else {
-      keep(ref, decoded, LEAST_WEIGHT + ref.length());
-    }
-  }
-
-  private synchronized void keep(PageRef ref, Object decoded, long weight) {
-    Kept before = cache.remove(ref);
-    cachedBytes += weight - (before == null ? 0 : before.weight);
-    cache.put(ref, new Kept(decoded, weight));
-    var eldest = cache.values().iterator();
-    while (cachedBytes > MOST_CACHED_BYTES && eldest.hasNext()) {
-      cachedBytes -= eldest.next().weight;
-      eldest.remove();
+      cache.put(ref, decoded, LEAST_WEIGHT + ref.length());
     }
   }
 }

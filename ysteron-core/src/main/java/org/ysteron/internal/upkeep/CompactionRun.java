@@ -26,11 +26,13 @@ import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.transact.Touch;
 import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.internal.write.TableWriter;
 import org.ysteron.maintenance.CompactionPlan;
 import org.ysteron.maintenance.CompactionReport;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.TableSettings;
+import org.ysteron.progress.Progress;
 import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.StoreException;
@@ -60,6 +62,7 @@ public final class CompactionRun {
   private final Set<Long> without = new HashSet<>();
   private CompactionReport report = CompactionReport.NOTHING;
   private int atOnce = 1;
+  private Watch.Step step;
   private int lost;
   private int missed;
 
@@ -105,6 +108,7 @@ public final class CompactionRun {
    * @throws ConflictException when the table is dropped; what was committed before stands
    */
   public CompactionReport run() {
+    step = step();
     int passes = 0;
     boolean isDone = false;
     while (!isDone) {
@@ -116,6 +120,15 @@ public final class CompactionRun {
       isDone = passed && (!packed || report.isSpent() || ++passes == MOST_PASSES);
     }
     return report;
+  }
+
+  /** How much there is to do costs a plan, which is made for those only who want to know it. */
+  private Watch.Step step() {
+    if (core.watch().isIdle()) {
+      return core.watch().step("compact files", Progress.Unit.FILES);
+    }
+    long files = plan().files();
+    return core.watch().step("compact files", Progress.Unit.FILES, files);
   }
 
   /** The version that was planned may be superseded and let go while its pages are read. */
@@ -173,6 +186,7 @@ public final class CompactionRun {
       Packed packed = new Packed(set.table(id, name), unread);
       int added = 0;
       do {
+        step.add(groups.get(added).size());
         packed.add(groups.get(added++));
       } while (added < groups.size()
           && !isSpent(packed.read())

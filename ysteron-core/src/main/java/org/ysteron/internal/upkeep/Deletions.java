@@ -7,8 +7,10 @@ import java.util.SortedMap;
 import java.util.TreeMap;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.maintenance.SweepReport;
 import org.ysteron.option.Budget;
+import org.ysteron.progress.Progress;
 import org.ysteron.store.ObjectStore;
 
 /**
@@ -26,6 +28,7 @@ final class Deletions {
   private final SortedMap<SweepReport.Kind, SweepReport.Amount> deleted = new TreeMap<>();
   private final List<String> waiting = new ArrayList<>();
   private final boolean isDryRun;
+  private final Watch.Step step;
   private long objects;
   private long counted;
   private boolean isSpent;
@@ -42,6 +45,7 @@ final class Deletions {
     this.budget = budget;
     this.began = began;
     this.isDryRun = isDryRun;
+    this.step = core.watch().step("delete objects", Progress.Unit.OBJECTS);
   }
 
   /** What was deleted. */
@@ -110,8 +114,10 @@ final class Deletions {
     if (!waiting.isEmpty()) {
       if (!isDryRun) {
         core.checkStill(seen);
+        step.add(0);
         deleteWaiting();
       }
+      step.add(waiting.size());
       waiting.clear();
       look();
     }

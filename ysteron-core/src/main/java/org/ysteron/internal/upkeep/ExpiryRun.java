@@ -16,9 +16,11 @@ import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.maintenance.ExpiryReport;
 import org.ysteron.option.LakeSettings;
 import org.ysteron.option.Retention;
+import org.ysteron.progress.Progress;
 import org.ysteron.report.Committed;
 
 /**
@@ -123,10 +125,12 @@ public final class ExpiryRun {
 
   /** Lets go what is to go of a table; when that is much, in several commits. */
   public ExpiryReport run(TableListing table) {
+    Watch.Step step =
+        core.watch().step("expire versions of " + table.name(), Progress.Unit.VERSIONS);
     List<ExpiryReport.Expired> parts = new ArrayList<>();
     List<Committed> commits = new ArrayList<>();
     while (Retries.onConflict(core, () -> isMoreLeft(table, parts, commits))) {
-      // the next part
+      step.add(parts.get(parts.size() - 1).versions());
     }
     return parts.isEmpty()
         ? ExpiryReport.NOTHING

@@ -20,10 +20,18 @@ import org.ysteron.error.YsteronException;
 public final class Workers implements AutoCloseable {
   private static final AtomicInteger NEXT = new AtomicInteger();
 
+  private final Means means;
   private final int threads;
   private final ExecutorService executor;
 
+  /** So many threads, with the standard means. */
   public Workers(int threads) {
+    this(Means.of(threads));
+  }
+
+  public Workers(Means means) {
+    int threads = means.threads();
+    this.means = means;
     this.threads = Math.max(1, threads);
     this.executor =
         threads == 0
@@ -39,6 +47,11 @@ public final class Workers implements AutoCloseable {
 
   public int threads() {
     return threads;
+  }
+
+  /** What calls may use beside threads. */
+  public Means means() {
+    return means;
   }
 
   public <T> Future<T> submit(java.util.concurrent.Callable<T> work) {

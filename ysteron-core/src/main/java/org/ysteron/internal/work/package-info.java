@@ -3,6 +3,6 @@
  * methods whose result must be used. Its invariant: a failure in a thread comes to whoever waits
  * for it, and none is lost.
  *
- * <p>Uses error.
+ * <p>Uses error, progress.
  */
 package org.ysteron.internal.work;

@@ -30,6 +30,7 @@ final class PartitionBuffer {
   private final List<Partitioner> partitioners;
   private final List<FieldPath> paths = new ArrayList<>();
   private final Map<Parts, Pending> pending = new TreeMap<>();
+  private final long mostBytes;
   private long bytes;
 
   /** The parts of a row by each rule; null for a value that is null. */
@@ -101,8 +102,14 @@ final class PartitionBuffer {
     }
   }
 
-  /** {@code schema}: of the rows; it has the columns that the rules need. */
-  PartitionBuffer(Schema schema, List<Partitioner> partitioners) {
+  /**
+   * Holds nothing yet.
+   *
+   * @param schema of the rows; it has the columns that the rules need
+   * @param memory about how many bytes it may hold
+   */
+  PartitionBuffer(Schema schema, List<Partitioner> partitioners, long memory) {
+    this.mostBytes = Math.min(most, memory);
     this.schema = schema;
     this.partitioners = partitioners;
     partitioners.forEach(partitioner -> paths.add(FieldPath.of(schema, partitioner.fieldId())));
@@ -164,7 +171,7 @@ final class PartitionBuffer {
   }
 
   boolean isFull() {
-    return bytes >= most;
+    return bytes >= mostBytes;
   }
 
   /** The part with the most bytes when it has enough for a file; it is not held any longer. */
@@ -173,7 +180,7 @@ final class PartitionBuffer {
     for (Pending part : pending.values()) {
       largest = largest == null || part.bytes > largest.bytes ? part : largest;
     }
-    if (largest == null || largest.bytes < Math.min(ENOUGH_BYTES, most / 2)) {
+    if (largest == null || largest.bytes < Math.min(ENOUGH_BYTES, mostBytes / 2)) {
       return Optional.empty();
     }
     bytes -= largest.bytes;

@@ -109,7 +109,8 @@ public final class TableWriter implements AutoCloseable {
     Layout layout = table.form().layout();
     List<Partitioner> partitioners = layout.partitioners(table.layoutVersion(), table.schema());
     boolean plain = layout.equals(Layout.NONE);
-    this.buffer = plain ? null : new PartitionBuffer(schema, partitioners);
+    this.buffer =
+        plain ? null : new PartitionBuffer(schema, partitioners, workers.means().memory());
     this.order = layout.hasOrder() ? new RowOrder(layout, schema) : null;
     this.runs = plain ? null : new PartitionRuns(schema, order, workers);
     this.serials = hidden == Hidden.SERIALS ? new VectorBuilder(Types.BIGINT) : null;

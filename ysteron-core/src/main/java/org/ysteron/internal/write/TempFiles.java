@@ -47,11 +47,11 @@ public final class TempFiles implements AutoCloseable {
   public DataFile write(Consumer<DataFileWriter> rows) {
     if (store == null) {
       try {
-        directory = Files.createTempDirectory("ysteron-rows-");
+        directory = Files.createTempDirectory(workers.means().temporary(), "ysteron-rows-");
       } catch (IOException e) {
         throw new YsteronException(
-            "Rows that do not fit in memory cannot be put aside: %s. Make room in %s, or name another directory with -Djava.io.tmpdir."
-                .formatted(e.getMessage(), System.getProperty("java.io.tmpdir")),
+            "Rows that do not fit in memory cannot be written to a temporary file: %s. Make room in %s, or name another directory with -Djava.io.tmpdir or in the lake's options."
+                .formatted(e.getMessage(), workers.means().temporary()),
             e);
       }
       store = new LocalStore(directory);

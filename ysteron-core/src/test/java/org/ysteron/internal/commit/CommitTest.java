@@ -34,6 +34,7 @@ import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.Committed;
 import org.ysteron.report.TableVersion;
@@ -312,14 +313,21 @@ class CommitTest {
   @Test
   void timesNeverGoBackAlsoWithAClockFarBehind() {
     Instant noon = Instant.parse("2026-03-01T12:00:00Z");
-    Lake lake = Lake.create(store, Clock.fixed(noon, ZoneOffset.UTC), 1);
+    Lake lake =
+        Lake.create(
+            store, LakeOptions.DEFAULTS.clock(Clock.fixed(noon, ZoneOffset.UTC)).threads(1));
     lake.createTable("t.n", SCHEMA);
     lake.createTable("t.m", SCHEMA);
     assertThat(lake.commits(3))
         .extracting(c -> c.time().toString())
         .containsExactly(
             "2026-03-01T12:00:00.000002Z", "2026-03-01T12:00:00.000001Z", "2026-03-01T12:00:00Z");
-    Lake late = Lake.open(store, Clock.fixed(noon.minus(Duration.ofDays(1)), ZoneOffset.UTC), 1);
+    Lake late =
+        Lake.open(
+            store,
+            LakeOptions.DEFAULTS
+                .clock(Clock.fixed(noon.minus(Duration.ofDays(1)), ZoneOffset.UTC))
+                .threads(1));
     late.createTable("t.k", SCHEMA);
     assertThat(lake.commits(1).get(0).time()).hasToString("2026-03-01T12:00:00.000005Z");
   }
@@ -327,12 +335,22 @@ class CommitTest {
   @Test
   void aClockFarAheadOfTheStoresIsRefusedBeforeItStopsEverybody() {
     Lake lake = Lake.create(store);
-    Lake fast = Lake.open(store, Clock.offset(Clock.systemUTC(), Duration.ofDays(400)), 1);
+    Lake fast =
+        Lake.open(
+            store,
+            LakeOptions.DEFAULTS
+                .clock(Clock.offset(Clock.systemUTC(), Duration.ofDays(400)))
+                .threads(1));
     assertThatThrownBy(() -> fast.createTable("t.k", SCHEMA))
         .isInstanceOf(YsteronException.class)
         .hasMessageMatching(
             "The clock of this machine says \\S+, but the store of the lake says \\S+.*");
-    Lake nearly = Lake.open(store, Clock.offset(Clock.systemUTC(), Duration.ofSeconds(50)), 1);
+    Lake nearly =
+        Lake.open(
+            store,
+            LakeOptions.DEFAULTS
+                .clock(Clock.offset(Clock.systemUTC(), Duration.ofSeconds(50)))
+                .threads(1));
     nearly.createTable("t.n", SCHEMA);
     Instant ahead = lake.commits(1).get(0).time();
     lake.createTable("t.m", SCHEMA);
@@ -343,7 +361,7 @@ class CommitTest {
   @Test
   void aNewerFormatAndUnknownFeaturesAreRefusedByName() {
     Lake lake = Lake.create(store);
-    LakeState state = LakeCore.open(store, LakeCore.Settings.standard()).refresh();
+    LakeState state = LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS)).refresh();
     store.createIfAbsent("ledger/000/000/001", entry(state, List.of("masks"), List.of()));
     assertThatThrownBy(() -> Lake.open(store))
         .isInstanceOf(UnsupportedLakeException.class)
@@ -382,7 +400,8 @@ class CommitTest {
 
   @Test
   void aLargeCommitPutsItsPagesIntoAnObjectOfTheirOwn() {
-    LakeCore core = LakeCore.create(store, CommitNote.standard(), LakeCore.Settings.standard());
+    LakeCore core =
+        LakeCore.create(store, CommitNote.standard(), new LakeCore.Settings(LakeOptions.DEFAULTS));
     UUID id = UUID.randomUUID();
     core.commit(
         TableEdits.create(id, "t.n", TableForm.of(SCHEMA, Layout.NONE), TableSettings.DEFAULTS),

@@ -8,7 +8,6 @@ import java.io.UncheckedIOException;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.Comparator;
 import java.util.List;
 import java.util.UUID;
@@ -31,6 +30,7 @@ import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.internal.tree.Numbering;
 import org.ysteron.internal.tree.PageHome;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.ForwardingStore;
@@ -241,7 +241,8 @@ class LineTest {
   @Test
   void whatStartedElsewhereOrBeforeTheHorizonIsRefused() {
     LakeCore core =
-        LakeCore.create(store, CommitNote.standard(), new LakeCore.Settings(Clock.systemUTC(), 1));
+        LakeCore.create(
+            store, CommitNote.standard(), new LakeCore.Settings(LakeOptions.DEFAULTS.threads(1)));
     LakeState first = core.refresh();
     TableForm form = TableForm.of(SCHEMA, Layout.NONE);
     core.commit(
@@ -251,7 +252,9 @@ class LineTest {
     core.checkStart(now, first);
     LakeCore otherCore =
         LakeCore.create(
-            new MemoryStore(), CommitNote.standard(), new LakeCore.Settings(Clock.systemUTC(), 1));
+            new MemoryStore(),
+            CommitNote.standard(),
+            new LakeCore.Settings(LakeOptions.DEFAULTS.threads(1)));
     assertThatThrownBy(() -> core.checkStart(now, otherCore.refresh()))
         .isInstanceOf(WrongLakeException.class)
         .hasMessageContaining("which is not the entry 0");

@@ -4,7 +4,6 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.tuple;
 
 import java.nio.charset.StandardCharsets;
-import java.time.Clock;
 import java.time.Instant;
 import java.util.List;
 import java.util.UUID;
@@ -21,6 +20,7 @@ import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.transact.ChangeSet;
 import org.ysteron.internal.transact.TableEdits;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Committed;
@@ -61,7 +61,8 @@ class SeveralCommitsTest {
   @BeforeEach
   void unite() {
     core =
-        LakeCore.create(store, CommitNote.standard(), new LakeCore.Settings(Clock.systemUTC(), 1));
+        LakeCore.create(
+            store, CommitNote.standard(), new LakeCore.Settings(LakeOptions.DEFAULTS.threads(1)));
     core.commit(create(id, "t.x"), CommitNote.standard());
     united =
         new CommitAttempt(

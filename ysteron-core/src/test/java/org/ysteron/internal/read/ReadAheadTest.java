@@ -7,7 +7,6 @@ import static org.ysteron.expr.Condition.column;
 import java.io.IOException;
 import java.io.RandomAccessFile;
 import java.nio.file.Path;
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
@@ -37,6 +36,7 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.store.LocalStore;
 
@@ -189,8 +189,8 @@ class ReadAheadTest {
       fields.add(Field.of("c" + i, Types.listOf(Types.INTEGER)));
     }
     Schema schema = Schema.of(fields.toArray(Field[]::new));
-    try (Lake one = Lake.create(new LocalStore(lake), Clock.systemUTC(), 1);
-        Lake three = Lake.open(new LocalStore(lake), Clock.systemUTC(), 3)) {
+    try (Lake one = Lake.create(new LocalStore(lake), LakeOptions.DEFAULTS.threads(1));
+        Lake three = Lake.open(new LocalStore(lake), LakeOptions.DEFAULTS.threads(3))) {
       Table table = one.createTable("t.x", schema, TableSettings.DEFAULTS.groupBytes(1 << 20));
       Random random = new Random(5);
       try (Append append = table.append()) {

@@ -3,7 +3,6 @@ package org.ysteron.internal.read;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import java.time.Clock;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -27,6 +26,7 @@ import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.report.Explanation;
 import org.ysteron.store.ForwardingInput;
 import org.ysteron.store.ForwardingStore;
@@ -70,7 +70,7 @@ class TableScanTest {
 
   @BeforeEach
   void fill() {
-    lake = Lake.create(store, Clock.systemUTC(), 3);
+    lake = Lake.create(store, LakeOptions.DEFAULTS.threads(3));
     Table table =
         lake.createTable(
             "t.n",
@@ -105,7 +105,7 @@ class TableScanTest {
   @ParameterizedTest
   @ValueSource(ints = {1, 2, 3, 8})
   void rowsComeInTheirOrderWithAnyNumberOfThreads(int threads) {
-    try (Lake other = Lake.open(store, Clock.systemUTC(), threads)) {
+    try (Lake other = Lake.open(store, LakeOptions.DEFAULTS.threads(threads))) {
       assertThat(numbers(other.table("t.n").scan()))
           .isEqualTo(IntStream.range(0, FILES * ROWS).boxed().toList());
       assertThat(store.most.get()).isLessThanOrEqualTo(threads + 1);

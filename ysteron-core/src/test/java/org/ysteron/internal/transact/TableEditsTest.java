@@ -3,7 +3,6 @@ package org.ysteron.internal.transact;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
-import java.time.Clock;
 import java.util.Map;
 import java.util.UUID;
 import org.junit.jupiter.api.AfterEach;
@@ -21,6 +20,7 @@ import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.layout.Layout;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.write.TableWriter;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.Committed;
 import org.ysteron.store.MemoryStore;
@@ -37,7 +37,9 @@ class TableEditsTest {
 
   private final LakeCore core =
       LakeCore.create(
-          new MemoryStore(), CommitNote.standard(), new LakeCore.Settings(Clock.systemUTC(), 1));
+          new MemoryStore(),
+          CommitNote.standard(),
+          new LakeCore.Settings(LakeOptions.DEFAULTS.threads(1)));
   private static final TableForm FORM = TableForm.of(SCHEMA, Layout.NONE);
   private final UUID id = UUID.randomUUID();
 

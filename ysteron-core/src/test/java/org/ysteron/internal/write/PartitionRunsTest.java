@@ -52,7 +52,8 @@ class PartitionRunsTest {
     try (Workers workers = new Workers(1);
         PartitionRuns runs = new PartitionRuns(SCHEMA, order, workers)) {
       for (int run = 0; run < runCount; run++) {
-        PartitionBuffer buffer = new PartitionBuffer(SCHEMA, layout.partitioners(1, SCHEMA));
+        PartitionBuffer buffer =
+            new PartitionBuffer(SCHEMA, layout.partitioners(1, SCHEMA), 1 << 30);
         List<List<Object>> rows = new ArrayList<>();
         for (int i = random.nextInt(400); i >= 0; i--) {
           Integer key = random.nextInt(5) == 0 ? null : random.nextInt(200) - 100;
