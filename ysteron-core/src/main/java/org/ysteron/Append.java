@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
 import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Row;
@@ -94,7 +95,7 @@ public final class Append implements AutoCloseable {
    *
    * @throws org.ysteron.error.InvalidInputException naming row, column, value and type
    */
-  public Append add(Object... values) {
+  public Append add(@Nullable Object... values) {
     adding(rows -> rows.add(values));
     return this;
   }
@@ -112,7 +113,7 @@ public final class Append implements AutoCloseable {
    * Adds a row by the members of a parsed JSON object (see {@link org.ysteron.data.Json#fromJson}),
    * by the rules of this append.
    */
-  public Append addObject(Map<String, Object> members) {
+  public Append addObject(Map<String, @Nullable Object> members) {
     adding(rows -> rows.add(members));
     return this;
   }
@@ -121,7 +122,7 @@ public final class Append implements AutoCloseable {
   public NamedTarget named() {
     return new NamedTarget() {
       @Override
-      public void add(Map<String, Object> members) {
+      public void add(Map<String, @Nullable Object> members) {
         adding(rows -> rows.add(members));
       }
 

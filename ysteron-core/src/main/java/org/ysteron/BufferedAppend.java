@@ -9,6 +9,7 @@ import java.util.concurrent.ScheduledFuture;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Row;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
@@ -39,11 +40,11 @@ public final class BufferedAppend implements AutoCloseable {
   private final Consumer<Gathered> committedRows;
   private final ScheduledExecutorService timer;
   private final Object commits = new Object();
-  private Append append;
+  private @Nullable Append append;
   private long gathered;
   private long acknowledged;
-  private ScheduledFuture<?> due;
-  private Throwable failure;
+  private @Nullable ScheduledFuture<?> due;
+  private @Nullable Throwable failure;
   private long lost;
   private boolean closed;
 
@@ -104,7 +105,7 @@ public final class BufferedAppend implements AutoCloseable {
    * @throws org.ysteron.error.InvalidInputException when the row does not fit; it is left out
    * @throws EndedException when rows could not be committed before
    */
-  public void add(Object... values) {
+  public void add(@Nullable Object... values) {
     add(rows -> rows.add(values));
   }
 
@@ -120,7 +121,7 @@ public final class BufferedAppend implements AutoCloseable {
   }
 
   /** Adds a row by the members of a parsed JSON object, as {@link #addRow} does. */
-  public void addObject(Map<String, Object> members) {
+  public void addObject(Map<String, @Nullable Object> members) {
     add(rows -> rows.addObject(members));
   }
 
@@ -131,7 +132,7 @@ public final class BufferedAppend implements AutoCloseable {
       if (append == null) {
         append = appends.get();
       }
-      take(row);
+      take(append, row);
       if (due == null) {
         due = timer.schedule(this::onTime, limits.time.toNanos(), TimeUnit.NANOSECONDS);
       }
@@ -143,14 +144,14 @@ public final class BufferedAppend implements AutoCloseable {
     }
   }
 
-  private void take(Consumer<Append> row) {
+  private void take(Append open, Consumer<Append> row) {
     try {
-      row.accept(append);
+      row.accept(open);
       gathered++;
     } catch (InvalidInputException e) {
       throw e;
     } catch (RuntimeException | Error e) {
-      append.close();
+      open.close();
       append = null;
       fail(e, gathered);
       throw e;

@@ -1,7 +1,7 @@
 package org.ysteron;
 
+import java.util.ArrayList;
 import java.util.List;
-import java.util.concurrent.atomic.AtomicReference;
 import org.ysteron.data.Schema;
 import org.ysteron.internal.statement.Leftovers;
 import org.ysteron.internal.statement.StatementRunner;
@@ -73,15 +73,15 @@ public abstract class EditableTable {
    * @return what was filled, and what did not fit
    */
   public LiftResult lift(List<Lift> keys) {
-    AtomicReference<Leftovers.Outcome> outcome = new AtomicReference<>();
+    List<Leftovers.Outcome> outcomes = new ArrayList<>();
     WriteResult write =
         statements()
             .run(
                 "",
                 change -> {
-                  outcome.set(Leftovers.lift(change, keys));
-                  return outcome.get().report();
+                  outcomes.add(Leftovers.lift(change, keys));
+                  return outcomes.get(outcomes.size() - 1).report();
                 });
-    return new LiftResult(write, outcome.get().misfits());
+    return new LiftResult(write, outcomes.get(outcomes.size() - 1).misfits());
   }
 }

@@ -4,6 +4,7 @@ import java.time.Duration;
 import java.util.Optional;
 import java.util.concurrent.TimeUnit;
 import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
@@ -44,7 +45,7 @@ public final class Follower {
   private final Supplier<TableHistory> newest;
   private final String name;
   private long done;
-  private VersionPage before;
+  private @Nullable VersionPage before;
   private long lastCame = System.nanoTime();
 
   /** Starts behind a version. */
@@ -63,11 +64,11 @@ public final class Follower {
 
   /** What one version brought. */
   public final class Step {
-    private final VersionPage from;
+    private final @Nullable VersionPage from;
     private final VersionPage to;
     private final HistoryRecord record;
 
-    private Step(VersionPage from, VersionPage to, HistoryRecord record) {
+    private Step(@Nullable VersionPage from, VersionPage to, HistoryRecord record) {
       this.from = from;
       this.to = to;
       this.record = record;

@@ -8,6 +8,7 @@ import java.util.function.BiFunction;
 import java.util.function.BiPredicate;
 import java.util.function.Predicate;
 import java.util.function.UnaryOperator;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Row;
 import org.ysteron.internal.merge.MergeSpec;
 import org.ysteron.internal.statement.StatementRunner;
@@ -65,7 +66,7 @@ public final class Merge {
 
   /** What a clause does: gives some columns the source's values. */
   public static MergeAction take(String... columns) {
-    Map<String, BiFunction<Row, Row, Object>> values = new LinkedHashMap<>();
+    Map<String, BiFunction<Row, Row, @Nullable Object>> values = new LinkedHashMap<>();
     for (String column : columns) {
       values.put(column, (table, given) -> given.get(column));
     }
@@ -73,7 +74,7 @@ public final class Merge {
   }
 
   /** What a clause does: gives columns values computed from the table's and the source's row. */
-  public static MergeAction set(Map<String, BiFunction<Row, Row, Object>> values) {
+  public static MergeAction set(Map<String, BiFunction<Row, Row, @Nullable Object>> values) {
     return new MergeAction.Set(new LinkedHashMap<>(values));
   }
 

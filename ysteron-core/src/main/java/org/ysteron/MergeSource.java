@@ -10,6 +10,7 @@ import java.util.Set;
 import java.util.TreeSet;
 import java.util.function.Consumer;
 import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.NamedTarget;
@@ -45,7 +46,7 @@ public abstract class MergeSource {
   @FunctionalInterface
   public interface RowTarget {
     /** A row by the values of the columns in their order. */
-    void add(Object[] values);
+    void add(@Nullable Object[] values);
   }
 
   /** Hands all rows to a target. */
@@ -201,7 +202,7 @@ public abstract class MergeSource {
         feed.to(
             new NamedTarget() {
               @Override
-              public void add(Map<String, Object> members) {
+              public void add(Map<String, @Nullable Object> members) {
                 target.accept(members);
               }
 

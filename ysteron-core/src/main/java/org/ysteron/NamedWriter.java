@@ -3,6 +3,7 @@ package org.ysteron;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
@@ -81,7 +82,7 @@ public final class NamedWriter {
      * A row by the values of all columns, in their order: as they are, or as they were when the
      * writer was opened, which leaves columns added since with their defaults.
      */
-    void add(Object... values);
+    void add(@Nullable Object... values);
 
     /** A row by names; a column that it lacks gets its default, or null. */
     void addRow(Row row);
@@ -203,7 +204,7 @@ public final class NamedWriter {
     rows.to(
         new RowTarget() {
           @Override
-          public void add(Object... values) {
+          public void add(@Nullable Object... values) {
             given.add(values);
           }
 

@@ -1,6 +1,7 @@
 package org.ysteron;
 
 import java.util.function.Consumer;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
@@ -60,7 +61,7 @@ public final class TransactionTable extends EditableTable {
   }
 
   /** Adds a row by the values of all columns, in their order. */
-  public TransactionTable add(Object... values) {
+  public TransactionTable add(@Nullable Object... values) {
     return add(rows -> rows.add(values));
   }
 

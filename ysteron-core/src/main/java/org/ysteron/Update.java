@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Set;
 import java.util.function.Function;
 import java.util.function.Predicate;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.statement.Assignment;
@@ -90,7 +91,7 @@ public final class Update {
 
   /** Gives a column a value, the same in all rows. */
   @CheckReturnValue
-  public Update set(String column, Object value) {
+  public Update set(String column, @Nullable Object value) {
     return with(Assignment.constant(column, value));
   }
 
@@ -103,7 +104,7 @@ public final class Update {
 
   /** Gives a column a value computed from the row. */
   @CheckReturnValue
-  public Update setBy(String column, Function<Row, Object> value) {
+  public Update setBy(String column, Function<Row, @Nullable Object> value) {
     return with(new Assignment(column, value));
   }
 

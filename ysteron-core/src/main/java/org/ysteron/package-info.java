@@ -4,7 +4,10 @@
  * every object handed out is either pinned to one version or says that it follows the newest one.
  *
  * <p>Uses check, commit, data, drift, erase, error, expr, filter, form, keys, lake, layout,
- * maintenance, measure, merge, option, proof, read, remote, report, rows, statement, store, table,
- * task, text, transact, tree, upkeep, work, write.
+ * maintenance, measure, merge, option, progress, proof, read, remote, report, rows, statement,
+ * store, table, task, text, transact, tree, upkeep, work, write.
  */
+@NullMarked
 package org.ysteron;
+
+import org.jspecify.annotations.NullMarked;

@@ -30,6 +30,8 @@ import java.util.function.Function;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 import java.util.stream.Stream;
+import org.jspecify.annotations.NullMarked;
+import org.jspecify.annotations.NullUnmarked;
 import org.junit.jupiter.api.Test;
 
 class ArchitectureTest {
@@ -299,6 +301,16 @@ class ArchitectureTest {
       }
     }
     assertThat(shown).isEmpty();
+  }
+
+  @Test
+  void everyPublicClassHasNullability() {
+    for (JavaClass one : CLASSES) {
+      if (isPublic(one)) {
+        assertThat(one.getPackage().isAnnotatedWith(NullMarked.class)).as(one.getName()).isTrue();
+        assertThat(one.isAnnotatedWith(NullUnmarked.class)).as(one.getName()).isFalse();
+      }
+    }
   }
 
   private static boolean isOpen(Set<JavaModifier> modifiers) {

@@ -167,6 +167,7 @@ final class Simulation {
       actors.add("operator", actor -> putBack(actor, expiry, erasure));
     }
     actors.run();
+    stores.keySet().forEach(Lake::close);
     erasure.finish(store);
     SimulationCheck check = new SimulationCheck(store, attempts, seen);
     check.run();
@@ -187,7 +188,8 @@ final class Simulation {
     while (done < settings.rounds) {
       SimulatedStore view =
           new SimulatedStore(store, actors, actor, random, settings.troubleIn1000);
-      try (Lake lake = open(view, actor)) {
+      try {
+        Lake lake = open(view, actor); // closed at the end: an earlier session still writes by it
         while (done < settings.rounds) {
           done++;
           rounds.round(actor, lake);

@@ -2,6 +2,7 @@ package org.ysteron.data;
 
 import java.util.AbstractList;
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.text.NearNames;
@@ -50,7 +51,7 @@ public record Batch(Type.Struct columns, int size, List<Vector> vectors) {
       }
 
       @Override
-      public Object get(int position) {
+      public @Nullable Object get(int position) {
         return vectors.get(checked(position, vectors.size())).get(index);
       }
     };

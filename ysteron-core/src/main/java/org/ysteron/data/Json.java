@@ -17,6 +17,7 @@ import java.util.HexFormat;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.text.Decimals;
 import org.ysteron.internal.text.Limits;
@@ -48,7 +49,7 @@ public final class Json {
    * java.math.BigInteger}, {@link BigDecimal}, and {@link Double} for the negative zero), booleans
    * and null.
    */
-  public static Object parse(String text) {
+  public static @Nullable Object parse(String text) {
     try (JsonParser parser = FACTORY.createParser(text)) {
       if (parser.nextToken() == null) {
         throw new InvalidInputException("the JSON text is empty");
@@ -76,7 +77,7 @@ public final class Json {
    *
    * @throws InvalidInputException when a number or a text cannot be used
    */
-  public static Object read(JsonParser parser) throws IOException {
+  public static @Nullable Object read(JsonParser parser) throws IOException {
     return switch (parser.currentToken()) {
       case START_OBJECT -> {
         Map<String, Object> object = new LinkedHashMap<>();
@@ -134,7 +135,7 @@ public final class Json {
   }
 
   /** Writes maps, lists, strings, numbers, booleans and null on one line. */
-  public static String write(Object value) {
+  public static String write(@Nullable Object value) {
     try {
       return WRITER.asString(value);
     } catch (IOException e) {
@@ -152,7 +153,7 @@ public final class Json {
    * text for the types that JSON lacks, arrays for lists, objects for structs and maps with text
    * keys, arrays of two-element arrays for other maps.
    */
-  public static Object fromJson(Object json, Type type) {
+  public static Object fromJson(@Nullable Object json, Type type) {
     if (type instanceof Type.ListOf list && json instanceof List<?> elements) {
       List<Object> values = new ArrayList<>();
       for (Object element : elements) {
@@ -189,11 +190,11 @@ public final class Json {
     return json instanceof BigDecimal number ? number.toPlainString() : json.toString();
   }
 
-  private static Object shown(Object json) {
+  private static Object shown(@Nullable Object json) {
     return json instanceof String ? json : write(json);
   }
 
-  private static Object fieldFromJson(Object json, Field field) {
+  private static @Nullable Object fieldFromJson(@Nullable Object json, Field field) {
     return json == null ? Values.acceptField(null, field) : fromJson(json, field.type());
   }
 
@@ -217,7 +218,7 @@ public final class Json {
     return Row.of(struct, values);
   }
 
-  private static Map<Object, Object> mapFromJson(Object json, Type.MapOf map) {
+  private static Map<Object, Object> mapFromJson(@Nullable Object json, Type.MapOf map) {
     Map<Object, Object> values = new LinkedHashMap<>();
     if (json instanceof Map<?, ?> object) {
       object.forEach(
@@ -240,7 +241,7 @@ public final class Json {
   }
 
   /** Turns a value of a type's Java class into what {@link #write} takes. */
-  public static Object toJson(Object value, Type type) {
+  public static @Nullable Object toJson(@Nullable Object value, Type type) {
     if (value == null || value instanceof Boolean) {
       return value;
     }

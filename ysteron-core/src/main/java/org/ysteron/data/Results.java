@@ -4,10 +4,12 @@ import java.util.ArrayList;
 import java.util.Iterator;
 import java.util.List;
 import java.util.NoSuchElementException;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.function.Supplier;
 import java.util.stream.Stream;
 import java.util.stream.StreamSupport;
+import org.jspecify.annotations.Nullable;
 
 /**
  * What a scan brings, one after the other, once; to be closed when it is not read to its end. For
@@ -16,13 +18,13 @@ import java.util.stream.StreamSupport;
  * @param <T> batches, rows or records
  */
 public final class Results<T> implements Iterable<T>, AutoCloseable {
-  private final Supplier<T> source;
+  private final Supplier<@Nullable T> source;
   private final Runnable close;
   private final Iterator<T> cursor = new Cursor();
   private boolean ended;
 
   /** {@code source} gives null at the end. */
-  public Results(Supplier<T> source, Runnable close) {
+  public Results(Supplier<@Nullable T> source, Runnable close) {
     this.source = source;
     this.close = close;
   }
@@ -59,7 +61,7 @@ public final class Results<T> implements Iterable<T>, AutoCloseable {
   }
 
   private final class Cursor implements Iterator<T> {
-    private T next;
+    private @Nullable T next;
 
     @Override
     public boolean hasNext() {
@@ -77,7 +79,7 @@ public final class Results<T> implements Iterable<T>, AutoCloseable {
       if (!hasNext()) {
         throw new NoSuchElementException("the scan has no more results");
       }
-      T result = next;
+      T result = Objects.requireNonNull(next);
       next = null;
       return result;
     }

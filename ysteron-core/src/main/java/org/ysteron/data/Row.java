@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.UUID;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.text.NearNames;
@@ -21,10 +22,10 @@ public abstract class Row {
   public abstract List<Field> fields();
 
   /** The value at a position, of its type's Java class, or null. */
-  public abstract Object get(int position);
+  public abstract @Nullable Object get(int position);
 
   /** A row of given values. */
-  public static Row of(Type.Struct type, Object... values) {
+  public static Row of(Type.Struct type, @Nullable Object... values) {
     if (type.fields().size() != values.length) {
       throw new InvalidInputException(
           "A row of %d values was made for %d fields."
@@ -38,7 +39,7 @@ public abstract class Row {
       }
 
       @Override
-      public Object get(int position) {
+      public @Nullable Object get(int position) {
         return copy[checked(position, copy.length)];
       }
     };
@@ -54,7 +55,7 @@ public abstract class Row {
   }
 
   /** The value of a field of this row by name. */
-  public Object get(String name) {
+  public @Nullable Object get(String name) {
     return get(position(name));
   }
 
@@ -77,57 +78,57 @@ public abstract class Row {
   }
 
   /** A text or JSON, or null. */
-  public String getString(String name) {
+  public @Nullable String getString(String name) {
     return as(String.class, name);
   }
 
   /** A decimal, or null. */
-  public BigDecimal getDecimal(String name) {
+  public @Nullable BigDecimal getDecimal(String name) {
     return as(BigDecimal.class, name);
   }
 
   /** A DATE, or null. */
-  public LocalDate getDate(String name) {
+  public @Nullable LocalDate getDate(String name) {
     return as(LocalDate.class, name);
   }
 
   /** A TIME, or null. */
-  public LocalTime getTime(String name) {
+  public @Nullable LocalTime getTime(String name) {
     return as(LocalTime.class, name);
   }
 
   /** A TIMESTAMP, or null. */
-  public LocalDateTime getTimestamp(String name) {
+  public @Nullable LocalDateTime getTimestamp(String name) {
     return as(LocalDateTime.class, name);
   }
 
   /** A TIMESTAMP WITH TIME ZONE, or null. */
-  public Instant getInstant(String name) {
+  public @Nullable Instant getInstant(String name) {
     return as(Instant.class, name);
   }
 
   /** A BINARY, or null. */
-  public byte[] getBytes(String name) {
+  public byte @Nullable [] getBytes(String name) {
     return as(byte[].class, name);
   }
 
   /** A UUID, or null. */
-  public UUID getUuid(String name) {
+  public @Nullable UUID getUuid(String name) {
     return as(UUID.class, name);
   }
 
   /** A struct, or null. */
-  public Row getRow(String name) {
+  public @Nullable Row getRow(String name) {
     return as(Row.class, name);
   }
 
   /** A list, or null. */
-  public List<?> getList(String name) {
+  public @Nullable List<?> getList(String name) {
     return as(List.class, name);
   }
 
   /** A map, or null. */
-  public Map<?, ?> getMap(String name) {
+  public @Nullable Map<?, ?> getMap(String name) {
     return as(Map.class, name);
   }
 
@@ -170,7 +171,7 @@ public abstract class Row {
         : notNull(as(Double.class, name), name);
   }
 
-  private <T> T as(Class<T> wanted, String name) {
+  private <T> @Nullable T as(Class<T> wanted, String name) {
     int position = position(name);
     Object value = get(position);
     if (value != null && !wanted.isInstance(value)) {
@@ -181,7 +182,7 @@ public abstract class Row {
     return wanted.cast(value);
   }
 
-  private static <T> T notNull(T value, String name) {
+  private static <T> T notNull(@Nullable T value, String name) {
     if (value == null) {
       throw new InvalidInputException(
           "Column %s is null in this row; ask isNull first.".formatted(name));
@@ -190,7 +191,7 @@ public abstract class Row {
   }
 
   /** All values in order. */
-  public Object[] values() {
+  public @Nullable Object[] values() {
     Object[] values = new Object[fields().size()];
     for (int i = 0; i < values.length; i++) {
       values[i] = get(i);

@@ -7,7 +7,9 @@ import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.text.Limits;
@@ -25,7 +27,7 @@ public final class Schema {
   private final List<Integer> keyIds;
   private final int lastId;
   private final Map<Integer, Field> byId = new HashMap<>();
-  private volatile Map<String, Integer> places;
+  private volatile @Nullable Map<String, Integer> places;
 
   private Schema(Type.Struct struct, List<Integer> keyIds, int lastId) {
     this.struct = struct;
@@ -112,9 +114,13 @@ public final class Schema {
     return keyIds;
   }
 
+  private Field known(int id) {
+    return Objects.requireNonNull(byId.get(id));
+  }
+
   /** The names of the primary key's columns. */
   public List<String> key() {
-    return keyIds.stream().map(id -> byId.get(id).name()).toList();
+    return keyIds.stream().map(id -> known(id).name()).toList();
   }
 
   /** The highest id that any field of this table ever had. */
@@ -182,7 +188,7 @@ public final class Schema {
    */
   public Field find(String path) {
     List<Field> level = columns();
-    Field found = null;
+    @Nullable Field found = null;
     List<String> names = parsePath(path);
     for (int i = 0; i < names.size(); i++) {
       String name = names.get(i);
@@ -204,7 +210,7 @@ public final class Schema {
                               .formatted(name, where, NearNames.didYouMean(name, known))));
       level = children(found.type());
     }
-    return found;
+    return Objects.requireNonNull(found, "a path has a name");
   }
 
   /**

@@ -1,6 +1,7 @@
 package org.ysteron.data;
 
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 
 /**
  * A row of a file in which everything is text, such as CSV: the type of a value is told by what is
@@ -10,4 +11,4 @@ import java.util.List;
  * @param values as they stand there: null for none, empty for an empty one in quotes
  */
 @SuppressWarnings("ArrayRecordComponent") // handed over once, never compared
-public record TextRow(List<String> names, String[] values) {}
+public record TextRow(List<String> names, @Nullable String[] values) {}

@@ -11,6 +11,7 @@ import java.util.HexFormat;
 import java.util.Locale;
 import java.util.Map;
 import java.util.UUID;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.text.Decimals;
 
@@ -116,7 +117,7 @@ public final class ValueText {
     }
   }
 
-  private static InvalidInputException wrong(String text, Type type, Throwable cause) {
+  private static InvalidInputException wrong(String text, Type type, @Nullable Throwable cause) {
     return new InvalidInputException(Values.quote(text) + " is not a value of " + type, cause);
   }
 }

@@ -17,6 +17,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.UUID;
 import java.util.concurrent.TimeUnit;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.text.Decimals;
@@ -77,7 +78,7 @@ public final class Values {
   }
 
   /** Checks a value, which may be null, against a field. */
-  public static Object acceptField(Object value, Field field) {
+  public static @Nullable Object acceptField(@Nullable Object value, Field field) {
     if (value != null) {
       return accept(value, field.type());
     }
@@ -316,7 +317,7 @@ public final class Values {
   }
 
   /** A short form of a value for messages. */
-  public static String show(Object value) {
+  public static String show(@Nullable Object value) {
     if (value instanceof String text) {
       return quote(text);
     }
@@ -345,7 +346,7 @@ public final class Values {
   }
 
   /** A value as an SQL literal. */
-  public static String literal(Object value) {
+  public static String literal(@Nullable Object value) {
     if (value instanceof Double || value instanceof Float) {
       double number = ((Number) value).doubleValue();
       return Double.isFinite(number) ? Double.toString(number) : "'" + number + "'";

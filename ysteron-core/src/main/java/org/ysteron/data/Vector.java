@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The values of one field for the rows of a batch, by physical form (see {@link Type.Physical}).
@@ -21,7 +22,8 @@ public sealed interface Vector {
   /** How many values there are. */
   int size();
 
-  long[] nulls();
+  /** A bit for each value, in words of 64, set where it is null; null when no value is. */
+  long @Nullable [] nulls();
 
   /** The value at a position, which is not null, as its type's Java class. */
   Object present(int i);
@@ -33,21 +35,23 @@ public sealed interface Vector {
   }
 
   /** The value at a position as its type's Java class, or null. */
-  default Object get(int i) {
+  default @Nullable Object get(int i) {
     return isNull(i) ? null : present(i);
   }
 
   /** How many values are null. */
   default int nullCount() {
+    long[] nulls = nulls();
     int count = 0;
-    for (int i = 0; nulls() != null && i < (size() + 63) >> 6; i++) {
-      count += Long.bitCount(nulls()[i]);
+    for (int i = 0; nulls != null && i < (size() + 63) >> 6; i++) {
+      count += Long.bitCount(nulls[i]);
     }
     return count;
   }
 
   /** Booleans. */
-  record OfBoolean(Type type, int size, boolean[] values, long[] nulls) implements Vector {
+  record OfBoolean(Type type, int size, boolean[] values, long @Nullable [] nulls)
+      implements Vector {
     @Override
     public Object present(int i) {
       return values[i];
@@ -55,7 +59,7 @@ public sealed interface Vector {
   }
 
   /** Integers and dates. */
-  record OfInt(Type type, int size, int[] values, long[] nulls) implements Vector {
+  record OfInt(Type type, int size, int[] values, long @Nullable [] nulls) implements Vector {
     @Override
     public Object present(int i) {
       return Values.fromLong(values[i], type);
@@ -63,7 +67,7 @@ public sealed interface Vector {
   }
 
   /** Bigints, times, timestamps, instants, decimals of up to 18 digits. */
-  record OfLong(Type type, int size, long[] values, long[] nulls) implements Vector {
+  record OfLong(Type type, int size, long[] values, long @Nullable [] nulls) implements Vector {
     @Override
     public Object present(int i) {
       return Values.fromLong(values[i], type);
@@ -71,15 +75,15 @@ public sealed interface Vector {
   }
 
   /** Reals. */
-  record OfFloat(Type type, int size, float[] values, long[] nulls) implements Vector {
+  record OfFloat(Type type, int size, float[] values, long @Nullable [] nulls) implements Vector {
     @Override
     public Object present(int i) {
       return values[i];
     }
   }
 
-  /** DuplicateKeys. */
-  record OfDouble(Type type, int size, double[] values, long[] nulls) implements Vector {
+  /** Double precision numbers. */
+  record OfDouble(Type type, int size, double[] values, long @Nullable [] nulls) implements Vector {
     @Override
     public Object present(int i) {
       return values[i];
@@ -90,7 +94,8 @@ public sealed interface Vector {
    * Text, json, binary, uuids, decimals of more than 18 digits: value {@code i} is the {@code
    * lengths[i]} bytes of {@code data} from {@code starts[i]} on.
    */
-  record OfBytes(Type type, int size, byte[] data, int[] starts, int[] lengths, long[] nulls)
+  record OfBytes(
+      Type type, int size, byte[] data, int[] starts, int[] lengths, long @Nullable [] nulls)
       implements Vector {
     @Override
     public Object present(int i) {
@@ -102,7 +107,7 @@ public sealed interface Vector {
    * Lists: value {@code i} is the elements from {@code offsets[i]} to before {@code offsets[i +
    * 1]}.
    */
-  record OfList(Type type, int size, int[] offsets, Vector elements, long[] nulls)
+  record OfList(Type type, int size, int[] offsets, Vector elements, long @Nullable [] nulls)
       implements Vector {
     @Override
     public Object present(int i) {
@@ -115,7 +120,8 @@ public sealed interface Vector {
   }
 
   /** Maps, laid out as lists of keys and of values. */
-  record OfMap(Type type, int size, int[] offsets, Vector keys, Vector mapped, long[] nulls)
+  record OfMap(
+      Type type, int size, int[] offsets, Vector keys, Vector mapped, long @Nullable [] nulls)
       implements Vector {
     @Override
     public Object present(int i) {
@@ -128,7 +134,8 @@ public sealed interface Vector {
   }
 
   /** Structs: one vector a field, each as long as this one. */
-  record OfStruct(Type type, int size, List<Vector> fields, long[] nulls) implements Vector {
+  record OfStruct(Type type, int size, List<Vector> fields, long @Nullable [] nulls)
+      implements Vector {
     @Override
     public Object present(int i) {
       Object[] values = new Object[fields.size()];

@@ -5,18 +5,20 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Collects values of one field and makes a {@link Vector} of them. Values must have been accepted
  * (see {@link Values#accept}). After {@link #build()} the builder is empty and starts anew. For one
  * thread.
  */
+@SuppressWarnings("NullAway.Init") // which arrays there are depends on the physical type
 public final class VectorBuilder {
   private final Type type;
   private final Type.Physical physical;
   private final List<VectorBuilder> inner = new ArrayList<>();
   private int size;
-  private long[] nulls;
+  private long @Nullable [] nulls;
   private boolean[] booleans;
   private int[] ints;
   private long[] longs;
@@ -109,7 +111,7 @@ public final class VectorBuilder {
   }
 
   /** Adds a value or null. */
-  public void add(Object value) {
+  public void add(@Nullable Object value) {
     if (value == null) {
       addNull();
       return;
@@ -261,7 +263,7 @@ public final class VectorBuilder {
   }
 
   /** A vector of one value, good until the builder is used again. */
-  public Vector single(Object value) {
+  public Vector single(@Nullable Object value) {
     clear();
     add(value);
     return buildLast();
@@ -283,7 +285,7 @@ public final class VectorBuilder {
 
   /** The values as a vector; the builder is not to be used any more. */
   public Vector buildLast() {
-    long[] mask = nulls;
+    long @Nullable [] mask = nulls;
     if (mask != null && mask.length < (size + 63) >> 6) {
       mask = Arrays.copyOf(mask, (size + 63) >> 6);
     }
@@ -300,7 +302,7 @@ public final class VectorBuilder {
     return vector;
   }
 
-  private Vector buildNested(long[] mask) {
+  private Vector buildNested(long @Nullable [] mask) {
     List<Vector> vectors = inner.stream().map(VectorBuilder::build).toList();
     if (type instanceof Type.ListOf) {
       return new Vector.OfList(type, size, ints, vectors.get(0), mask);

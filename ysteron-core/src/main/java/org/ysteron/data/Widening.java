@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalInt;
+import org.jspecify.annotations.Nullable;
 
 /**
  * Types that take every value of another type exactly, so that a column can become wider while its
@@ -106,7 +107,7 @@ public final class Widening {
    * A value of a narrower type as one of a wider; inside structs, lists and maps likewise, where
    * fields are found by id and those that are new have their default.
    */
-  public static Object value(Object value, Type from, Type to) {
+  public static @Nullable Object value(@Nullable Object value, Type from, Type to) {
     if (value != null && to.isNested()) {
       return nested(value, from, to);
     }

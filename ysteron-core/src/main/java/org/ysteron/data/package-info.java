@@ -5,4 +5,7 @@
  *
  * <p>Uses error, text.
  */
+@NullMarked
 package org.ysteron.data;
+
+import org.jspecify.annotations.NullMarked;

@@ -2,6 +2,7 @@ package org.ysteron.error;
 
 import java.util.Optional;
 import java.util.OptionalLong;
+import org.jspecify.annotations.Nullable;
 
 /** A commit conflicts with another commit. Nothing was changed; {@link #kind()} says why. */
 public final class ConflictException extends YsteronException {
@@ -10,7 +11,7 @@ public final class ConflictException extends YsteronException {
   private static final long NONE = -1;
 
   private final Kind kind;
-  private final String table;
+  private final @Nullable String table;
   private final long startVersion;
   private final long newestVersion;
 
@@ -61,7 +62,7 @@ public final class ConflictException extends YsteronException {
    * @param newestVersion its version at the commit
    */
   public ConflictException(
-      Kind kind, String table, long startVersion, long newestVersion, String message) {
+      Kind kind, @Nullable String table, long startVersion, long newestVersion, String message) {
     super(message);
     this.kind = kind;
     this.table = table;

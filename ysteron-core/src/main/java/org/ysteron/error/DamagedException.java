@@ -1,5 +1,7 @@
 package org.ysteron.error;
 
+import org.jspecify.annotations.Nullable;
+
 /**
  * An object of the lake does not have the content that its reference promises. Nothing read from it
  * was used.
@@ -11,7 +13,7 @@ public final class DamagedException extends YsteronException {
     super(message);
   }
 
-  public DamagedException(String message, Throwable cause) {
+  public DamagedException(String message, @Nullable Throwable cause) {
     super(message, cause);
   }
 }

@@ -1,5 +1,7 @@
 package org.ysteron.error;
 
+import org.jspecify.annotations.Nullable;
+
 /**
  * An append, writer or transaction was used after its end: it was committed, closed, or failed
  * earlier. After a failure nothing that it had taken since its last commit is in the lake, and the
@@ -12,7 +14,7 @@ public final class EndedException extends YsteronException {
     super(message);
   }
 
-  public EndedException(String message, Throwable cause) {
+  public EndedException(String message, @Nullable Throwable cause) {
     super(message, cause);
   }
 }

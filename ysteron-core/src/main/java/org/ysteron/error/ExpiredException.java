@@ -1,5 +1,7 @@
 package org.ysteron.error;
 
+import org.jspecify.annotations.Nullable;
+
 /** A version or an object existed once and is no longer kept. Nothing is damaged. */
 public final class ExpiredException extends YsteronException {
   private static final long serialVersionUID = 1L;
@@ -8,7 +10,7 @@ public final class ExpiredException extends YsteronException {
     super(message);
   }
 
-  public ExpiredException(String message, Throwable cause) {
+  public ExpiredException(String message, @Nullable Throwable cause) {
     super(message, cause);
   }
 }

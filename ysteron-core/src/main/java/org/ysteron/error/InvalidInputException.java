@@ -1,5 +1,7 @@
 package org.ysteron.error;
 
+import org.jspecify.annotations.Nullable;
+
 /** An argument cannot be used: a name, a schema, a row, a condition. Nothing was changed. */
 public class InvalidInputException extends YsteronException {
   private static final long serialVersionUID = 1L;
@@ -8,7 +10,7 @@ public class InvalidInputException extends YsteronException {
     super(message);
   }
 
-  public InvalidInputException(String message, Throwable cause) {
+  public InvalidInputException(String message, @Nullable Throwable cause) {
     super(message, cause);
   }
 }

@@ -1,5 +1,7 @@
 package org.ysteron.error;
 
+import org.jspecify.annotations.Nullable;
+
 /** A table, version, column or lake does not exist. */
 public final class NotFoundException extends YsteronException {
   private static final long serialVersionUID = 1L;
@@ -8,7 +10,7 @@ public final class NotFoundException extends YsteronException {
     super(message);
   }
 
-  public NotFoundException(String message, Throwable cause) {
+  public NotFoundException(String message, @Nullable Throwable cause) {
     super(message, cause);
   }
 }

@@ -1,13 +1,14 @@
 package org.ysteron.error;
 
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 
 /** A row does not fit the table, and was not added. */
 public final class RejectedRowException extends InvalidInputException {
   private static final long serialVersionUID = 1L;
 
   private final long row;
-  private final String column;
+  private final @Nullable String column;
   private final String what;
   private final String after;
 
@@ -17,7 +18,7 @@ public final class RejectedRowException extends InvalidInputException {
    * @param row counts the rows that were given, from 1
    * @param reason why it does not fit, without a point at its end
    */
-  public RejectedRowException(long row, String reason, Throwable cause) {
+  public RejectedRowException(long row, String reason, @Nullable Throwable cause) {
     this(row, null, ": ", reason, cause);
   }
 
@@ -28,13 +29,13 @@ public final class RejectedRowException extends InvalidInputException {
    * @param type the column's type
    */
   public RejectedRowException(
-      long row, String column, Object type, String reason, Throwable cause) {
+      long row, String column, Object type, String reason, @Nullable Throwable cause) {
     this(row, column, ", ", "column %s (%s): %s".formatted(column, type, reason), cause);
   }
 
   /** A value of a row of the source of a merge. */
   public static RejectedRowException ofSource(
-      long row, String column, Object type, String reason, Throwable cause) {
+      long row, String column, Object type, String reason, @Nullable Throwable cause) {
     String what = "column %s (%s): %s".formatted(column, type, reason);
     return new RejectedRowException(row, column, " of the source, ", what, cause);
   }
@@ -45,7 +46,7 @@ public final class RejectedRowException extends InvalidInputException {
   }
 
   private RejectedRowException(
-      long row, String column, String after, String what, Throwable cause) {
+      long row, @Nullable String column, String after, String what, @Nullable Throwable cause) {
     super("Row %d%s%s. Nothing was changed.".formatted(row, after, what), cause);
     this.after = after;
     this.row = row;

@@ -1,5 +1,7 @@
 package org.ysteron.error;
 
+import org.jspecify.annotations.Nullable;
+
 /** A failure that the library reports. Its message is written for people. */
 public class YsteronException extends RuntimeException {
   private static final long serialVersionUID = 1L;
@@ -8,7 +10,13 @@ public class YsteronException extends RuntimeException {
     super(message);
   }
 
-  public YsteronException(String message, Throwable cause) {
+  public YsteronException(String message, @Nullable Throwable cause) {
     super(message, cause);
+  }
+
+  /** What happened, to what, and what to do next; never null. */
+  @Override
+  public String getMessage() {
+    return String.valueOf(super.getMessage());
   }
 }

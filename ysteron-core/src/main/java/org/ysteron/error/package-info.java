@@ -4,4 +4,7 @@
  *
  * <p>Uses no other room.
  */
+@NullMarked
 package org.ysteron.error;
+
+import org.jspecify.annotations.NullMarked;

@@ -4,4 +4,7 @@
  *
  * <p>Uses data, error, filter, text.
  */
+@NullMarked
 package org.ysteron.expr;
+
+import org.jspecify.annotations.NullMarked;

@@ -8,6 +8,8 @@ import java.io.IOException;
 import java.io.Reader;
 import java.util.LinkedHashMap;
 import java.util.Map;
+import java.util.Objects;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Json;
 import org.ysteron.error.InvalidInputException;
 
@@ -18,13 +20,13 @@ final class JsonRows {
   /** Takes rows; what it returns says whether there shall be more. */
   @FunctionalInterface
   interface Target {
-    boolean row(long line, Map<String, Object> members);
+    boolean row(long line, Map<String, @Nullable Object> members);
   }
 
   /** Says that a line is wrong. */
   @FunctionalInterface
   interface Wrong {
-    InvalidInputException of(long line, String what, Throwable cause);
+    InvalidInputException of(long line, String what, @Nullable Throwable cause);
   }
 
   private JsonRows() {}
@@ -60,11 +62,12 @@ final class JsonRows {
     }
   }
 
-  private static Map<String, Object> members(JsonParser parser, long line, Wrong wrong)
+  private static Map<String, @Nullable Object> members(JsonParser parser, long line, Wrong wrong)
       throws IOException {
     try {
-      Map<String, Object> members = new LinkedHashMap<>();
-      ((Map<?, ?>) Json.read(parser)).forEach((name, value) -> members.put((String) name, value));
+      Map<String, @Nullable Object> members = new LinkedHashMap<>();
+      Map<?, ?> object = (Map<?, ?>) Objects.requireNonNull(Json.read(parser));
+      object.forEach((name, value) -> members.put((String) name, value));
       return members;
     } catch (TooLongException e) {
       throw wrong.of(line, "one object has more than %d characters.".formatted(MOST_CHARACTERS), e);

@@ -27,6 +27,7 @@ import java.util.Map;
 import java.util.OptionalLong;
 import java.util.Set;
 import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.NamedTarget;
@@ -79,7 +80,7 @@ public final class OutsideFile {
   @FunctionalInterface
   public interface RowTarget {
     /** A row by the values of all columns in their order. */
-    void add(Object[] values);
+    void add(@Nullable Object[] values);
   }
 
   public OutsideFile(Path path, Kind kind) {
@@ -262,7 +263,7 @@ public final class OutsideFile {
 
   /** The text of a field; null for an empty one that has no quotes. */
   @SuppressWarnings({"ReferenceEquality", "StringEquality"})
-  private static String field(CsvRecord record, int index) {
+  private static @Nullable String field(CsvRecord record, int index) {
     String field = index < record.getFieldCount() ? record.getField(index) : "";
     return field.isEmpty() && field != QUOTED ? null : field;
   }
@@ -324,7 +325,7 @@ public final class OutsideFile {
         : watch.step(what, Progress.Unit.BYTES);
   }
 
-  private InvalidInputException wrong(long line, String what, Throwable cause) {
+  private InvalidInputException wrong(long line, String what, @Nullable Throwable cause) {
     return new InvalidInputException(
         "%s, line %d: %s Nothing was changed.".formatted(name, line, what), cause);
   }
@@ -438,13 +439,14 @@ public final class OutsideFile {
     for (int i = 0; i < columns.length; i++) {
       Field column = schema.columns().get(columns[i]);
       String text = field(record, i);
-      boolean isNull = text == null || (text.isEmpty() && !hasEmptyValue(column));
+      String value = text != null && text.isEmpty() && !hasEmptyValue(column) ? null : text;
       row[columns[i]] =
           checked(
               line,
               column,
               () ->
-                  Values.acceptField(isNull ? null : ValueText.parse(text, column.type()), column));
+                  Values.acceptField(
+                      value == null ? null : ValueText.parse(value, column.type()), column));
     }
     return row;
   }

@@ -4,4 +4,7 @@
  *
  * <p>Uses data, error, progress, text, work.
  */
+@NullMarked
 package org.ysteron.intake;
+
+import org.jspecify.annotations.NullMarked;

@@ -5,4 +5,7 @@
  *
  * <p>Uses expr, option, report, work.
  */
+@NullMarked
 package org.ysteron.maintenance;
+
+import org.jspecify.annotations.NullMarked;

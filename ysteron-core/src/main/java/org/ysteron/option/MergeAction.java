@@ -2,6 +2,7 @@ package org.ysteron.option;
 
 import java.util.Map;
 import java.util.function.BiFunction;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Row;
 
 /** What a clause of a merge does with a row. */
@@ -17,5 +18,5 @@ public sealed interface MergeAction {
    * Gives columns new values, from the row of the table and that of the source; the others keep
    * theirs, or get their default when the row is inserted.
    */
-  record Set(Map<String, BiFunction<Row, Row, Object>> values) implements MergeAction {}
+  record Set(Map<String, BiFunction<Row, Row, @Nullable Object>> values) implements MergeAction {}
 }

@@ -17,6 +17,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
 import java.util.OptionalInt;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 
 /**
@@ -134,7 +135,7 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
     return then;
   }
 
-  private static InvalidInputException tooLong(TemporalAmount span, Throwable cause) {
+  private static InvalidInputException tooLong(TemporalAmount span, @Nullable Throwable cause) {
     return new InvalidInputException(
         "The time %s is too long; give one of at most %s.".formatted(span, LONGEST), cause);
   }

@@ -6,6 +6,7 @@ import java.util.Map;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.stream.Collectors;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.text.NearNames;
@@ -16,7 +17,7 @@ sealed interface Setting {
   Object standard();
 
   /** The value that is meant by one that was given; null when it can be none. */
-  Object accept(Object given);
+  @Nullable Object accept(Object given);
 
   /** For messages: {@code from 0 to 100}. */
   String possible();
@@ -28,7 +29,7 @@ sealed interface Setting {
     }
 
     @Override
-    public Object accept(Object given) {
+    public @Nullable Object accept(Object given) {
       try {
         long number = Long.parseLong(given.toString());
         return number >= least && number <= most ? number : null;
@@ -46,7 +47,7 @@ sealed interface Setting {
   /** One of some words. */
   record Word(Object standard, List<String> words) implements Setting {
     @Override
-    public Object accept(Object given) {
+    public @Nullable Object accept(Object given) {
       String word = given.toString().toLowerCase(Locale.ROOT).replace(' ', '_');
       return words.contains(word) ? word : null;
     }
@@ -60,7 +61,7 @@ sealed interface Setting {
   /** True or false. */
   record Flag(Object standard) implements Setting {
     @Override
-    public Object accept(Object given) {
+    public @Nullable Object accept(Object given) {
       return switch (given.toString()) {
         case "true" -> true;
         case "false" -> false;
@@ -79,7 +80,7 @@ sealed interface Setting {
     private static final int LONGEST = 1000;
 
     @Override
-    public Object accept(Object given) {
+    public @Nullable Object accept(Object given) {
       String text = given.toString().trim();
       if (text.length() > LONGEST) {
         return null;
@@ -164,7 +165,7 @@ sealed interface Setting {
   }
 
   /** The value that is stored, the default when that is none that is known here. */
-  default Object valueOf(Object stored) {
+  default Object valueOf(@Nullable Object stored) {
     Object value = stored == null ? null : accept(stored);
     return value == null ? standard() : value;
   }

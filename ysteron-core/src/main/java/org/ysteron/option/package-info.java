@@ -4,4 +4,7 @@
  *
  * <p>Uses data, error, expr, text.
  */
+@NullMarked
 package org.ysteron.option;
+
+import org.jspecify.annotations.NullMarked;

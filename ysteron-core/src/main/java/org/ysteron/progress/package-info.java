@@ -4,4 +4,7 @@
  *
  * <p>Uses no other room.
  */
+@NullMarked
 package org.ysteron.progress;
+
+import org.jspecify.annotations.NullMarked;

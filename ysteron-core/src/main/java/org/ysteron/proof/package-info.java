@@ -4,4 +4,7 @@
  *
  * <p>Uses maintenance, option, report.
  */
+@NullMarked
 package org.ysteron.proof;
+
+import org.jspecify.annotations.NullMarked;

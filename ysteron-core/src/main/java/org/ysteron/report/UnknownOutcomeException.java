@@ -1,5 +1,6 @@
 package org.ysteron.report;
 
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.YsteronException;
 
 /**
@@ -23,7 +24,7 @@ public final class UnknownOutcomeException extends YsteronException {
 
   private final transient Attempt attempt;
 
-  public UnknownOutcomeException(String message, Throwable cause, Attempt attempt) {
+  public UnknownOutcomeException(String message, @Nullable Throwable cause, Attempt attempt) {
     super(message, cause);
     this.attempt = attempt;
   }

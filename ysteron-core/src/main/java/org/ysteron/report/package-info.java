@@ -4,4 +4,7 @@
  *
  * <p>Uses data, error.
  */
+@NullMarked
 package org.ysteron.report;
+
+import org.jspecify.annotations.NullMarked;

@@ -20,10 +20,12 @@ import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.work.StoreFailures;
@@ -43,7 +45,7 @@ public final class LocalStore implements ObjectStore {
   private static final long TIME_HOLDS_NANOS = 100_000_000L;
 
   private final Path root;
-  private volatile Told told;
+  private volatile @Nullable Told told;
   private final Set<Path> knownDirectories = ConcurrentHashMap.newKeySet();
   private final Set<Path> inside = ConcurrentHashMap.newKeySet();
 
@@ -126,8 +128,13 @@ public final class LocalStore implements ObjectStore {
           "%s in %s is no file but a link, a pipe or a directory, which is not followed. Restore it from a copy of the lake."
               .formatted(name, location()));
     }
-    checkInside(file.getParent());
+    checkInside(parent(file));
     return FileChannel.open(file, StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS);
+  }
+
+  /** The directory of something that is not the root of the file system. */
+  private static Path parent(Path file) {
+    return Objects.requireNonNull(file.getParent(), "the root of the file system");
   }
 
   /** A directory of the lake is below its root, wherever that is. */
@@ -158,10 +165,10 @@ public final class LocalStore implements ObjectStore {
   @Override
   public void settle(String name) {
     try {
-      Path directory = path(name).getParent();
+      Path directory = parent(path(name));
       sync(directory);
       while (!directory.equals(root)) {
-        directory = directory.getParent();
+        directory = parent(directory);
         sync(directory);
       }
     } catch (IOException e) {
@@ -180,7 +187,7 @@ public final class LocalStore implements ObjectStore {
 
   private static void makeRoot(Path directory) throws IOException {
     if (!Files.isDirectory(directory)) {
-      makeRoot(directory.getParent());
+      makeRoot(parent(directory));
       make(directory);
     }
   }
@@ -194,7 +201,7 @@ public final class LocalStore implements ObjectStore {
         throw e;
       }
     }
-    sync(directory.getParent());
+    sync(parent(directory));
   }
 
   /**
@@ -208,8 +215,7 @@ public final class LocalStore implements ObjectStore {
       Path temporary = root.resolve(WRITING + "time-" + UUID.randomUUID());
       try {
         Files.createFile(temporary);
-        tell(temporary);
-        known = told;
+        known = tell(temporary);
       } catch (IOException e) {
         if (!Files.isWritable(root)) {
           return Instant.now(); // who may only read has no other
@@ -222,13 +228,15 @@ public final class LocalStore implements ObjectStore {
     return known.time.plusNanos(System.nanoTime() - known.nanos);
   }
 
-  private void tell(Path written) throws IOException {
+  private Told tell(Path written) throws IOException {
     long nanos = System.nanoTime();
     Told known = told;
     if (known != null && nanos - known.nanos < TIME_HOLDS_NANOS) {
-      return;
+      return known;
     }
-    told = new Told(Files.getLastModifiedTime(written).toInstant(), nanos);
+    Told now = new Told(Files.getLastModifiedTime(written).toInstant(), nanos);
+    told = now;
+    return now;
   }
 
   @Override
@@ -277,7 +285,7 @@ public final class LocalStore implements ObjectStore {
       throw new NotAppliedException(failed("create", name, e).getMessage(), e);
     }
     try {
-      sync(target.getParent());
+      sync(parent(target));
       return true;
     } catch (IOException e) {
       throw failed("create", name, e);
@@ -286,7 +294,7 @@ public final class LocalStore implements ObjectStore {
 
   /** Writes a hidden file, syncs it and gives it its name; false when the name is taken. */
   private boolean linkNew(String name, Path target, byte[] content) throws IOException {
-    makeDirectories(target.getParent());
+    makeDirectories(parent(target));
     Path temporary = temporary(target);
     try {
       try (FileChannel channel =
@@ -330,7 +338,7 @@ public final class LocalStore implements ObjectStore {
     Path target = path(name);
     Path temporary = temporary(target);
     try {
-      makeDirectories(target.getParent());
+      makeDirectories(parent(target));
       FileChannel channel =
           FileChannel.open(temporary, StandardOpenOption.CREATE_NEW, StandardOpenOption.WRITE);
       return new LocalOutput(name, channel, temporary, target);
@@ -441,7 +449,7 @@ public final class LocalStore implements ObjectStore {
       }
       return;
     }
-    makeDirectories(directory.getParent());
+    makeDirectories(parent(directory));
     make(directory);
     knownDirectories.add(directory);
   }
@@ -547,7 +555,7 @@ public final class LocalStore implements ObjectStore {
         tell(temporary);
         channel.force(false);
         Files.move(temporary, target, StandardCopyOption.ATOMIC_MOVE);
-        sync(target.getParent());
+        sync(parent(target));
       } catch (IOException e) {
         throw failed("write", name, e);
       } finally {

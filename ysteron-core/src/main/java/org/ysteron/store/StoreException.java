@@ -1,5 +1,6 @@
 package org.ysteron.store;
 
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.YsteronException;
 
 /** Storage failed; for a create or a put the outcome is open. */
@@ -10,7 +11,7 @@ public class StoreException extends YsteronException {
     super(message);
   }
 
-  public StoreException(String message, Throwable cause) {
+  public StoreException(String message, @Nullable Throwable cause) {
     super(message, cause);
   }
 }

@@ -5,4 +5,7 @@
  *
  * <p>Uses error, work.
  */
+@NullMarked
 package org.ysteron.store;
+
+import org.jspecify.annotations.NullMarked;

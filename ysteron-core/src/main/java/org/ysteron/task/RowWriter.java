@@ -1,6 +1,7 @@
 package org.ysteron.task;
 
 import java.util.List;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.internal.remote.StagedForm;
@@ -27,7 +28,7 @@ public final class RowWriter implements AutoCloseable {
   }
 
   /** Adds a row by the values of all columns, in their order. */
-  public RowWriter add(Object... values) {
+  public RowWriter add(@Nullable Object... values) {
     writer.add(values);
     return this;
   }

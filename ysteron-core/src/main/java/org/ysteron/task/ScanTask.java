@@ -123,7 +123,7 @@ public final class ScanTask {
     long[] serials = new long[batch.size()];
     for (int i = 0; i < positions.length; i++) {
       positions[i] = scan.position(i);
-      serials[i] = told.isNull(i) ? form.firstSerial() + positions[i] : (Long) told.get(i);
+      serials[i] = told.isNull(i) ? form.firstSerial() + positions[i] : (Long) told.present(i);
     }
     Batch rows = new Batch(struct, batch.size(), batch.vectors().subList(0, shown));
     return new LocatedBatch(rows, positions, serials);

@@ -5,4 +5,7 @@
  *
  * <p>Uses data, error, expr, file, filter, read, remote, rows, store, table, work, write.
  */
+@NullMarked
 package org.ysteron.task;
+
+import org.jspecify.annotations.NullMarked;

@@ -2,6 +2,7 @@ package org.ysteron.sql;
 
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.internal.text.Decimals;
 import org.ysteron.internal.text.Limits;
 
@@ -22,7 +23,7 @@ final class SqlBounds {
   private SqlBounds() {}
 
   /** What is too much in a text; null when nothing is. */
-  static String exceeded(String text) {
+  static @Nullable String exceeded(String text) {
     if (text.length() > Limits.STATEMENT) {
       return "has %d characters; %d are read".formatted(text.length(), Limits.STATEMENT);
     }

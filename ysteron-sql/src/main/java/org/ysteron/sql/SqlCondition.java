@@ -20,6 +20,7 @@ import org.apache.calcite.sql.fun.SqlBetweenOperator;
 import org.apache.calcite.sql.fun.SqlLikeOperator;
 import org.apache.calcite.util.BitString;
 import org.apache.calcite.util.NlsString;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -224,13 +225,16 @@ public final class SqlCondition {
       throw unsupported(node);
     }
     List<String> path = new ArrayList<>();
-    Type.Struct level = schema.struct();
+    Type.@Nullable Struct level = schema.struct();
     for (int i = 0; i < identifier.names.size(); i++) {
       String name = identifier.names.get(i);
       String known = level == null ? name : fold(level, name);
       path.add(known);
       int at = level == null ? -1 : level.indexOf(known);
-      level = at >= 0 && level.fields().get(at).type() instanceof Type.Struct s ? s : null;
+      level =
+          level != null && at >= 0 && level.fields().get(at).type() instanceof Type.Struct s
+              ? s
+              : null;
     }
     String joined = Schema.path(path);
     try {

@@ -23,6 +23,7 @@ import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlUpdate;
 import org.apache.calcite.sql.fun.SqlBetweenOperator;
 import org.apache.calcite.sql.fun.SqlCase;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -130,12 +131,15 @@ public final class SqlExpression {
     boolean given = source.isPresent() && names.size() > 1 && names.get(0).equals(SOURCE);
     Schema schema = given ? source.get() : table;
     List<String> path = new ArrayList<>();
-    Type.Struct level = schema.struct();
+    Type.@Nullable Struct level = schema.struct();
     for (String name : names.subList(given ? 1 : 0, names.size())) {
       String known = level == null ? name : SqlCondition.fold(level, name);
       path.add(known);
       int at = level == null ? -1 : level.indexOf(known);
-      level = at >= 0 && level.fields().get(at).type() instanceof Type.Struct s ? s : null;
+      level =
+          level != null && at >= 0 && level.fields().get(at).type() instanceof Type.Struct s
+              ? s
+              : null;
     }
     try {
       schema.resolve(Schema.path(path));
@@ -145,7 +149,7 @@ public final class SqlExpression {
     return (row, from) -> walk(given ? from : row, path);
   }
 
-  private static Object walk(Row row, List<String> path) {
+  private static @Nullable Object walk(Row row, List<String> path) {
     Object value = row;
     for (String name : path) {
       value = value == null ? null : ((Row) value).get(name);
@@ -174,7 +178,7 @@ public final class SqlExpression {
         null);
   }
 
-  private static Object amount(TimeUnit unit, int count) {
+  private static @Nullable Object amount(TimeUnit unit, int count) {
     return switch (unit) {
       case YEAR -> Period.ofYears(count);
       case MONTH -> Period.ofMonths(count);

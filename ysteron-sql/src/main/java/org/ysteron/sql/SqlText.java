@@ -12,6 +12,7 @@ import org.apache.calcite.sql.parser.SqlParser;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.parser.ddl.SqlDdlParserImpl;
 import org.apache.calcite.sql.validate.SqlConformanceEnum;
+import org.jspecify.annotations.Nullable;
 
 /** Parses text and tells where it is wrong. For one thread. */
 final class SqlText {
@@ -101,7 +102,7 @@ final class SqlText {
   }
 
   /** An error at a place of a parsed node. */
-  SqlTextException wrong(String what, SqlParserPos at, Throwable cause) {
+  SqlTextException wrong(String what, SqlParserPos at, @Nullable Throwable cause) {
     return new SqlTextException(
         what, text, at.getLineNum() - linesBefore, at.getColumnNum(), cause);
   }

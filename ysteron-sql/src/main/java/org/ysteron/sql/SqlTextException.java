@@ -1,5 +1,6 @@
 package org.ysteron.sql;
 
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 
 /** SQL text that cannot be used; the message shows the place. */
@@ -13,7 +14,7 @@ public final class SqlTextException extends InvalidInputException {
   private final int line;
   private final int column;
 
-  SqlTextException(String what, String text, int line, int column, Throwable cause) {
+  SqlTextException(String what, String text, int line, int column, @Nullable Throwable cause) {
     super(what + pointer(text, line, column), cause);
     this.reason = what;
     this.line = line;

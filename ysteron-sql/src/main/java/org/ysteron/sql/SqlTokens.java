@@ -9,6 +9,7 @@ import org.apache.calcite.sql.parser.ddl.SqlDdlParserImplConstants;
 import org.apache.calcite.sql.parser.ddl.SqlDdlParserImplTokenManager;
 import org.apache.calcite.sql.parser.ddl.Token;
 import org.apache.calcite.sql.parser.ddl.TokenMgrError;
+import org.jspecify.annotations.Nullable;
 
 /**
  * The tokens of an SQL text, as the SQL library's parser has them, to be read one after the other.
@@ -163,7 +164,7 @@ final class SqlTokens {
   }
 
   /** An error at a mark. */
-  SqlTextException wrong(String what, int mark, Throwable cause) {
+  SqlTextException wrong(String what, int mark, @Nullable Throwable cause) {
     Token token = tokens.isEmpty() ? null : tokens.get(Math.min(mark, tokens.size() - 1));
     boolean behind = mark >= tokens.size();
     SqlParserPos position =

@@ -3,4 +3,7 @@
  * the core's conditions and schemas. It may use the core. Its invariant: an error points at its
  * place in the text.
  */
+@NullMarked
 package org.ysteron.sql;
+
+import org.jspecify.annotations.NullMarked;
