@@ -6,8 +6,8 @@ import java.util.Optional;
 import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
-import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Row;
+import org.ysteron.data.RowSink;
 import org.ysteron.data.TextRow;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.ExpiredException;
@@ -43,7 +43,7 @@ import org.ysteron.store.StoreException;
  * }
  * }</pre>
  */
-public final class Append implements AutoCloseable {
+public final class Append implements RowSink, AutoCloseable {
   private final CommitNote note;
   private final ChangeSet set;
   private final TableChange change;
@@ -69,11 +69,14 @@ public final class Append implements AutoCloseable {
   private NamedRows open() {
     if (state != State.OPEN) {
       throw new EndedException(
+          EndedException.Kind.APPEND,
+          table.name(),
           state == State.UNKNOWN
               ? "The commit of this append to %s has not ended: the store did not say how. Ask the attempt that came with the error."
                   .formatted(table.name())
               : "This append to %s has ended. Start another one for more rows."
-                  .formatted(table.name()));
+                  .formatted(table.name()),
+          null);
     }
     return rows;
   }
@@ -90,56 +93,43 @@ public final class Append implements AutoCloseable {
     return set.core();
   }
 
-  /**
-   * Adds a row by the values of all columns, in their order.
-   *
-   * @throws org.ysteron.error.InvalidInputException naming row, column, value and type
-   */
+  @Override
   public Append add(@Nullable Object... values) {
     adding(rows -> rows.add(values));
     return this;
   }
 
   /**
-   * Adds a row by names; a column that it lacks gets its default, or null. What it has more goes by
-   * the rules of this append.
+   * Adds a row by names; a column that it lacks gets its default, or null. For a column that the
+   * table lacks the rules of this append decide.
    */
+  @Override
   public Append addRow(Row row) {
     adding(rows -> rows.add(row));
     return this;
   }
 
-  /**
-   * Adds a row by the members of a parsed JSON object (see {@link org.ysteron.data.Json#fromJson}),
-   * by the rules of this append.
-   */
+  /** Adds a row by the members of a parsed JSON object, by the rules of this append. */
+  @Override
   public Append addObject(Map<String, @Nullable Object> members) {
     adding(rows -> rows.add(members));
     return this;
   }
 
-  /** Takes rows by names, by the rules of this append: also those of files that are all text. */
-  public NamedTarget named() {
-    return new NamedTarget() {
-      @Override
-      public void add(Map<String, @Nullable Object> members) {
-        adding(rows -> rows.add(members));
-      }
-
-      @Override
-      public void add(TextRow row) {
-        adding(rows -> rows.add(row));
-      }
-    };
+  /** Adds a row of texts, by the rules of this append. */
+  @Override
+  public Append addText(TextRow row) {
+    adding(rows -> rows.add(row));
+    return this;
   }
 
-  /** Adds a row from a record, whose components are bound to the columns by name. */
+  @Override
   public Append addRecord(Record record) {
     adding(rows -> rows.add(record));
     return this;
   }
 
-  /** Adds rows by column; the columns are the table's, in their order. */
+  @Override
   public Append addBatch(Batch batch) {
     adding(rows -> rows.add(batch));
     return this;

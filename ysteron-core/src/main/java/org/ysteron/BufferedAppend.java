@@ -10,7 +10,10 @@ import java.util.concurrent.TimeUnit;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
+import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
+import org.ysteron.data.RowSink;
+import org.ysteron.data.TextRow;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.YsteronException;
@@ -31,7 +34,7 @@ import org.ysteron.report.WriteResult;
  * that tells how many rows are not in the table. If the store does not tell whether a commit
  * happened, it is asked again several times.
  */
-public final class BufferedAppend implements AutoCloseable {
+public final class BufferedAppend implements RowSink, AutoCloseable {
   private static final long LOOK_EVERY = 64;
 
   private final String table;
@@ -102,52 +105,76 @@ public final class BufferedAppend implements AutoCloseable {
   /**
    * Adds a row by the values of all columns, in their order.
    *
-   * @throws org.ysteron.error.InvalidInputException when the row does not fit; it is left out
+   * @throws org.ysteron.error.InvalidInputException when the row does not fit; it is not added
    * @throws EndedException when rows could not be committed before
    */
-  public void add(@Nullable Object... values) {
-    add(rows -> rows.add(values));
+  @Override
+  public BufferedAppend add(@Nullable Object... values) {
+    return add(rows -> rows.add(values));
   }
 
   /**
-   * Adds a row by names; a column that it lacks gets its default, or null. What it has more goes by
-   * the rules of this append: the table grows with each commit by the rows in it.
+   * Adds a row by names; a column that it lacks gets its default, or null. For a column that the
+   * table lacks the rules of this append decide: the table grows with each commit by the rows in
+   * it.
    *
-   * @throws org.ysteron.error.InvalidInputException when the row does not fit; it is left out
+   * @throws org.ysteron.error.InvalidInputException when the row does not fit; it is not added
    * @throws EndedException when rows could not be committed before
    */
-  public void addRow(Row row) {
-    add(rows -> rows.addRow(row));
+  @Override
+  public BufferedAppend addRow(Row row) {
+    return add(rows -> rows.addRow(row));
   }
 
-  /** Adds a row by the members of a parsed JSON object, as {@link #addRow} does. */
-  public void addObject(Map<String, @Nullable Object> members) {
-    add(rows -> rows.addObject(members));
+  @Override
+  public BufferedAppend addRecord(Record record) {
+    return add(rows -> rows.addRecord(record));
   }
 
-  private void add(Consumer<Append> row) {
+  /** Adds rows by column; they go into one commit. */
+  @Override
+  public BufferedAppend addBatch(Batch batch) {
+    return add(rows -> rows.addBatch(batch), batch.size());
+  }
+
+  @Override
+  public BufferedAppend addObject(Map<String, @Nullable Object> members) {
+    return add(rows -> rows.addObject(members));
+  }
+
+  @Override
+  public BufferedAppend addText(TextRow row) {
+    return add(rows -> rows.addText(row));
+  }
+
+  private BufferedAppend add(Consumer<Append> row) {
+    return add(row, 1);
+  }
+
+  private BufferedAppend add(Consumer<Append> row, int count) {
     boolean full;
     synchronized (this) {
       ready();
       if (append == null) {
         append = appends.get();
       }
-      take(append, row);
+      take(append, row, count);
       if (due == null) {
         due = timer.schedule(this::onTime, limits.time.toNanos(), TimeUnit.NANOSECONDS);
       }
-      boolean look = gathered % LOOK_EVERY == 0;
+      boolean look = count > 1 || gathered % LOOK_EVERY == 0;
       full = gathered >= limits.rows || (look && append.bytes() >= limits.bytes);
     }
     if (full) {
       flush();
     }
+    return this;
   }
 
-  private void take(Append open, Consumer<Append> row) {
+  private void take(Append open, Consumer<Append> row, int count) {
     try {
       row.accept(open);
-      gathered++;
+      gathered += count;
     } catch (InvalidInputException e) {
       throw e;
     } catch (RuntimeException | Error e) {
@@ -161,13 +188,19 @@ public final class BufferedAppend implements AutoCloseable {
   private void ready() {
     throwFailure();
     if (closed) {
-      throw new EndedException("The buffered append to %s was closed.".formatted(table));
+      throw new EndedException(
+          EndedException.Kind.APPEND,
+          table,
+          "The buffered append to %s was closed.".formatted(table),
+          null);
     }
   }
 
   private void throwFailure() {
     if (failure != null) {
       throw new EndedException(
+          EndedException.Kind.APPEND,
+          table,
           "The buffered append to %s ended when rows could not be committed: %s %s. Open another one."
               .formatted(
                   table,

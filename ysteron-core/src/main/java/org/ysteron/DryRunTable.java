@@ -1,8 +1,14 @@
 package org.ysteron;
 
+import java.util.List;
+import java.util.Optional;
 import java.util.function.Supplier;
+import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.internal.statement.StatementRunner;
+import org.ysteron.option.Check;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
 
 /**
  * A table for dry runs: each statement reports what it would do to the newest version, or fails as
@@ -35,6 +41,26 @@ public final class DryRunTable extends EditableTable {
   @Override
   public Schema schema() {
     return table.schema();
+  }
+
+  @Override
+  public TableSettings settings() {
+    return table.settings();
+  }
+
+  @Override
+  public List<Check> checks() {
+    return table.checks();
+  }
+
+  @Override
+  public LayoutPlan layout() {
+    return table.layout();
+  }
+
+  @Override
+  public Optional<Field> leftoversColumn() {
+    return table.leftoversColumn();
   }
 
   @Override

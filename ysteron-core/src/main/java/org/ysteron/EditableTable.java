@@ -2,7 +2,6 @@ package org.ysteron;
 
 import java.util.ArrayList;
 import java.util.List;
-import org.ysteron.data.Schema;
 import org.ysteron.internal.statement.Leftovers;
 import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.option.Lift;
@@ -14,20 +13,12 @@ import org.ysteron.report.WriteResult;
  * a conflict. In a transaction the statements are committed together. A statement is immutable and
  * does nothing before it is run.
  */
-public abstract class EditableTable {
+public abstract sealed class EditableTable implements ReadableTable
+    permits Table, TransactionTable, DryRunTable {
   EditableTable() {}
 
   /** Runs statements on this table. */
   abstract StatementRunner statements();
-
-  /** The name by which it was found. */
-  public abstract String name();
-
-  /** The columns as they are now. */
-  public abstract Schema schema();
-
-  /** Starts a scan of the rows as they are now. */
-  public abstract Scan scan();
 
   /** Starts a delete. */
   public Delete delete() {

@@ -57,6 +57,8 @@ public final class Follower {
     this.name = now.name();
     if (done < -1 || done > now.version()) {
       throw new NotFoundException(
+          NotFoundException.Kind.VERSION,
+          String.valueOf(done),
           "Table %s has no version %d to start behind: its versions are 0 to %d (-1 starts before the first)."
               .formatted(name, done, now.version()));
     }

@@ -167,6 +167,8 @@ public final class LakeView {
                       ? " It was dropped; it can be brought back."
                       : NearNames.didYouMean(name, names);
               return new NotFoundException(
+                  NotFoundException.Kind.TABLE,
+                  name,
                   "There is no table %s in the lake as of entry %d.%s"
                       .formatted(org.ysteron.data.Values.quote(name), state.number(), hint));
             });
@@ -183,6 +185,8 @@ public final class LakeView {
         .orElseThrow(
             () ->
                 new NotFoundException(
+                    NotFoundException.Kind.TABLE,
+                    name,
                     "No table %s was dropped.%s"
                         .formatted(
                             name,

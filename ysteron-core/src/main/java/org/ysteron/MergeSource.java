@@ -4,7 +4,6 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Iterator;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
@@ -13,11 +12,10 @@ import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
-import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
+import org.ysteron.data.RowSink;
 import org.ysteron.data.Schema;
-import org.ysteron.data.TextRow;
 import org.ysteron.data.Type;
 import org.ysteron.data.Values;
 import org.ysteron.error.InvalidInputException;
@@ -42,22 +40,15 @@ import org.ysteron.progress.Progress;
 public abstract class MergeSource {
   MergeSource() {}
 
-  /** Takes rows. */
-  @FunctionalInterface
-  public interface RowTarget {
-    /** A row by the values of the columns in their order. */
-    void add(@Nullable Object[] values);
-  }
-
-  /** Hands all rows to a target. */
+  /** Hands all rows to a sink. */
   @FunctionalInterface
   public interface Feed {
-    void to(RowTarget target);
+    void to(RowSink target);
   }
 
   abstract List<Field> columns(Schema table);
 
-  abstract void feed(List<Field> columns, RowTarget target);
+  abstract void feed(List<Field> columns, Consumer<@Nullable Object[]> target);
 
   /** The source as a transaction sees it; empty when it is the same for all. */
   Optional<Function<TableChange, MergeSource>> tracked(LakeCore core) {
@@ -87,9 +78,9 @@ public abstract class MergeSource {
       }
 
       @Override
-      void feed(List<Field> columns, RowTarget target) {
+      void feed(List<Field> columns, Consumer<@Nullable Object[]> target) {
         try (Results<Batch> batches = scan.batches()) {
-          batches.forEach(batch -> batch.rows().forEach(row -> target.add(row.values())));
+          batches.forEach(batch -> batch.rows().forEach(row -> target.accept(row.values())));
         }
       }
     };
@@ -105,13 +96,13 @@ public abstract class MergeSource {
       }
 
       @Override
-      void feed(List<Field> columns, RowTarget target) {
+      void feed(List<Field> columns, Consumer<@Nullable Object[]> target) {
         for (Row row : rows) {
           Object[] values = new Object[columns.size()];
           for (int c = 0; c < values.length; c++) {
             values[c] = row.get(columns.get(c).name());
           }
-          target.add(values);
+          target.accept(values);
         }
       }
     };
@@ -129,9 +120,9 @@ public abstract class MergeSource {
       }
 
       @Override
-      void feed(List<Field> columns, RowTarget target) {
+      void feed(List<Field> columns, Consumer<@Nullable Object[]> target) {
         RecordBinding<R> binding = RecordBinding.forReading(type, new Type.Struct(columns));
-        records.forEach(record -> target.add(binding.values(record)));
+        records.forEach(record -> target.accept(binding.values(record)));
       }
     };
   }
@@ -145,13 +136,13 @@ public abstract class MergeSource {
       }
 
       @Override
-      void feed(List<Field> fields, RowTarget target) {
-        batches.forEach(batch -> batch.rows().forEach(row -> target.add(row.values())));
+      void feed(List<Field> fields, Consumer<@Nullable Object[]> target) {
+        batches.forEach(batch -> batch.rows().forEach(row -> target.accept(row.values())));
       }
     };
   }
 
-  /** Rows by the values of some columns of the table. */
+  /** Rows of some columns of the table; values are given in the order of the names. */
   public static MergeSource values(List<String> names, Feed feed) {
     return new MergeSource() {
       @Override
@@ -164,23 +155,17 @@ public abstract class MergeSource {
       }
 
       @Override
-      void feed(List<Field> columns, RowTarget target) {
-        feed.to(target);
+      void feed(List<Field> columns, Consumer<@Nullable Object[]> target) {
+        feed.to(SourceSink.ofValues(columns, target));
       }
     };
   }
 
-  /** Hands all rows to a target. */
-  @FunctionalInterface
-  public interface NamedFeed {
-    void to(NamedTarget target);
-  }
-
   /**
-   * Rows by names, which need not have the same. What a row lacks that others have is null, or the
-   * default where null is not allowed; what none has is no column of the source.
+   * Rows by names, which need not have the same ones. What a row lacks that others have is null, or
+   * the default where null is not allowed; what none has is no column of the source.
    */
-  public static MergeSource named(NamedFeed feed) {
+  public static MergeSource named(Feed feed) {
     return new MergeSource() {
       @Override
       boolean isNamed() {
@@ -193,24 +178,13 @@ public abstract class MergeSource {
       }
 
       @Override
-      void feed(List<Field> columns, RowTarget target) {
+      void feed(List<Field> columns, Consumer<@Nullable Object[]> target) {
         throw new IllegalStateException("its columns are not known before it is read");
       }
 
       @Override
       void feedNamed(Schema table, Consumer<Object> target) {
-        feed.to(
-            new NamedTarget() {
-              @Override
-              public void add(Map<String, @Nullable Object> members) {
-                target.accept(members);
-              }
-
-              @Override
-              public void add(TextRow row) {
-                target.accept(row);
-              }
-            });
+        feed.to(SourceSink.named(table.columns(), target));
       }
     };
   }

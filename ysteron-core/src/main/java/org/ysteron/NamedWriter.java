@@ -1,16 +1,22 @@
 package org.ysteron;
 
+import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
 import java.util.function.Consumer;
 import org.jspecify.annotations.Nullable;
+import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
+import org.ysteron.data.RowSink;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
+import org.ysteron.data.Type;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.lake.TableHead;
+import org.ysteron.internal.rows.RowForms;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.WriterRecord;
 import org.ysteron.internal.text.Limits;
@@ -74,24 +80,16 @@ public final class NamedWriter {
   }
 
   /**
-   * Takes rows. One that is refused ends the append, whatever the caller does about it; unless
-   * {@link #skippingRejected()} was asked for, when it is passed over.
+   * Gives the rows of an append; the same ones whenever it is asked under the same number.
+   *
+   * <p>A row that is rejected ends the append, whatever the caller does about it, unless {@link
+   * #skippingRejected()} was asked for. {@link RowSink#add} takes the values of the columns as they
+   * are, or as they were when the writer was opened, which leaves columns added since with their
+   * defaults.
    */
-  public interface RowTarget {
-    /**
-     * A row by the values of all columns, in their order: as they are, or as they were when the
-     * writer was opened, which leaves columns added since with their defaults.
-     */
-    void add(@Nullable Object... values);
-
-    /** A row by names; a column that it lacks gets its default, or null. */
-    void addRow(Row row);
-  }
-
-  /** Gives the rows of an append; the same ones whenever it is asked under the same number. */
   @FunctionalInterface
   public interface Rows {
-    void to(RowTarget target);
+    void to(RowSink target);
   }
 
   static NamedWriter open(LakeCore core, CommitNote note, UUID tableId, String table, String name) {
@@ -201,20 +199,49 @@ public final class NamedWriter {
 
   private WriterRows given(TableChange change, Rows rows, Consumer<Object[]> to) {
     WriterRows given = new WriterRows(table, opened, change.draft().schema(), skipsRejected, to);
-    rows.to(
-        new RowTarget() {
-          @Override
-          public void add(@Nullable Object... values) {
-            given.add(values);
-          }
-
-          @Override
-          public void addRow(Row row) {
-            given.add(row);
-          }
-        });
+    rows.to(new Given(given, change.draft().schema().struct()));
     given.throwFailure();
     return given;
+  }
+
+  /** Rows in all forms, each by values or by names. */
+  private record Given(WriterRows rows, RowForms forms) implements RowSink {
+    Given(WriterRows rows, Type.Struct columns) {
+      this(rows, new RowForms(columns));
+    }
+
+    @Override
+    public RowSink add(@Nullable Object... values) {
+      rows.add(values);
+      return this;
+    }
+
+    @Override
+    public RowSink addRow(Row row) {
+      rows.add(row);
+      return this;
+    }
+
+    @Override
+    public RowSink addRecord(Record record) {
+      return add(forms.values(record));
+    }
+
+    @Override
+    public RowSink addBatch(Batch batch) {
+      batch.rows().forEach(this::addRow);
+      return this;
+    }
+
+    @Override
+    public RowSink addObject(Map<String, @Nullable Object> members) {
+      return addRow(forms.row(members));
+    }
+
+    @Override
+    public RowSink addText(TextRow row) {
+      return addRow(forms.row(row));
+    }
   }
 
   /** Whether the state that this started from has the number already. Nothing is written. */

@@ -9,6 +9,7 @@ import java.util.UUID;
 import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
+import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
@@ -33,7 +34,10 @@ import org.ysteron.internal.upkeep.Requests;
 import org.ysteron.maintenance.Compaction;
 import org.ysteron.maintenance.Expiry;
 import org.ysteron.maintenance.TableHealth;
+import org.ysteron.option.Check;
 import org.ysteron.option.Isolation;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.TableSettings;
 import org.ysteron.option.WriteRules;
 import org.ysteron.proof.TableErase;
 import org.ysteron.report.LeftoverKey;
@@ -75,6 +79,8 @@ public final class Table extends EditableTable {
         .orElseThrow(
             () ->
                 new NotFoundException(
+                    NotFoundException.Kind.TABLE,
+                    name,
                     "Table %s was dropped. Bring it back to read or write it.".formatted(name)));
   }
 
@@ -141,6 +147,26 @@ public final class Table extends EditableTable {
   @Override
   public Schema schema() {
     return now().schema();
+  }
+
+  @Override
+  public TableSettings settings() {
+    return now().settings();
+  }
+
+  @Override
+  public List<Check> checks() {
+    return now().checks();
+  }
+
+  @Override
+  public LayoutPlan layout() {
+    return now().layout();
+  }
+
+  @Override
+  public Optional<Field> leftoversColumn() {
+    return now().leftoversColumn();
   }
 
   /** Starts a scan of the newest version. */

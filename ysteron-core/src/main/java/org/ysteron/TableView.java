@@ -31,7 +31,7 @@ import org.ysteron.report.TableStatistics;
 import org.ysteron.report.TableVersion;
 
 /** One version of a table. Immutable, thread-safe. */
-public final class TableView {
+public final class TableView implements ReadableTable {
   private final LakeCore core;
   private final VersionPage page;
 
@@ -45,6 +45,7 @@ public final class TableView {
   }
 
   /** The table's name then. */
+  @Override
   public String name() {
     return page.name();
   }
@@ -54,10 +55,12 @@ public final class TableView {
   }
 
   /** The columns then. */
+  @Override
   public Schema schema() {
     return page.schema();
   }
 
+  @Override
   public TableSettings settings() {
     return page.settings();
   }
@@ -145,17 +148,17 @@ public final class TableView {
     return page.form().schemaVersion();
   }
 
-  /** The conditions that are false for no row. */
+  @Override
   public List<Check> checks() {
     return page.form().checks();
   }
 
-  /** The column for what the schema does not know. */
+  @Override
   public Optional<Field> leftoversColumn() {
     return page.form().leftoversColumn();
   }
 
-  /** How rows are laid out then. */
+  @Override
   public LayoutPlan layout() {
     return page.form().layout().plan(page.schema());
   }
@@ -189,7 +192,7 @@ public final class TableView {
     return DuplicateKeys.of(core.reading(), page, most);
   }
 
-  /** Starts a scan. */
+  @Override
   public Scan scan() {
     return new Scan(core.reading(), page);
   }

@@ -65,7 +65,10 @@ public final class Transaction implements AutoCloseable {
           TableChange change = open.changes().table(name).orElse(null);
           if (change == null) {
             LakeView.find(open.changes().start(), name, open.core());
-            throw new NotFoundException("Table " + name + " was dropped in this transaction.");
+            throw new NotFoundException(
+                NotFoundException.Kind.TABLE,
+                name,
+                "Table " + name + " was dropped in this transaction.");
           }
           return new TransactionTable(open, change);
         });

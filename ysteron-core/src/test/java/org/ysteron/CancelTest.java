@@ -142,7 +142,7 @@ class CancelTest {
     Path file = directory.resolve(sorted ? "sorted.csv" : "plain.csv");
     write(file, "id,level\n", rows, i -> (10_000 + i) + "," + i % 97);
     try (Append append = watched.table(sorted ? "tide.sorted" : NAME).append()) {
-      OutsideFile.of(file).read(table().schema(), append::add, canceller);
+      OutsideFile.of(file).read(table().schema(), append, canceller);
       append.commit();
     }
   }
@@ -151,7 +151,7 @@ class CancelTest {
     Path file = directory.resolve("growing.jsonl");
     write(file, "", 2000, i -> "{\"id\":%d,\"colour\":\"%s\"}".formatted(20_000 + i, "x" + i));
     try (Append append = table().append(rules -> rules.with(org.ysteron.option.Drift.GROW))) {
-      OutsideFile.of(file).readNamed(append.named(), canceller);
+      OutsideFile.of(file).readNamed(append, canceller);
       append.commit();
     }
   }

@@ -179,7 +179,7 @@ final class ChangeProcess {
                   MergeSource.named(
                       to -> {
                         for (int k = 0; k < ROWS; k++) {
-                          to.add(
+                          to.addObject(
                               k % 2 == 0
                                   ? Map.of("k", k, "v", n, "c" + n % 20, k)
                                   : Map.of("v", n, "k", k));

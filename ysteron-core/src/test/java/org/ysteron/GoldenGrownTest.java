@@ -38,15 +38,15 @@ class GoldenGrownTest {
       feed.alter().set(TableSettings.MAX_COLUMNS, 3).run();
       try (Append append = feed.append()) {
         append.add("ORR-1", 5);
-        append.named().add(text("ORR-2", "3000000000", "02134", "2026-03-01"));
+        append.addText(text("ORR-2", "3000000000", "02134", "2026-03-01"));
         append.addObject(Map.of("gauge", "ORR-3", "level", 7, "zip", "x", "zone", 1));
         append.commit();
       }
       feed.upsert(
               MergeSource.named(
                   to -> {
-                    to.add(text("ORR-1", "2.5", "1", "2026-03-01T12:00:00"));
-                    to.add(Map.of("gauge", "ORR-4", "level", 1, "at", Map.of("lat", 47.25)));
+                    to.addText(text("ORR-1", "2.5", "1", "2026-03-01T12:00:00"));
+                    to.addObject(Map.of("gauge", "ORR-4", "level", 1, "at", Map.of("lat", 47.25)));
                   }))
           .run();
     }

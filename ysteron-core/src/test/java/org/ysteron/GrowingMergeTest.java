@@ -60,9 +60,9 @@ class GrowingMergeTest {
         target -> {
           for (Object row : rows) {
             if (row instanceof TextRow texts) {
-              target.add(texts);
+              target.addText(texts);
             } else {
-              target.add(object((String) row));
+              target.addObject(object((String) row));
             }
           }
         });
@@ -153,7 +153,7 @@ class GrowingMergeTest {
         MergeSource.named(
             target -> {
               reads.add(1);
-              target.add(object("{\"id\": 2, \"level\": 3000000000, \"gust\": 1}"));
+              target.addObject(object("{\"id\": 2, \"level\": 3000000000, \"gust\": 1}"));
               // Another widens, renames and changes the row between the reading and the merge.
               table.alter().widen("level", Types.decimal(19, 0)).rename("ratio", "share").run();
               table.update().all().set("share", 0.25f).run();

@@ -89,7 +89,7 @@ class GrowthOrderTest {
         for (int i = 0; i < json.size(); i++) {
           Map<String, Object> members = object(json.get(i));
           if (csv.contains(i)) {
-            append.named().add(texts(members));
+            append.addText(texts(members));
           } else {
             append.addObject(members);
           }

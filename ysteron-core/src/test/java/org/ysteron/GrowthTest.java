@@ -314,9 +314,9 @@ class GrowthTest {
         target -> {
           for (Object row : rows) {
             if (row instanceof TextRow texts) {
-              target.add(texts);
+              target.addText(texts);
             } else {
-              target.add(object((String) row));
+              target.addObject(object((String) row));
             }
           }
         });

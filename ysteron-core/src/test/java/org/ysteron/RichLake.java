@@ -145,7 +145,9 @@ final class RichLake {
     other.rewind().to(other.now().version() - 1).writerFrom("restarted", 5).run();
     // A merge by which the table grows.
     other
-        .merge(MergeSource.named(to -> to.add(Map.of("gauge", "ORR-3", "level", 3, "wind", 4.5))))
+        .merge(
+            MergeSource.named(
+                to -> to.addObject(Map.of("gauge", "ORR-3", "level", 3, "wind", 4.5))))
         .rules(rules -> rules.with(Drift.GROW))
         .on("gauge", "level")
         .unmatched(Merge.takeAll())

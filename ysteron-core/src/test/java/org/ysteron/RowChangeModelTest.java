@@ -514,7 +514,7 @@ class RowChangeModelTest {
                         (k, held) -> {
                           if ((k + salt) % 3 == 0) {
                             String[] texts = {k + ".5", "" + k, "" + held.v(), held.t()};
-                            to.add(new TextRow(List.of("g", "k", "v", "t"), texts));
+                            to.addText(new TextRow(List.of("g", "k", "v", "t"), texts));
                           } else {
                             Map<String, Object> row = new LinkedHashMap<>();
                             row.put("t", held.t());
@@ -524,7 +524,7 @@ class RowChangeModelTest {
                               row.put("g", k);
                               row.put("h", List.of());
                             }
-                            to.add(row);
+                            to.addObject(row);
                           }
                         })))
         .rules(rules -> rules.with(Drift.GROW))

@@ -16,9 +16,9 @@ import java.util.function.Function;
 import java.util.function.LongSupplier;
 import java.util.function.Supplier;
 import org.ysteron.data.Field;
-import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
+import org.ysteron.data.RowSink;
 import org.ysteron.data.Schema;
 import org.ysteron.data.TextRow;
 import org.ysteron.data.Types;
@@ -435,16 +435,16 @@ final class SimulatedWork {
       return "merged " + merge.run().report().rowsMatched();
     }
 
-    private void feed(NamedTarget to) {
+    private void feed(RowSink to) {
       for (int i = 0; i < keys.size(); i++) {
         int k = keys.get(i);
         boolean more = (which >> i) % 2 == 1;
         if (i == 1 && more) {
           String text = String.valueOf(k);
           String[] values = {text, String.valueOf(value), text};
-          to.add(new TextRow(List.of("k", "v", "g"), values));
+          to.addText(new TextRow(List.of("k", "v", "g"), values));
         } else {
-          to.add(more ? Map.of("g", k, "k", k, "v", value) : Map.of("v", value, "k", k));
+          to.addObject(more ? Map.of("g", k, "k", k, "v", value) : Map.of("v", value, "k", k));
         }
       }
     }

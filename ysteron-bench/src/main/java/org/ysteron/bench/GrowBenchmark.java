@@ -115,9 +115,9 @@ final class GrowBenchmark implements Main.Benchmark {
 
   private static void read(OutsideFile file, Drift drift, Append append) {
     if (drift == Drift.STRICT) {
-      file.read(SCHEMA, append::add);
+      file.read(SCHEMA, append);
       return;
     }
-    file.readNamed(append.named());
+    file.readNamed(append);
   }
 }

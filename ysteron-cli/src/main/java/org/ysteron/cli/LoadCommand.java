@@ -58,9 +58,9 @@ final class LoadCommand extends LakeCommand {
     try (Append append = target.append(own -> rules)) {
       for (Path path : files.paths()) {
         if (rules.isPlain()) {
-          files.file(path).read(target.schema(), append::add, progress());
+          files.file(path).read(target.schema(), append, progress());
         } else {
-          files.file(path).readNamed(append.named(), progress());
+          files.file(path).readNamed(append, progress());
         }
       }
       return append.commit();

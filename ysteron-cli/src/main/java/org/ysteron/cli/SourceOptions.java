@@ -8,7 +8,7 @@ import java.util.Set;
 import org.ysteron.Merge;
 import org.ysteron.MergeSource;
 import org.ysteron.Table;
-import org.ysteron.data.NamedTarget;
+import org.ysteron.data.RowSink;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.option.WriteRules;
@@ -97,12 +97,12 @@ final class SourceOptions {
         columns.columns().stream().map(column -> column.name()).toList(),
         target -> {
           for (Path path : files.paths()) {
-            files.file(path).read(columns, target::add);
+            files.file(path).read(columns, target);
           }
         });
   }
 
-  private void feed(NamedTarget target) {
+  private void feed(RowSink target) {
     for (Path path : files.paths()) {
       files.file(path).readNamed(target);
     }

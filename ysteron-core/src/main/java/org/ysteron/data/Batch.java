@@ -37,6 +37,8 @@ public record Batch(Type.Struct columns, int size, List<Vector> vectors) {
     if (at < 0) {
       List<String> names = columns.fields().stream().map(Field::name).toList();
       throw new NotFoundException(
+          NotFoundException.Kind.COLUMN,
+          name,
           "The batch has no column %s.%s".formatted(name, NearNames.didYouMean(name, names)));
     }
     return vectors.get(at);

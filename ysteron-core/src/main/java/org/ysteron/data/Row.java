@@ -48,6 +48,8 @@ public abstract class Row {
   static int checked(int position, int columns) {
     if (position < 0 || position >= columns) {
       throw new NotFoundException(
+          NotFoundException.Kind.COLUMN,
+          String.valueOf(position),
           "The row has no column at position %d: it has %d, from 0 on."
               .formatted(position, columns));
     }
@@ -67,6 +69,8 @@ public abstract class Row {
       }
     }
     throw new NotFoundException(
+        NotFoundException.Kind.COLUMN,
+        name,
         "The row has no column %s.%s"
             .formatted(
                 name, NearNames.didYouMean(name, fields.stream().map(Field::name).toList())));
@@ -175,7 +179,8 @@ public abstract class Row {
     int position = position(name);
     Object value = get(position);
     if (value != null && !wanted.isInstance(value)) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          name,
           "Column %s is %s, whose values are no %s; use another getter."
               .formatted(name, fields().get(position).type(), wanted.getSimpleName()));
     }
@@ -184,8 +189,8 @@ public abstract class Row {
 
   private static <T> T notNull(@Nullable T value, String name) {
     if (value == null) {
-      throw new InvalidInputException(
-          "Column %s is null in this row; ask isNull first.".formatted(name));
+      throw InvalidInputException.ofColumn(
+          name, "Column %s is null in this row; ask isNull first.".formatted(name));
     }
     return value;
   }

@@ -84,13 +84,15 @@ public final class Schema {
       int at = struct.indexOf(name);
       if (at < 0) {
         throw new NotFoundException(
+            NotFoundException.Kind.COLUMN,
+            name,
             "The primary key names column %s, which does not exist.%s"
                 .formatted(name, NearNames.didYouMean(name, names(struct.fields()))));
       }
       Field column = columns.get(at);
       if (column.type().isNested()) {
-        throw new InvalidInputException(
-            "Column %s is %s and cannot be in a primary key.".formatted(name, column.type()));
+        throw InvalidInputException.ofColumn(
+            name, "Column %s is %s and cannot be in a primary key.".formatted(name, column.type()));
       }
       if (ids.contains(column.id())) {
         throw new InvalidInputException("The primary key names column " + name + " twice.");
@@ -160,6 +162,8 @@ public final class Schema {
       if (at < 0) {
         String where = i == 0 ? "" : " in " + String.join(".", names.subList(0, i));
         throw new NotFoundException(
+            NotFoundException.Kind.COLUMN,
+            path,
             "There is no column %s%s.%s"
                 .formatted(
                     names.get(i),
@@ -171,6 +175,8 @@ public final class Schema {
       if (i + 1 < names.size()) {
         if (!(field.type() instanceof Type.Struct inner)) {
           throw new NotFoundException(
+              NotFoundException.Kind.COLUMN,
+              path,
               "Column %s is %s and has no field %s."
                   .formatted(field.name(), field.type(), names.get(i + 1)));
         }
@@ -194,6 +200,8 @@ public final class Schema {
       String name = names.get(i);
       if (found != null && !found.type().isNested()) {
         throw new NotFoundException(
+            NotFoundException.Kind.COLUMN,
+            path,
             "Column %s is %s and has no field %s."
                 .formatted(path(names.subList(0, i)), found.type(), name));
       }
@@ -206,6 +214,8 @@ public final class Schema {
               .orElseThrow(
                   () ->
                       new NotFoundException(
+                          NotFoundException.Kind.COLUMN,
+                          path,
                           "There is no column %s%s.%s"
                               .formatted(name, where, NearNames.didYouMean(name, known))));
       level = children(found.type());
@@ -221,7 +231,10 @@ public final class Schema {
   public String pathOf(int id) {
     List<String> names = new ArrayList<>();
     if (!findId(struct, id, names)) {
-      throw new NotFoundException("There is no column with the id " + id + ".");
+      throw new NotFoundException(
+          NotFoundException.Kind.COLUMN,
+          String.valueOf(id),
+          "There is no column with the id " + id + ".");
     }
     Collections.reverse(names);
     return path(names);
@@ -387,7 +400,8 @@ public final class Schema {
     Limits.depth(depth, "type of column " + where);
     if (type instanceof Type.Struct inner) {
       if (inner.fields().isEmpty()) {
-        throw new InvalidInputException("Column " + where + " is a ROW without fields.");
+        throw InvalidInputException.ofColumn(
+            where, "Column " + where + " is a ROW without fields.");
       }
       Map<String, String> seen = new HashMap<>();
       for (Field field : inner.fields()) {

@@ -56,6 +56,7 @@ public final class KeyExistsException extends InvalidInputException {
     this.some = List.copyOf(some);
   }
 
+  /** The name of the table. */
   public String table() {
     return table;
   }

@@ -1,6 +1,5 @@
 package org.ysteron.error;
 
-import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 
 /** A row does not fit the table, and was not added. */
@@ -8,7 +7,6 @@ public final class RejectedRowException extends InvalidInputException {
   private static final long serialVersionUID = 1L;
 
   private final long row;
-  private final @Nullable String column;
   private final String what;
   private final String after;
 
@@ -47,21 +45,15 @@ public final class RejectedRowException extends InvalidInputException {
 
   private RejectedRowException(
       long row, @Nullable String column, String after, String what, @Nullable Throwable cause) {
-    super("Row %d%s%s. Nothing was changed.".formatted(row, after, what), cause);
+    super("Row %d%s%s. Nothing was changed.".formatted(row, after, what), column, cause);
     this.after = after;
     this.row = row;
-    this.column = column;
     this.what = what;
   }
 
   /** Which row, counted from 1. */
   public long row() {
     return row;
-  }
-
-  /** The name of the column whose value does not fit; empty when it is the row as a whole. */
-  public Optional<String> column() {
-    return Optional.ofNullable(column);
   }
 
   /** Why it does not fit: column, type, value and reason, without the row's number. */
@@ -71,6 +63,6 @@ public final class RejectedRowException extends InvalidInputException {
 
   /** The same of a row that is counted otherwise. */
   public RejectedRowException as(long number) {
-    return new RejectedRowException(number, column, after, what, this);
+    return new RejectedRowException(number, columnName().orElse(null), after, what, this);
   }
 }

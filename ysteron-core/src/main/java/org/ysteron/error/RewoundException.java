@@ -26,6 +26,7 @@ public final class RewoundException extends YsteronException {
     this.target = target;
   }
 
+  /** The name of the table. */
   public String table() {
     return table;
   }

@@ -30,7 +30,7 @@ import java.util.function.Supplier;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
-import org.ysteron.data.NamedTarget;
+import org.ysteron.data.RowSink;
 import org.ysteron.data.Schema;
 import org.ysteron.data.TextRow;
 import org.ysteron.data.Type;
@@ -74,13 +74,6 @@ public final class OutsideFile {
   @FunctionalInterface
   public interface Opening {
     InputStream open() throws IOException;
-  }
-
-  /** Takes rows. */
-  @FunctionalInterface
-  public interface RowTarget {
-    /** A row by the values of all columns in their order. */
-    void add(@Nullable Object[] values);
   }
 
   public OutsideFile(Path path, Kind kind) {
@@ -129,8 +122,8 @@ public final class OutsideFile {
         "The name of %s does not tell what is in it; name it .csv or .jsonl.".formatted(path));
   }
 
-  /** Hands all rows to a target; see {@link #read(Schema, RowTarget, ProgressMonitor)}. */
-  public void read(Schema schema, RowTarget target) {
+  /** Hands all rows to a target; see {@link #read(Schema, RowSink, ProgressMonitor)}. */
+  public void read(Schema schema, RowSink target) {
     read(schema, target, ProgressMonitor.NONE);
   }
 
@@ -141,7 +134,7 @@ public final class OutsideFile {
    * @throws InvalidInputException naming file, line and column of what is wrong
    * @throws org.ysteron.error.CancelledException when the monitor cancels it
    */
-  public void read(Schema schema, RowTarget target, ProgressMonitor monitor) {
+  public void read(Schema schema, RowSink target, ProgressMonitor monitor) {
     open(
         monitor,
         text -> {
@@ -153,8 +146,8 @@ public final class OutsideFile {
         });
   }
 
-  /** Hands all rows to a target; see {@link #readNamed(NamedTarget, ProgressMonitor)}. */
-  public void readNamed(NamedTarget target) {
+  /** Hands all rows to a target; see {@link #readNamed(RowSink, ProgressMonitor)}. */
+  public void readNamed(RowSink target) {
     readNamed(target, ProgressMonitor.NONE);
   }
 
@@ -165,7 +158,7 @@ public final class OutsideFile {
    * @throws InvalidInputException naming file, line and what is wrong
    * @throws org.ysteron.error.CancelledException when the monitor cancels it
    */
-  public void readNamed(NamedTarget target, ProgressMonitor monitor) {
+  public void readNamed(RowSink target, ProgressMonitor monitor) {
     open(
         monitor,
         text -> {
@@ -187,7 +180,7 @@ public final class OutsideFile {
     }
   }
 
-  private void namedCsv(Reader text, NamedTarget target) throws IOException {
+  private void namedCsv(Reader text, RowSink target) throws IOException {
     List<String> names = new ArrayList<>();
     eachRecord(
         text,
@@ -204,15 +197,15 @@ public final class OutsideFile {
           for (int i = 0; i < values.length; i++) {
             values[i] = field(record, i);
           }
-          add(record.getStartingLineNumber(), () -> target.add(new TextRow(names, values)));
+          add(record.getStartingLineNumber(), () -> target.addText(new TextRow(names, values)));
         });
   }
 
-  private void namedJson(Reader text, NamedTarget target) throws IOException {
+  private void namedJson(Reader text, RowSink target) throws IOException {
     JsonRows.read(
         text,
         (line, members) -> {
-          add(line, () -> target.add(members));
+          add(line, () -> target.addObject(members));
           return true;
         },
         this::wrong);
@@ -330,7 +323,7 @@ public final class OutsideFile {
         "%s, line %d: %s Nothing was changed.".formatted(name, line, what), cause);
   }
 
-  private void readCsv(Schema schema, Reader text, RowTarget target) throws IOException {
+  private void readCsv(Schema schema, Reader text, RowSink target) throws IOException {
     int[][] columns = new int[1][];
     eachRecord(
         text,
@@ -471,7 +464,7 @@ public final class OutsideFile {
     }
   }
 
-  private void readJson(Schema schema, Reader text, RowTarget target) throws IOException {
+  private void readJson(Schema schema, Reader text, RowSink target) throws IOException {
     Object[] standard = defaults(schema);
     JsonRows.read(
         text,

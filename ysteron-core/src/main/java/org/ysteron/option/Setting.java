@@ -144,6 +144,8 @@ sealed interface Setting {
     Setting setting = all.get(name);
     if (setting == null) {
       throw new NotFoundException(
+          NotFoundException.Kind.SETTING,
+          name,
           "There is no %s setting %s.%s"
               .formatted(kind, name, NearNames.didYouMean(name, all.keySet())));
     }

@@ -68,6 +68,8 @@ public final class LocalStore implements ObjectStore {
       // there is none
     }
     throw new NotFoundException(
+        NotFoundException.Kind.LAKE,
+        directory.toString(),
         "There is no lake in %s: it is no directory. Make a lake there, or check the path."
             .formatted(directory.toAbsolutePath().normalize()));
   }
@@ -124,9 +126,11 @@ public final class LocalStore implements ObjectStore {
     Path file = path(name);
     if (!Files.readAttributes(file, BasicFileAttributes.class, LinkOption.NOFOLLOW_LINKS)
         .isRegularFile()) {
-      throw new DamagedException(
+      throw DamagedException.of(
+          name,
           "%s in %s is no file but a link, a pipe or a directory, which is not followed. Restore it from a copy of the lake."
-              .formatted(name, location()));
+              .formatted(name, location()),
+          null);
     }
     checkInside(parent(file));
     return FileChannel.open(file, StandardOpenOption.READ, LinkOption.NOFOLLOW_LINKS);
@@ -141,9 +145,11 @@ public final class LocalStore implements ObjectStore {
   private void checkInside(Path directory) throws IOException {
     if (!inside.contains(directory)) {
       if (!directory.toRealPath().startsWith(root.toRealPath())) {
-        throw new DamagedException(
+        throw DamagedException.of(
+            root.relativize(directory).toString(),
             "%s leads out of the lake in %s, which is not followed. Restore it from a copy of the lake."
-                .formatted(root.relativize(directory), location()));
+                .formatted(root.relativize(directory), location()),
+            null);
       }
       inside.add(directory);
     }

@@ -8,15 +8,13 @@ import java.io.Writer;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
-import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
+import org.ysteron.RowsTaken;
 import org.ysteron.data.Field;
-import org.ysteron.data.NamedTarget;
 import org.ysteron.data.Schema;
-import org.ysteron.data.TextRow;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 
@@ -26,15 +24,6 @@ import org.ysteron.error.InvalidInputException;
  */
 @Timeout(600)
 class HostileFilesTest {
-  private static final NamedTarget NOWHERE =
-      new NamedTarget() {
-        @Override
-        public void add(Map<String, Object> members) {}
-
-        @Override
-        public void add(TextRow row) {}
-      };
-
   private static final int INPUTS = Integer.getInteger("ysteron.inputs", 4000);
   private static final long MOST_NANOS = 5_000_000_000L; // of a busy machine
 
@@ -132,9 +121,9 @@ class HostileFilesTest {
       long start = System.nanoTime();
       try {
         if (random.nextBoolean()) {
-          OutsideFile.of(file).read(SCHEMA, row -> {});
+          OutsideFile.of(file).read(SCHEMA, new RowsTaken());
         } else {
-          OutsideFile.of(file).readNamed(NOWHERE);
+          OutsideFile.of(file).readNamed(new RowsTaken());
         }
         OutsideFile.of(file).columns();
       } catch (InvalidInputException e) {
@@ -170,7 +159,7 @@ class HostileFilesTest {
           large("quote.csv", "id\n\"", some, 1 << 13),
           large("fields.csv", "id\n", some, 1 << 13)
         }) {
-      assertThatThrownBy(() -> OutsideFile.of(file).read(SCHEMA, row -> {}))
+      assertThatThrownBy(() -> OutsideFile.of(file).read(SCHEMA, new RowsTaken()))
           .isInstanceOf(InvalidInputException.class)
           .hasMessageContaining(file.getFileName().toString())
           .hasMessageMatching("(?s).{10,1000}");

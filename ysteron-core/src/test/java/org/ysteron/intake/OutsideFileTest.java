@@ -8,13 +8,13 @@ import java.math.BigDecimal;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.LocalDate;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.CsvSource;
+import org.ysteron.RowsTaken;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
@@ -34,9 +34,9 @@ class OutsideFileTest {
     try {
       Path file = directory.resolve(name);
       Files.writeString(file, content);
-      List<Object[]> rows = new ArrayList<>();
-      OutsideFile.of(file).read(SCHEMA, rows::add);
-      return rows;
+      RowsTaken rows = new RowsTaken();
+      OutsideFile.of(file).read(SCHEMA, rows);
+      return rows.rows().stream().map(row -> (Object[]) row).toList();
     } catch (IOException e) {
       throw new java.io.UncheckedIOException(e);
     }
@@ -105,11 +105,11 @@ class OutsideFileTest {
     assertThatThrownBy(() -> OutsideFile.of(Path.of("a.xls")))
         .hasMessageContaining("name it .csv or .jsonl");
     Path none = directory.resolve("none.csv");
-    assertThatThrownBy(() -> OutsideFile.of(none).read(SCHEMA, row -> {}))
+    assertThatThrownBy(() -> OutsideFile.of(none).read(SCHEMA, new RowsTaken()))
         .hasMessageContaining("There is no file");
     Path latin = directory.resolve("latin.csv");
     Files.write(latin, new byte[] {'i', 'd', '\n', (byte) 0xe9, '\n'});
-    assertThatThrownBy(() -> OutsideFile.of(latin).read(SCHEMA, row -> {}))
+    assertThatThrownBy(() -> OutsideFile.of(latin).read(SCHEMA, new RowsTaken()))
         .hasMessageContaining("is not in UTF-8");
   }
 }

@@ -153,6 +153,8 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     Proposal refused = proposal;
     proposal = null;
     return new WrongLakeException(
+        core.store().location(),
+        refused.state().lakeId(),
         "The lake in %s was put back from a copy, moved away or replaced while entry %d was written to it. The entry was taken away again and nothing was changed; open the lake again."
             .formatted(core.store().location(), refused.number()));
   }

@@ -214,7 +214,8 @@ record EntryHead(
     } catch (UnsupportedLakeException e) {
       throw e;
     } catch (RuntimeException e) {
-      throw new DamagedException(
+      throw DamagedException.of(
+          name,
           "Ledger entry %s is damaged: %s Restore it from a copy of the lake."
               .formatted(name, Reason.of(e)),
           e);
@@ -285,6 +286,7 @@ record EntryHead(
     for (String feature : texts(first, READERS)) {
       if (!known.contains(feature)) {
         throw new UnsupportedLakeException(
+            feature,
             "Reading this lake needs the feature \"%s\", which this program does not know. Use a newer Ysteron."
                 .formatted(feature));
       }

@@ -187,7 +187,10 @@ public final class LakeCore implements AutoCloseable {
   public LakeState refresh() {
     if (shared.isClosed) {
       throw new EndedException(
-          "The lake in %s was closed. Open it again.".formatted(store().location()));
+          EndedException.Kind.LAKE,
+          null,
+          "The lake in %s was closed. Open it again.".formatted(store().location()),
+          null);
     }
     LakeState state = reader.newest(shared.newest);
     committed(state);
@@ -310,6 +313,8 @@ public final class LakeCore implements AutoCloseable {
         .orElseThrow(
             () ->
                 new NotFoundException(
+                    NotFoundException.Kind.COMMIT,
+                    commit.commitId().toString(),
                     "Entry %d has no commit %s.".formatted(commit.entry(), commit.commitId())));
   }
 
@@ -317,6 +322,7 @@ public final class LakeCore implements AutoCloseable {
     for (String feature : state.mustWrite()) {
       if (!KNOWN_FEATURES.contains(feature)) {
         throw new UnsupportedLakeException(
+            feature,
             "Writing to this lake needs the feature \"%s\", which this program does not know. Use a newer Ysteron."
                 .formatted(feature));
       }
@@ -358,6 +364,8 @@ public final class LakeCore implements AutoCloseable {
                 .isPresent();
     if (!same) {
       throw new WrongLakeException(
+          store().location(),
+          start.lakeId(),
           "This was started at entry %d of lake %s, which is not the entry %d that %s has now. Nothing was changed; open the lake again."
               .formatted(start.number(), start.lakeId(), start.number(), store().location()));
     }

@@ -54,6 +54,8 @@ final class LedgerReader {
       long number = ledger.newest(from);
       if (number < 0 && before == null) {
         throw new NotFoundException(
+            NotFoundException.Kind.LAKE,
+            store.location(),
             "There is no lake in %s: it has no ledger. Make one there, or check the path."
                 .formatted(store.location()));
       }
@@ -92,6 +94,8 @@ final class LedgerReader {
 
   private WrongLakeException gone(LakeState before) {
     return new WrongLakeException(
+        store.location(),
+        before.lakeId(),
         "Entry %d of lake %s is not in %s any more. The lake was moved away, put back to an older copy, or replaced. Nothing was changed; open it again where it is."
             .formatted(before.number(), before.lakeId(), store.location()));
   }
@@ -158,6 +162,8 @@ final class LedgerReader {
     long number = state.number();
     if (before != null && !state.lakeId().equals(before.lakeId())) {
       throw new WrongLakeException(
+          store.location(),
+          before.lakeId(),
           "In %s there is lake %s now where lake %s was. Nothing was changed; open it again where it is."
               .formatted(store.location(), state.lakeId(), before.lakeId()));
     }
@@ -290,6 +296,8 @@ final class LedgerReader {
             .orElseThrow(
                 () ->
                     new NotFoundException(
+                        NotFoundException.Kind.ENTRY,
+                        time.toString(),
                         "At %s there was no lake in %s: its first entry is of %s."
                             .formatted(
                                 time,
@@ -307,6 +315,8 @@ final class LedgerReader {
   LakeState atEntry(long number, LakeState newest) {
     if (number < 0 || number > newest.number()) {
       throw new NotFoundException(
+          NotFoundException.Kind.ENTRY,
+          String.valueOf(number),
           "The lake in %s has no entry %d: its entries are 0 to %d."
               .formatted(store.location(), number, newest.number()));
     }
@@ -319,9 +329,11 @@ final class LedgerReader {
             .entry(number, pages)
             .orElseThrow(
                 () ->
-                    new ExpiredException(
+                    ExpiredException.ofEntry(
+                        number,
                         "Entry %d of the lake in %s has expired."
-                            .formatted(number, store.location())));
+                            .formatted(number, store.location()),
+                        null));
     return state(record, newest);
   }
 

@@ -135,7 +135,8 @@ final class NewestPast implements Past {
             .table(table, pages.get())
             .orElseThrow(
                 () ->
-                    new ExpiredException(
+                    ExpiredException.ofTable(
+                        table.toString(),
                         "The table %s was dropped, and has expired with all its versions."
                             .formatted(table)));
     TableHistory history = TableHistory.of(listing, pages.get());
@@ -145,9 +146,12 @@ final class NewestPast implements Past {
     Optional<HistoryRecord> found =
         history.recordOf(version).filter(record -> record.commit().commitId().equals(commit));
     if (found.isPresent() && !found.get().totals().equals(holds)) {
-      throw new ExpiredException(
+      throw ExpiredException.ofVersion(
+          listing.name(),
+          version,
           "Version %d of table %s is not what it was: rows were erased from it meanwhile. Start again."
-              .formatted(version, listing.name()));
+              .formatted(version, listing.name()),
+          null);
     }
     return found.map(record -> record.page().orElse(listing.page()));
   }

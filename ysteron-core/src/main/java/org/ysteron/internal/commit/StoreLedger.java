@@ -92,7 +92,8 @@ public final class StoreLedger implements Ledger {
     numbers.removeIf(number -> number < first);
     for (int i = 0; i < numbers.size(); i++) {
       if (numbers.get(i) != first + i) {
-        throw new DamagedException(
+        throw DamagedException.of(
+            directory + "/" + group(first + i),
             "The ledger of %s has a hole: entry %s/%s is missing, but later ones exist. Nothing can be read or written safely; %s."
                 .formatted(
                     store.location(),
@@ -100,7 +101,8 @@ public final class StoreLedger implements Ledger {
                     group(first + i),
                     marks.restorations().isEmpty()
                         ? "restore it from a copy of the lake"
-                        : "if the lake was put back from a copy just now, and a program wrote to it that was at work before, wait a moment, stop that program, and delete the entries behind the hole; else restore it from a copy of the lake"));
+                        : "if the lake was put back from a copy just now, and a program wrote to it that was at work before, wait a moment, stop that program, and delete the entries behind the hole; else restore it from a copy of the lake"),
+            null);
       }
     }
     return base + last;
@@ -149,12 +151,14 @@ public final class StoreLedger implements Ledger {
     } catch (MissingObjectException e) {
       long floor = floor();
       if (number < floor) {
-        throw new ExpiredException(
+        throw ExpiredException.ofEntry(
+            number,
             "Ledger entry %d of %s has expired: entries below %d are no longer kept."
                 .formatted(number, store.location(), floor),
             e);
       }
-      throw new DamagedException(
+      throw DamagedException.of(
+          nameOf(number),
           "Ledger entry %d (%s) is missing in %s. Restore it from a copy of the lake."
               .formatted(number, nameOf(number), store.location()),
           e);

@@ -200,6 +200,7 @@ public final class Growth {
                   NearNames.shown(Schema.below(alteration.parent(), alteration.field().name())),
                   shown(alteration.field().type()),
                   e.getMessage().replaceFirst("\\.$", "")),
+          NearNames.shown(Schema.below(alteration.parent(), alteration.field().name())),
           e);
     }
   }

@@ -117,6 +117,8 @@ final class ErasureChange implements Change {
             .orElseThrow(
                 () ->
                     new NotFoundException(
+                        NotFoundException.Kind.TABLE,
+                        erasure.table().toString(),
                         "The table whose rows were to be erased has expired as a whole meanwhile, with all of them."));
     search.look(newest);
     Watch.Step step =

@@ -156,6 +156,8 @@ public final class ErasureRun implements TableErase {
             .orElseThrow(
                 () ->
                     new NotFoundException(
+                        NotFoundException.Kind.ERASURE,
+                        name,
                         "No erasure of rows of table %s is under way.".formatted(name)));
     close(open);
   }
@@ -210,6 +212,8 @@ public final class ErasureRun implements TableErase {
   private NotFoundException nothing(RowSearch search) {
     checkLacking(search);
     return new NotFoundException(
+        NotFoundException.Kind.ROW,
+        choice.condition().toString(),
         "No row of any version of table %s that is kept is meant; data files looked at: %d. Nothing was changed; look whether the condition is what you mean."
             .formatted(name, search.filesSeen()));
   }

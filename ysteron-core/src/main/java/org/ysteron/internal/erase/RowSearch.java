@@ -145,7 +145,12 @@ final class RowSearch {
     return state
         .page()
         .table(id, core.pages())
-        .orElseThrow(() -> new NotFoundException("There is no table " + name + " any more."));
+        .orElseThrow(
+            () ->
+                new NotFoundException(
+                    NotFoundException.Kind.TABLE,
+                    name,
+                    "There is no table " + name + " any more."));
   }
 
   /** Looks at what of a state was not looked at before. */

@@ -175,7 +175,8 @@ public final class DataFileReader implements AutoCloseable {
               .getKeyValueMetaData()
               .get(DataFileWriter.SCHEMA_KEY);
       if (json == null) {
-        throw new DamagedException("Data file " + file.name() + " does not tell its columns.");
+        throw DamagedException.of(
+            file.name(), "Data file " + file.name() + " does not tell its columns.", null);
       }
       return SchemaJson.fromJson((Map<?, ?>) Json.parse(json));
     }
@@ -266,8 +267,8 @@ public final class DataFileReader implements AutoCloseable {
       return new YsteronException(
           "Data file %s could not be read: %s".formatted(file.name(), Reason.of(e)), e);
     }
-    return new DamagedException(
-        "Data file %s cannot be decoded: %s".formatted(file.name(), Reason.of(e)), e);
+    return DamagedException.of(
+        file.name(), "Data file %s cannot be decoded: %s".formatted(file.name(), Reason.of(e)), e);
   }
 
   /** The rows of a row group to read; empty for none. */

@@ -46,9 +46,11 @@ public final class FileProof {
       }
       String found = HexFormat.of().formatHex(sum.digest());
       if (!found.equals(hash)) {
-        throw new DamagedException(
+        throw DamagedException.of(
+            file.name(),
             "Data file %s is damaged: its SHA-256 is %s and not %s as expected. Restore it from a copy of the lake."
-                .formatted(file.name(), found, hash));
+                .formatted(file.name(), found, hash),
+            null);
       }
       Footer.read(input, file, table);
       return file.size() + file.footerLength();

@@ -37,13 +37,16 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
       ObjectInput input = store.open(file.name());
       if (input.size() != file.size()) {
         input.close();
-        throw new DamagedException(
+        throw DamagedException.of(
+            file.name(),
             "Data file %s in %s has %d bytes where %d were expected. Restore it from a copy of the lake."
-                .formatted(file.name(), store.location(), input.size(), file.size()));
+                .formatted(file.name(), store.location(), input.size(), file.size()),
+            null);
       }
       return input;
     } catch (MissingObjectException e) {
-      throw new DamagedException(
+      throw DamagedException.of(
+          file.name(),
           "Data file %s is missing in %s. Restore it from a copy of the lake."
               .formatted(file.name(), store.location()),
           e);
@@ -52,17 +55,21 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
 
   static Footer read(ObjectInput input, DataFile file, UUID tableId) {
     if (file.footerLength() < 0 || file.footerLength() > file.size() - BEHIND) {
-      throw new DamagedException(
+      throw DamagedException.of(
+          file.name(),
           "Data file %s of %d bytes cannot have a footer of %d."
-              .formatted(file.name(), file.size(), file.footerLength()));
+              .formatted(file.name(), file.size(), file.footerLength()),
+          null);
     }
     int length = Math.toIntExact(file.footerLength() + BEHIND);
     long start = file.size() - length;
     byte[] bytes = input.read(start, length);
     if (!Sha256.is(bytes, HexFormat.of().parseHex(file.footerHash()))) {
-      throw new DamagedException(
+      throw DamagedException.of(
+          file.name(),
           "The footer of data file %s is damaged: its SHA-256 is not %s as expected. Restore the file from a copy of the lake."
-              .formatted(file.name(), file.footerHash()));
+              .formatted(file.name(), file.footerHash()),
+          null);
     }
     try {
       byte[] footer = Arrays.copyOf(bytes, length - BEHIND);
@@ -73,16 +80,19 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
                   new ByteArrayInputStream(footer), ParquetMetadataConverter.NO_FILTER);
       var keys = metadata.getFileMetaData().getKeyValueMetaData();
       if (!tableId.toString().equals(keys.get(DataFileWriter.TABLE_KEY))) {
-        throw new DamagedException(
+        throw DamagedException.of(
+            file.name(),
             "Data file %s was written for table %s, not for %s; its field ids mean something else."
-                .formatted(file.name(), keys.get(DataFileWriter.TABLE_KEY), tableId));
+                .formatted(file.name(), keys.get(DataFileWriter.TABLE_KEY), tableId),
+            null);
       }
       check(metadata, file, start);
       return new Footer(metadata, BlockChecksums.parse(keys.get(BlockChecksums.KEY), start));
     } catch (DamagedException e) {
       throw e;
     } catch (IOException | RuntimeException | LinkageError e) {
-      throw new DamagedException(
+      throw DamagedException.of(
+          file.name(),
           "The footer of data file %s cannot be read: %s. Restore the file from a copy of the lake."
               .formatted(file.name(), Reason.of(e)),
           e);
@@ -128,8 +138,10 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
   }
 
   private static DamagedException wrong(DataFile file, String what) {
-    return new DamagedException(
+    return DamagedException.of(
+        file.name(),
         "The footer of data file %s %s. Restore the file from a copy of the lake."
-            .formatted(file.name(), what));
+            .formatted(file.name(), what),
+        null);
   }
 }

@@ -109,9 +109,11 @@ final class VerifiedInput extends SeekableInputStream implements InputFile {
   @Override
   public void readFully(ByteBuffer target) throws EOFException {
     if (position < 0 || position + target.remaining() > sums.coveredBytes()) {
-      throw new DamagedException(
+      throw DamagedException.of(
+          name,
           "Data file %s points to byte %d, behind the %d that its checksums cover."
-              .formatted(name, position + target.remaining(), sums.coveredBytes()));
+              .formatted(name, position + target.remaining(), sums.coveredBytes()),
+          null);
     }
     while (target.hasRemaining()) {
       long block = position / BlockChecksums.BLOCK;
@@ -163,12 +165,14 @@ final class VerifiedInput extends SeekableInputStream implements InputFile {
 
   private void compare(long block, ByteBuffer content) {
     if (!sums.matches(block, content)) {
-      throw new DamagedException(
+      throw DamagedException.of(
+          name,
           "Data file %s is damaged between bytes %d and %d: their CRC-32C is not the one in its footer. Restore the file from a copy of the lake."
               .formatted(
                   name,
                   block * BlockChecksums.BLOCK,
-                  block * BlockChecksums.BLOCK + sums.length(block)));
+                  block * BlockChecksums.BLOCK + sums.length(block)),
+          null);
     }
   }
 

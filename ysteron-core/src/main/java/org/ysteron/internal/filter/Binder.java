@@ -102,7 +102,8 @@ final class Binder {
     List<Field> along = comparable(test.column());
     Type type = along.get(along.size() - 1).type();
     if (!type.isText()) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          test.column(),
           "Column %s is %s; only text can start with %s."
               .formatted(test.column(), type, Values.quote(test.prefix())));
     }
@@ -120,7 +121,8 @@ final class Binder {
         Widening.common(one, other)
             .orElseThrow(
                 () ->
-                    new InvalidInputException(
+                    InvalidInputException.ofColumn(
+                        pair.left(),
                         "Column %s is %s and column %s is %s; no type holds both exactly, so they cannot be compared."
                             .formatted(pair.left(), one, pair.right(), other)));
     return new BoundPair(left, comparison, right, type);
@@ -130,8 +132,8 @@ final class Binder {
     List<Field> along = schema.resolve(path);
     Type type = along.get(along.size() - 1).type();
     if (type.isNested()) {
-      throw new InvalidInputException(
-          "Column %s is %s; it can only be tested for null.".formatted(path, type));
+      throw InvalidInputException.ofColumn(
+          path, "Column %s is %s; it can only be tested for null.".formatted(path, type));
     }
     return along;
   }
@@ -354,6 +356,7 @@ final class Binder {
     return new InvalidInputException(
         "Column %s is %s and cannot be compared with %s.%s"
             .formatted(BoundTest.path(along), type, Values.show(literal), hint),
+        BoundTest.path(along),
         cause);
   }
 

@@ -192,7 +192,8 @@ public final class FormEditor {
         Widening.common(have, field.type())
             .orElseThrow(
                 () ->
-                    new InvalidInputException(
+                    InvalidInputException.ofColumn(
+                        path,
                         "Column %s is %s and cannot take %s as well."
                             .formatted(path, have, field.type())));
     if (!both.equals(have)) {
@@ -215,6 +216,8 @@ public final class FormEditor {
           }
         }
         throw new NotFoundException(
+            NotFoundException.Kind.COLUMN,
+            place.sibling(),
             "There is no column %s beside it to stand %s.%s"
                 .formatted(
                     place.sibling(),
@@ -230,19 +233,22 @@ public final class FormEditor {
     List<Integer> ids = new ArrayList<>();
     collect(field, ids);
     if (schema().keyIds().stream().anyMatch(ids::contains)) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          path,
           "Column %s is in the primary key and cannot be dropped. Change the key first."
               .formatted(path));
     }
     for (Check check : form.checks()) {
       if (Checks.fieldIds(check, schema()).stream().anyMatch(ids::contains)) {
-        throw new InvalidInputException(
+        throw InvalidInputException.ofColumn(
+            path,
             "Column %s is used by the check %s and cannot be dropped. Drop the check first."
                 .formatted(path, check.name()));
       }
     }
     if (form.layout().fieldIds().stream().anyMatch(ids::contains)) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          path,
           "Column %s is used by the layout (%s) and cannot be dropped. Change the layout first."
               .formatted(path, form.layout().text(schema())));
     }
@@ -250,7 +256,8 @@ public final class FormEditor {
         parentOf(path),
         fields -> {
           if (fields.size() == 1) {
-            throw new InvalidInputException(
+            throw InvalidInputException.ofColumn(
+                path,
                 "Column %s is the only one there and cannot be dropped. %s"
                     .formatted(
                         path,
@@ -277,7 +284,8 @@ public final class FormEditor {
             if (fields.get(i).id() == field.id()) {
               fields.set(i, fields.get(i).withName(newName));
             } else if (fields.get(i).name().equals(newName)) {
-              throw new InvalidInputException(
+              throw InvalidInputException.ofColumn(
+                  path,
                   "Column %s cannot be renamed to %s, which is the name of another one."
                       .formatted(path, newName));
             }
@@ -292,7 +300,8 @@ public final class FormEditor {
         parentOf(path),
         fields -> {
           if (place.sibling().equals(field.name())) {
-            throw new InvalidInputException("Column " + path + " cannot stand beside itself.");
+            throw InvalidInputException.ofColumn(
+                path, "Column " + path + " cannot stand beside itself.");
           }
           fields.removeIf(sibling -> sibling.id() == field.id());
           fields.add(position(fields, place), field);
@@ -309,7 +318,8 @@ public final class FormEditor {
       throw new InvalidInputException("%s is the key of a map and keeps its type.".formatted(path));
     }
     if (!Widening.isExact(field.type(), type)) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          path,
           "Column %s is %s and cannot become %s without reading every row. %s"
               .formatted(path, field.type(), type, wider(field.type())));
     }
@@ -321,6 +331,7 @@ public final class FormEditor {
         throw new InvalidInputException(
             "Column %s cannot become %s, because the check %s would not fit it: %s Drop the check first."
                 .formatted(path, type, check.name(), e.getMessage()),
+            path,
             e);
       }
     }
@@ -357,7 +368,8 @@ public final class FormEditor {
       return;
     }
     if (!required && (schema().keyIds().contains(field.id()) || isMapKey(path))) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          path,
           "Column %s is in a key and cannot be null. Change the primary key first."
               .formatted(path));
     }
@@ -411,6 +423,8 @@ public final class FormEditor {
     List<Check> checks = new ArrayList<>(form.checks());
     if (!checks.removeIf(check -> check.name().equals(name))) {
       throw new NotFoundException(
+          NotFoundException.Kind.CHECK,
+          name,
           "There is no check %s.%s"
               .formatted(
                   name, NearNames.didYouMean(name, checks.stream().map(Check::name).toList())));
@@ -423,7 +437,8 @@ public final class FormEditor {
     List<Field> along = schema().resolve(column);
     Field field = along.get(0);
     if (along.size() > 1 || field.type() != Types.JSON || field.required()) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          column,
           "Column %s cannot take leftovers: that needs a column of the table of type JSON that may be null."
               .formatted(column));
     }

@@ -140,9 +140,12 @@ public record LakePage(
                 then(name, named, newest, pages)
                     .orElseThrow(
                         () ->
-                            new ExpiredException(
+                            ExpiredException.ofVersion(
+                                name,
+                                named.version(),
                                 "Version %d of table %s has expired. Look at a later state."
-                                    .formatted(named.version(), name))));
+                                    .formatted(named.version(), name),
+                                null)));
   }
 
   /**
@@ -412,7 +415,8 @@ public record LakePage(
     if (cursor.next() && cursor.value().missing().filter(gone -> !gone.isAfter(time)).isPresent()) {
       throw new ExpiredException(
           "The lake as of %s has expired; of the entries that are kept, the next is %d, of %s."
-              .formatted(time, cursor.value().number(), cursor.value().time()));
+              .formatted(time, cursor.value().number(), cursor.value().time()),
+          null);
     }
     return found;
   }

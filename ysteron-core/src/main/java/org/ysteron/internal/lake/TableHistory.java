@@ -73,19 +73,24 @@ public final class TableHistory {
                 hasExpired(version)
                     ? gone(version)
                     : new NotFoundException(
+                        NotFoundException.Kind.VERSION,
+                        String.valueOf(version),
                         "Table %s has no version %d: its versions are 0 to %d."
                             .formatted(newest.name(), version, newest.version())));
   }
 
   /** What to say of a version that is gone. */
   public ExpiredException gone(long version) {
-    return new ExpiredException(
+    return ExpiredException.ofVersion(
+        newest.name(),
+        version,
         "Version %d of table %s expired%s. The oldest kept version is %d; read it, or a later one."
             .formatted(
                 version,
                 newest.name(),
                 expired(version).map(told -> " " + told).orElse(""),
-                oldest().version()));
+                oldest().version()),
+        null);
   }
 
   /**
@@ -99,6 +104,8 @@ public final class TableHistory {
         .orElseThrow(
             () ->
                 new NotFoundException(
+                    NotFoundException.Kind.VERSION,
+                    time.toString(),
                     "At %s table %s did not exist: its first version, %d, is of %s."
                         .formatted(
                             time, newest.name(), oldest().version(), oldest().commit().time())));
@@ -151,7 +158,8 @@ public final class TableHistory {
                 .map(Map.Entry::getValue);
     HistoryRecord next = found.isPresent() ? after(found.get()) : oldest();
     if (next != null && next.marks().missing().filter(gone -> !gone.isAfter(time)).isPresent()) {
-      throw new ExpiredException(
+      throw ExpiredException.ofTable(
+          newest.name(),
           "The version of table %s that was there at %s has expired; of those that are kept, the next is %d, of %s."
               .formatted(newest.name(), time, next.version(), next.commit().time()));
     }

@@ -262,7 +262,8 @@ public final class LayoutText {
     }
     Field field = leaf(schema, path);
     if (field.type() == Types.JSON || field.type() == Types.BOOLEAN) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          path,
           "Column %s is %s, which has no order for a curve to follow. Choose columns of numbers, times or texts."
               .formatted(path, field.type()));
     }
@@ -284,7 +285,8 @@ public final class LayoutText {
     List<Field> along = schema.resolve(path);
     Field field = along.get(along.size() - 1);
     if (field.type().isNested()) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          path,
           "Column %s is %s; a layout goes by columns of single values, such as a field inside."
               .formatted(path, field.type()));
     }

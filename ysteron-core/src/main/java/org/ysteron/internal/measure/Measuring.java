@@ -38,7 +38,8 @@ public final class Measuring {
       List<Field> along = schema.resolve(path);
       Field field = along.get(along.size() - 1);
       if (!isMeasured(field.type())) {
-        throw new InvalidInputException(
+        throw InvalidInputException.ofColumn(
+            path,
             "Column %s is %s; what can be measured are columns of single values, such as a field inside."
                 .formatted(path, field.type()));
       }

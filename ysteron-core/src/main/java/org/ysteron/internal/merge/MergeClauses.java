@@ -47,6 +47,8 @@ public final class MergeClauses {
     if (spec.duplicates() instanceof MergeSpec.Duplicates.Greatest greatest
         && !sourceNames.contains(greatest.column())) {
       throw new NotFoundException(
+          NotFoundException.Kind.COLUMN,
+          greatest.column(),
           "Of rows with the same key the one with the greatest %s is to win, but the source has no such column.%s"
               .formatted(greatest.column(), NearNames.didYouMean(greatest.column(), sourceNames)));
     }
@@ -97,6 +99,8 @@ public final class MergeClauses {
   private NotFoundException unknown(String name, String what) {
     List<String> names = schema.columns().stream().map(Field::name).toList();
     return new NotFoundException(
+        NotFoundException.Kind.COLUMN,
+        name,
         "%s %s, which the table does not have.%s Nothing was changed."
             .formatted(what, name, NearNames.didYouMean(name, names)));
   }
@@ -277,6 +281,8 @@ public final class MergeClauses {
     }
     if (!missing.isEmpty()) {
       throw new NotFoundException(
+          NotFoundException.Kind.COLUMN,
+          missing.get(0),
           "Rows are matched on %s, which the source does not have. Nothing was changed."
               .formatted(String.join(", ", missing)));
     }

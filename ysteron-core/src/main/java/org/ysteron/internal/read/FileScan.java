@@ -152,7 +152,8 @@ public final class FileScan implements BatchSource {
           throw missing;
         }
       }
-      throw new DamagedException(
+      throw DamagedException.of(
+          e.objectName().orElse(task.file().name()),
           "Table %s, version %d, file %d: %s"
               .formatted(task.name(), task.version(), task.number(), e.getMessage()),
           e);

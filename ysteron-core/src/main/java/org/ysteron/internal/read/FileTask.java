@@ -79,7 +79,9 @@ public record FileTask(
       boolean isStillMeant = now.map(entry -> entry.objectName(table).equals(name)).orElse(false);
       return isStillMeant || !pages.past().mayForget()
           ? damage
-          : new ExpiredException(
+          : ExpiredException.ofVersion(
+              task.table().name(),
+              task.table().version(),
               "What version %d of table %s was read from is gone: %s Start again from a version that is kept."
                   .formatted(task.table().version(), task.table().name(), damage.getMessage()),
               damage);

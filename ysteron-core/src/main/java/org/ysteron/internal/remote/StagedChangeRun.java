@@ -71,6 +71,8 @@ public final class StagedChangeRun {
     LakeState start = core.atEntry(stagedChange.entry());
     if (!start.hash().equals(stagedChange.hash())) {
       throw new WrongLakeException(
+          core.store().location(),
+          start.lakeId(),
           "This was prepared on entry %d of another lake, or of this one before it was put back: its hash there is %s, and here %s. Nothing was changed; prepare it anew."
               .formatted(stagedChange.entry(), stagedChange.hash(), start.hash()));
     }
@@ -99,7 +101,9 @@ public final class StagedChangeRun {
             return WriteResult.NOTHING;
           }
           if (record.marks().missing().isPresent()) {
-            throw new ExpiredException(
+            throw ExpiredException.ofVersion(
+                listing.get().name(),
+                record.version(),
                 "Versions of table %s before %d have expired, so that nobody knows whether this was applied by one of them. Nothing was changed; look for its rows, and prepare it anew if they are not there."
                     .formatted(listing.get().name(), record.version()),
                 tooLate);

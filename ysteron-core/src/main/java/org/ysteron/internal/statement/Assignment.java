@@ -48,6 +48,7 @@ public record Assignment(String column, Function<Row, Object> value, boolean sam
       throw new InvalidInputException(
           "Column %s (%s) cannot be set: %s. Nothing was changed."
               .formatted(field.name(), field.type(), e.getMessage()),
+          field.name(),
           e);
     }
   }
@@ -68,6 +69,7 @@ public record Assignment(String column, Function<Row, Object> value, boolean sam
       throw new InvalidInputException(
           "Column %s (%s) of the row with %s cannot be set: %s. Nothing was changed."
               .formatted(field.name(), field.type(), RowText.of(schema, row), e.getMessage()),
+          field.name(),
           e);
     }
   }

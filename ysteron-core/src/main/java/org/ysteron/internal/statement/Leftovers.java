@@ -61,6 +61,8 @@ public final class Leftovers {
         .orElseThrow(
             () ->
                 new NotFoundException(
+                    NotFoundException.Kind.LEFTOVERS,
+                    page.name(),
                     "Table %s has no leftovers column, so that nothing was set aside."
                         .formatted(page.name())));
   }
@@ -209,6 +211,8 @@ public final class Leftovers {
 
   private static NotFoundException unknown(VersionPage page, Lift key, Collection<String> known) {
     return new NotFoundException(
+        NotFoundException.Kind.LEFTOVERS,
+        key.path(),
         "The leftovers of table %s have no key %s%s"
             .formatted(
                 page.name(),

@@ -52,6 +52,8 @@ final class LeftoversLift {
     for (Lift key : keys) {
       if (!found.contains(key)) {
         throw new NotFoundException(
+            NotFoundException.Kind.LEFTOVERS,
+            key.path(),
             "The leftovers of table %s have no key %s. Nothing was changed."
                 .formatted(table, key.path()));
       }

@@ -110,7 +110,8 @@ public final class RowUpdate {
     for (Assignment assignment : assignments) {
       int at = assignment.position(schema);
       if (ofColumn[at] != null) {
-        throw new InvalidInputException("Column " + assignment.column() + " is set twice.");
+        throw InvalidInputException.ofColumn(
+            assignment.column(), "Column " + assignment.column() + " is set twice.");
       }
       assignment.check(schema.columns().get(at));
       ofColumn[at] = assignment;

@@ -114,6 +114,8 @@ public record Selection(
   void checkFound(String table, long rows) {
     if (isBySerial() && rows < serials.get().size()) {
       throw new NotFoundException(
+          NotFoundException.Kind.ROW,
+          table,
           "Table %s has only %d of the %d rows with these serials: %s. Nothing was changed."
               .formatted(
                   table,

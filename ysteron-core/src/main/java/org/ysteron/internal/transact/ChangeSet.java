@@ -292,9 +292,12 @@ public final class ChangeSet implements Change {
     for (long version = history.newest().version(); version > change.start().version(); version--) {
       Optional<HistoryRecord> record = history.recordOf(version);
       if (record.isEmpty()) {
-        throw new ExpiredException(
+        throw ExpiredException.ofVersion(
+            history.newest().name(),
+            version,
             "Version %d of table %s has expired, so that nobody knows whether this was applied by it. Nothing was changed; prepare it anew."
-                .formatted(version, history.newest().name()));
+                .formatted(version, history.newest().name()),
+            null);
       }
       if (record.get().commit().commitId().equals(once.get())) {
         throw new AppliedBefore();

@@ -86,6 +86,8 @@ public final class OpenTransaction {
 
   private EndedException ended() {
     return new EndedException(
+        EndedException.Kind.TRANSACTION,
+        null,
         switch (state) {
           case COMMITTED -> "The transaction was committed. Begin another one.";
           case UNKNOWN ->

@@ -27,9 +27,12 @@ record Rewinding(long target, long startVersion) {
     return history.pageOf(
         record.orElseThrow(
             () ->
-                new ExpiredException(
+                ExpiredException.ofVersion(
+                    history.newest().name(),
+                    target,
                     "Version %d of table %s, to which it was to be rewound, has expired. Nothing was changed."
-                        .formatted(target, history.newest().name()))));
+                        .formatted(target, history.newest().name()),
+                    null)));
   }
 
   /** Whether the table was at another version when this started. */

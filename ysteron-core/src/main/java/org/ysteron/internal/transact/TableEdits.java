@@ -81,6 +81,8 @@ public final class TableEdits {
               .orElseThrow(
                   () ->
                       new NotFoundException(
+                          NotFoundException.Kind.TABLE,
+                          name,
                           "Table %s (%s) is not among the dropped ones.".formatted(name, id)));
       refuseTaken(staging, name);
       staging.put(staging.next(listing, "bring back").withName(name), listing.numbers(), false);
@@ -92,6 +94,8 @@ public final class TableEdits {
     TableListing listing = existing(staging, id, name);
     if (!listing.name().equals(name)) {
       throw new NotFoundException(
+          NotFoundException.Kind.TABLE,
+          name,
           "There is no table %s any more: it was renamed to %s meanwhile. Nothing was changed."
               .formatted(name, listing.name()));
     }
@@ -103,7 +107,10 @@ public final class TableEdits {
     TableListing listing =
         staging
             .table(id)
-            .orElseThrow(() -> new NotFoundException("There is no table " + name + "."));
+            .orElseThrow(
+                () ->
+                    new NotFoundException(
+                        NotFoundException.Kind.TABLE, name, "There is no table " + name + "."));
     if (listing.dropped()) {
       CommitStamp by = VersionPage.read(listing.page(), staging.pages()).record().commit();
       throw new ConflictException(

@@ -38,7 +38,8 @@ public record PagePlace(PageHome home, long offset) {
       return cause;
     }
     String what = Reason.of(cause);
-    return new DamagedException(
+    return DamagedException.of(
+        home.toString(),
         "A page in %s cannot be read: %s Restore it from a copy of the lake."
             .formatted(home, what.endsWith(".") ? what : what + "."),
         cause);

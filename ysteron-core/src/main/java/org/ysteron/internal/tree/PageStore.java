@@ -176,7 +176,8 @@ public final class PageStore {
               .formatted(home.objectName(), store.location()),
           cause);
     }
-    return new DamagedException(damage + " Restore it from a copy of the lake.", cause);
+    return DamagedException.of(
+        home.objectName(), damage + " Restore it from a copy of the lake.", cause);
   }
 
   /** Keeps what the pages of a commit that happened were made from. */

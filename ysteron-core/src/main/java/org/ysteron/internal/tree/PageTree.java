@@ -138,10 +138,11 @@ public final class PageTree<V, S> {
       }
     }
     if (node.leaf != (height == 0) || (count >= 0 && node.total != count)) {
-      throw new DamagedException(
+      throw DamagedException.of(
+          ref.home().toString(),
           "A page in %s is a %s of %d keys where %d keys at height %d were expected. Restore it from a copy of the lake."
-              .formatted(
-                  ref.home(), node.leaf ? "leaf" : "higher page", node.total, count, height));
+              .formatted(ref.home(), node.leaf ? "leaf" : "higher page", node.total, count, height),
+          null);
     }
     return node;
   }

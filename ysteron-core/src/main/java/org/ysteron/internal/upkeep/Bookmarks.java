@@ -59,7 +59,12 @@ public final class Bookmarks {
       TableListing listing =
           staging
               .table(table)
-              .orElseThrow(() -> new NotFoundException("The table is not there any more."));
+              .orElseThrow(
+                  () ->
+                      new NotFoundException(
+                          NotFoundException.Kind.TABLE,
+                          table.toString(),
+                          "The table does not exist any more: it was dropped, and has expired."));
       TableHistory history = TableHistory.of(listing, staging.pages());
       HistoryRecord record = history.byNumber(version.orElse(listing.version()));
       CommitStamp made = record.commit();
@@ -91,6 +96,8 @@ public final class Bookmarks {
                 .orElseThrow(
                     () ->
                         new NotFoundException(
+                            NotFoundException.Kind.ENTRY,
+                            time.get().toString(),
                             "At %s there was no lake. Nothing was changed.".formatted(time.get())));
         number = record.number();
         then = LakePage.read(record.page(), pages);
@@ -103,9 +110,11 @@ public final class Bookmarks {
                 .table(table.getKey(), pages)
                 .orElseThrow(
                     () ->
-                        new ExpiredException(
+                        ExpiredException.ofEntry(
+                            entry,
                             "A table that the lake had at entry %d is gone. Nothing was changed."
-                                .formatted(entry)));
+                                .formatted(entry),
+                            null));
         TableHistory history = TableHistory.of(listing, pages);
         if (history.hasExpired(table.getValue())) {
           throw history.gone(table.getValue());
@@ -170,6 +179,8 @@ public final class Bookmarks {
     Long version = hold.versions().get(table);
     if (version == null) {
       throw new NotFoundException(
+          NotFoundException.Kind.BOOKMARK,
+          name,
           "The bookmark %s does not name a version of this table, but %s."
               .formatted(
                   name,
@@ -189,6 +200,8 @@ public final class Bookmarks {
     HoldRecord hold = byName(state, name, pages);
     if (!hold.holdsEntry()) {
       throw new NotFoundException(
+          NotFoundException.Kind.BOOKMARK,
+          name,
           "The bookmark %s names a version of table %s, not the lake. Ask the table for it."
               .formatted(name, told(hold, state, pages).table().orElse("")));
     }
@@ -198,6 +211,8 @@ public final class Bookmarks {
   private static NotFoundException none(String name, LakeState state, PageStore pages) {
     List<String> names = all(state, pages).stream().map(Bookmark::name).toList();
     return new NotFoundException(
+        NotFoundException.Kind.BOOKMARK,
+        name,
         "There is no bookmark %s.%s".formatted(name, NearNames.didYouMean(name, names)));
   }
 

@@ -93,7 +93,12 @@ final class ExpiryChange implements Change {
     TableListing listing =
         staging
             .table(id)
-            .orElseThrow(() -> new NotFoundException("There is no table " + name + " any more."));
+            .orElseThrow(
+                () ->
+                    new NotFoundException(
+                        NotFoundException.Kind.TABLE,
+                        name,
+                        "There is no table " + name + " any more."));
     TableHistory history = TableHistory.of(listing, pages);
     List<HistoryRecord> records = history.all();
     KeptVersions kept =

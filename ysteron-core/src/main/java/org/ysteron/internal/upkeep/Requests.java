@@ -108,7 +108,12 @@ public final class Requests {
       return core.refresh()
           .page()
           .table(table.orElseThrow(), core.pages())
-          .orElseThrow(() -> new NotFoundException("The table is not there any more."));
+          .orElseThrow(
+              () ->
+                  new NotFoundException(
+                      NotFoundException.Kind.TABLE,
+                      table.orElseThrow().toString(),
+                      "The table does not exist any more: it was dropped, and has expired."));
     }
   }
 

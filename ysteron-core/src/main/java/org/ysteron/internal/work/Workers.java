@@ -63,7 +63,11 @@ public final class Workers implements AutoCloseable {
     try {
       return executor.submit(work);
     } catch (RejectedExecutionException e) {
-      throw new EndedException("The lake was closed while it was used. Open it again.", e);
+      throw new EndedException(
+          EndedException.Kind.LAKE,
+          null,
+          "The lake was closed while it was used. Open it again.",
+          e);
     }
   }
 

@@ -277,7 +277,8 @@ public final class RowChecker {
       return;
     }
     if (!vector.type().equals(column.type())) {
-      throw new InvalidInputException(
+      throw InvalidInputException.ofColumn(
+          column.name(),
           "Column %s of a batch is %s, but of the table it is %s."
               .formatted(column.name(), vector.type(), column.type()));
     }

@@ -150,13 +150,18 @@ public final class TableWriter implements AutoCloseable {
   private void ready() {
     if (failure != null) {
       throw new EndedException(
+          EndedException.Kind.WRITER,
+          table.name(),
           "Rows for table %s could not be written, so that those before are lost, too: %s Nothing was changed; begin again."
               .formatted(table.name(), failure.getMessage()),
           failure);
     }
     if (finished) {
       throw new EndedException(
-          "The files for table %s are ended; rows need another writer.".formatted(table.name()));
+          EndedException.Kind.WRITER,
+          table.name(),
+          "The files for table %s are ended; rows need another writer.".formatted(table.name()),
+          null);
     }
   }
 
