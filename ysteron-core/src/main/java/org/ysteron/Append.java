@@ -72,7 +72,7 @@ public final class Append implements RowSink, AutoCloseable {
           EndedException.Kind.APPEND,
           table.name(),
           state == State.UNKNOWN
-              ? "The commit of this append to %s has not ended: the store did not say how. Ask the attempt that came with the error."
+              ? "The outcome of this append's commit to %s is unknown, because the store did not reply. Run the attempt of the exception to find out."
                   .formatted(table.name())
               : "This append to %s has ended. Start another one for more rows."
                   .formatted(table.name()),

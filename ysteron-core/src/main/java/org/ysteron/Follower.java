@@ -59,7 +59,7 @@ public final class Follower {
       throw new NotFoundException(
           NotFoundException.Kind.VERSION,
           String.valueOf(done),
-          "Table %s has no version %d to start behind: its versions are 0 to %d (-1 starts before the first)."
+          "Table %s has no version %d to start after: its versions are 0 to %d. Start with -1 to get the first version, too."
               .formatted(name, done, now.version()));
     }
   }

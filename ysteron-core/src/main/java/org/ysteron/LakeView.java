@@ -164,7 +164,7 @@ public final class LakeView {
               List<String> dropped = dropped(state, core).stream().map(TableListing::name).toList();
               String hint =
                   dropped.contains(name)
-                      ? " It was dropped; it can be brought back."
+                      ? " It was dropped. Bring it back first."
                       : NearNames.didYouMean(name, names);
               return new NotFoundException(
                   NotFoundException.Kind.TABLE,

@@ -104,7 +104,7 @@ public final class Rewind {
         target.orElseThrow(
             () ->
                 new InvalidInputException(
-                    "To which version table %s is to be rewound was not said; nothing was changed."
+                    "The rewind of table %s has no target version. Nothing was changed; give a version, a time or a bookmark."
                         .formatted(runner.table().name())));
     return runner.run(note, table -> rewind(table, earlier));
   }

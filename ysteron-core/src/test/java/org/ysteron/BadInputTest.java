@@ -90,7 +90,7 @@ class BadInputTest {
             "column level (DECIMAL(5, 1)): 99999.9 is out of the range of DECIMAL(5, 1)"),
         Arguments.of(
             new Object[] {1, new BigDecimal("1.25"), "a", null},
-            "column level (DECIMAL(5, 1)): 1.25 has more than the 1 digits"),
+            "column level (DECIMAL(5, 1)): 1.25 has more decimal places than the 1"),
         Arguments.of(
             new Object[] {1, null, "abcde", null}, "column name (VARCHAR(4)): 'abcde' has 5"),
         Arguments.of(
@@ -179,7 +179,7 @@ class BadInputTest {
   void hostileTableNamesAreRefused(String name) {
     assertThatThrownBy(() -> lake.createTable(name, SCHEMA))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("is no table name. A table name is a namespace and a name");
+        .hasMessageContaining("is not a table name. A table name is a namespace and a name");
     assertThatThrownBy(() -> lake.table(name)).isInstanceOf(NotFoundException.class);
     assertThatThrownBy(() -> lake.renameTable("t.x", name)).isInstanceOf(YsteronException.class);
     assertThat(lake.tables()).hasSize(1);
@@ -208,7 +208,7 @@ class BadInputTest {
         .isInstanceOf(NotFoundException.class)
         .hasMessageContaining("There is no lake in");
     assertThatThrownBy(() -> Lake.open(directory.resolve("none")))
-        .hasMessageContaining("it is no directory");
+        .hasMessageContaining("it is not a directory");
     try (var files = Files.list(other)) {
       assertThat(files).hasSize(1);
     }
@@ -251,22 +251,24 @@ class BadInputTest {
   void whichRowsAreMeantIsSaidOnceAndAtAll() {
     appendOne();
     Condition some = column("id").equalTo(2);
-    assertThatThrownBy(() -> table.delete().run()).hasMessageContaining("to delete was not said");
+    assertThatThrownBy(() -> table.delete().run())
+        .hasMessageContaining("does not say which rows to delete");
     assertThatThrownBy(() -> table.update().set("level", null).run())
-        .hasMessageContaining("to update was not said");
+        .hasMessageContaining("does not say which rows to update");
     Delete narrow = table.delete().where(some);
     assertThatThrownBy(narrow::all)
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("was said before");
+        .hasMessageContaining("both a condition and all()");
     Update wide = table.update().set("level", null).all();
-    assertThatThrownBy(() -> wide.where(some)).hasMessageContaining("All rows were said");
-    assertThatThrownBy(() -> wide.whereRow(row -> true)).hasMessageContaining("All rows were said");
+    assertThatThrownBy(() -> wide.where(some)).hasMessageContaining("both all() and a condition");
+    assertThatThrownBy(() -> wide.whereRow(row -> true))
+        .hasMessageContaining("both all() and a condition");
     assertThatThrownBy(() -> wide.whereSerial(Set.of(1L))).hasMessageContaining("All rows");
     assertThat(wide.all().run().report().rowsMatched()).isEqualTo(1);
     Row row = table.scan().rows().stream().findFirst().orElseThrow();
     assertThatThrownBy(() -> row.get(4))
         .isInstanceOf(NotFoundException.class)
-        .hasMessage("The row has no column at position 4: it has 4, from 0 on.");
+        .hasMessage("The row has no column at position 4: it has 4 columns, counted from 0.");
     assertThatThrownBy(() -> Row.of(SCHEMA.struct(), 1, null, "a", null).get(-1))
         .isInstanceOf(NotFoundException.class);
   }

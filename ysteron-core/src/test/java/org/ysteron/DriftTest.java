@@ -90,7 +90,7 @@ class DriftTest {
         "there is no column lvel (did you mean level?)",
         "there is no column health.batery (did you mean battery?)",
         "column level (INTEGER): 'high' is not a value of INTEGER",
-        "column id is missing, which is NOT NULL and has no default",
+        "column id is missing, but it is NOT NULL and has no default",
         "column quality is null, but NOT NULL");
   }
 

@@ -123,7 +123,7 @@ class ErasedFormsTest {
     table.alter().addIn("deep", Field.of("y", Types.INTEGER).withDefault(7), Place.LAST).run();
     Condition none = column("site").isNull().and(column("id").between(3, 4));
     Condition deep = column("deep.y").isNull().and(column("id").equalTo(5));
-    assertThatThrownBy(() -> table.erase(none).run()).hasMessageContaining("lack column site");
+    assertThatThrownBy(() -> table.erase(none).run()).hasMessageContaining("without column site");
     assertThat(table.erase(none).takingMissingAsNull().dryRun().rows()).isEqualTo(2);
     assertThat(table.erase(none).takingMissingAsNull().run().rows()).isEqualTo(2);
     assertThat(table.erase(deep).takingMissingAsNull().run().rows()).isEqualTo(1);

@@ -231,7 +231,7 @@ class ErasureTest {
       long entry = lake.now().commit().entry();
       assertThatThrownBy(() -> table.erase(Condition.column("observer").equalTo("Nobody")).run())
           .isInstanceOf(NotFoundException.class)
-          .hasMessageContaining("No row of any version of table bird.sightings");
+          .hasMessageContaining("No row in any kept version of table bird.sightings");
       assertThatThrownBy(() -> table.erase(Condition.column("watcher").equalTo(WHO)).run())
           .isInstanceOf(NotFoundException.class)
           .hasMessageContaining("watcher");
@@ -246,7 +246,7 @@ class ErasureTest {
       Condition there = Condition.column("site").equalTo("Orrin Head");
       assertThatThrownBy(() -> table.erase(there).run())
           .isInstanceOf(InvalidInputException.class)
-          .hasMessageContaining("lack column site")
+          .hasMessageContaining("without column site")
           .hasMessageContaining("1, 2, 3");
       assertThat(table.erase(there).takingMissingAsNull().run().rows()).isPositive();
       assertThat(table.scan().where(HER).count()).isZero();
@@ -301,7 +301,7 @@ class ErasureTest {
       Condition ring = Condition.column("ring").equalTo("R-1");
       assertThatThrownBy(() -> lake.table("bird.ringed").erase(ring).run())
           .isInstanceOf(InvalidInputException.class)
-          .hasMessageContaining("An erasure of rows of table bird.sightings");
+          .hasMessageContaining("The erasure of rows of table bird.sightings");
       table.erase(other).giveUp();
       assertThat(lake.health().erasures()).isEmpty();
       assertThat(table.scan().where(HER).count()).isPositive();

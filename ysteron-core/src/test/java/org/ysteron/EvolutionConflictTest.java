@@ -264,7 +264,7 @@ class EvolutionConflictTest {
   @Test
   void alterationsOfTheSameColumnConflict() {
     conflicts(
-        "altered column v, which this transaction alters, too",
+        "altered column v, which this transaction alters as well",
         altering(alter -> alter.rename("v", "mine")),
         theyAlter(alter -> alter.rename("v", "theirs")));
     conflicts(
@@ -272,7 +272,7 @@ class EvolutionConflictTest {
         altering(alter -> alter.drop("t")),
         theyAlter(alter -> alter.setDefault("t", "x")));
     conflicts(
-        "already, of type INTEGER",
+        "already exists with type INTEGER",
         altering(alter -> alter.add(Field.of("c", Types.INTEGER))),
         theyAlter(alter -> alter.add(Field.of("c", Types.INTEGER))));
     conflicts(
@@ -312,7 +312,7 @@ class EvolutionConflictTest {
   void aKeyIsProvedAnew() {
     other.alter().dropKey().run();
     conflicts(
-        "The key of 1 row is there already: k = 1 (serial",
+        "1 row cannot be added because of existing keys: k = 1 (serial",
         altering(alter -> alter.key("k")),
         () -> theyAppend(1, 1, "twice"));
     assertThatThrownBy(() -> table().alter().key("k").run())
@@ -380,7 +380,8 @@ class EvolutionConflictTest {
     assertThatThrownBy(
             () -> grow(named(50, "salinity", "high"), theyGrow(named(51, "salinity", 35))))
         .isInstanceOf(ConflictException.class)
-        .hasMessageContaining("Column salinity is INTEGER and cannot take VARCHAR as well")
+        .hasMessageContaining(
+            "Column salinity is INTEGER and cannot be widened to hold VARCHAR as well")
         .hasMessageContaining("bert");
     assertThat(rows()).hasSize(21);
   }

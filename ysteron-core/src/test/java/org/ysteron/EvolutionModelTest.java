@@ -284,7 +284,7 @@ class EvolutionModelTest {
     } catch (InvalidInputException | org.ysteron.error.NotFoundException e) {
       assertThat(e)
           .hasMessageMatching(
-              "(?s).*(used by the layout|only one there|primary key|not a field|beside|is the name of another|already, of type|There is no column|has no fields|key of a map).*");
+              "(?s).*(used by the layout|the only column|primary key|not a field|new position|next to itself|another column has this name|already exists|There is no column|has no fields|key of a map).*");
       assertThat(table.schema()).isEqualTo(before);
       return;
     }

@@ -199,10 +199,9 @@ class EvolutionTest {
     Alter alter = table.alter();
     refused(alter.drop("gauge"), "Column gauge is in the primary key", "Change the key first");
     refused(alter.drop("nope"), "There is no column nope");
-    refused(alter.drop("marks.element"), "is a part of ROW(x INTEGER) ARRAY, not a field");
-    refused(
-        alter.drop("marks.element.x"), "is the only one there", "Drop marks.element as a whole");
-    refused(alter.rename("count", "level"), "which is the name of another one");
+    refused(alter.drop("marks.element"), "is an element of type ROW(x INTEGER) ARRAY, not a field");
+    refused(alter.drop("marks.element.x"), "is the only column", "Drop marks.element as a whole");
+    refused(alter.rename("count", "level"), "because another column has this name");
     refused(alter.rename("count", ""), "A column name is empty");
     refused(
         alter.widen("count", Types.text()),
@@ -210,13 +209,13 @@ class EvolutionTest {
         "It can become BIGINT, DOUBLE PRECISION or DECIMAL(10, 0)");
     refused(
         alter.widen("level", Types.decimal(6, 2)),
-        "It can become a DECIMAL with at least 5 digits before the point and 1 behind it");
+        "It can become a DECIMAL with at least 5 digits before and 1 after the decimal point");
     refused(alter.widen("gauge", Types.text(3)), "a VARCHAR with a higher limit or none");
     refused(
         alter.add(Field.of("c", Types.INTEGER).notNull()),
         "cannot be added as NOT NULL without a default",
         "Give it a default");
-    refused(alter.add(Field.of("count", Types.DATE)), "There is a column count already");
+    refused(alter.add(Field.of("count", Types.DATE)), "Column count already exists");
     refused(alter.add(Field.of("c", Types.DATE), Place.after("cont")), "Did you mean count?");
     refused(alter.addIn("level", Field.of("c", Types.DATE), Place.LAST), "has no fields");
     refused(
@@ -229,7 +228,7 @@ class EvolutionTest {
         "The check c (\"count\" < 2) is false in 1 row, such as gauge = 'B'");
     refused(alter.dropCheck("c"), "There is no check c");
     refused(alter.setDefault("count", "many"), "The default of column count does not fit");
-    refused(alter.leftovers("level"), "needs a column of the table of type JSON");
+    refused(alter.leftovers("level"), "must be a nullable top-level column of type JSON");
     refused(alter.key("level"), "Column level is null in 1 row");
     refused(alter.rename("count", "n").drop("count"), "There is no column count");
     refused(alter.set("nothing", 1), "There is no table setting nothing");
@@ -268,7 +267,7 @@ class EvolutionTest {
             .alter()
             .check(
                 "order", Condition.column("gauge").compared(Condition.Comparison.EQUAL, "level")),
-        "no type holds both exactly");
+        "no type holds all values of both exactly");
     table.alter().check("order", order).run();
     append("C", 3, "3.0", 3);
     assertThatThrownBy(() -> append("D", 4, "3.9", 4)).hasMessageContaining("\"count\" <= level");
@@ -451,12 +450,12 @@ class EvolutionTest {
         "range day every 2 hours|has no hours",
         "range gauge every 5|needs a unit or bounds",
         "range gauge at 'M', 'F'|its bounds must ascend",
-        "range health every 5|a layout goes by columns of single values",
+        "range health every 5|a layout uses columns of single values",
         "hash gauge into 0|its number is from 1",
         "hash gauge|it lacks into",
         "list gauge of ('A'), ('A')|is in it twice",
         "list gauge of 'A'|there is a ( missing",
-        "heap gauge|it starts with range, list or hash",
+        "heap gauge|it must start with range, list or hash",
         "hash gage into 4|Did you mean gauge?",
         "range count at 5, x|is not a value of INTEGER"
       })

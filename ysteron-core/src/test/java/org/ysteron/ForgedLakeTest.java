@@ -66,7 +66,7 @@ class ForgedLakeTest {
   void rowsThatAreNotThereAreFound() {
     make();
     forge(page -> Forger.rows(page, 1000));
-    isFoundAtEachDepth("said to have 1010 rows");
+    isFoundAtEachDepth("record says 1010 rows");
   }
 
   @Test
@@ -74,14 +74,14 @@ class ForgedLakeTest {
     make();
     forge(page -> Forger.rows(page, 1000));
     forge(page -> Forger.rows(page, -1000));
-    isFoundAtEachDepth("said to have 1010 rows");
+    isFoundAtEachDepth("record says 1010 rows");
   }
 
   @Test
   void soAreRowsThatWereNeverBorn() {
     make();
     forge(page -> Forger.lives(page, 3, 70));
-    isFoundAtEachDepth("3 were born and 70 went");
+    isFoundAtEachDepth("3 inserted and 70 removed");
   }
 
   @Test

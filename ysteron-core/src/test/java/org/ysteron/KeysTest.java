@@ -93,7 +93,7 @@ class KeysTest {
             new KeyExistsException.Existing("k = 7", -1, -1));
     assertThat(refused)
         .hasMessageStartingWith(
-            "3 rows cannot be added to table t.x because their keys exist already: k = ")
+            "3 rows cannot be added to table t.x because their keys already exist: k = ")
         .hasMessageEndingWith(
             "Nothing was changed. Upsert them, or skip the rows whose keys exist.");
     assertKeys(0, 1, 2, 3);
@@ -112,9 +112,9 @@ class KeysTest {
       assertThat(append.skipped().rows()).isEqualTo(4);
       assertThat(append.skipped().reasons())
           .containsExactly(
-              "Twice among these rows: k = 7",
-              "The key of 2 rows is there already: k = 2 (serial 2 in data file 0); k = 3 (serial 3 in data file 0)",
-              "The key of 1 row is there already: k = 8 (serial 4 in data file 1)");
+              "More than once in these rows: k = 7",
+              "2 rows cannot be added because of existing keys: k = 2 (serial 2 in data file 0); k = 3 (serial 3 in data file 0)",
+              "1 row cannot be added because of existing keys: k = 8 (serial 4 in data file 1)");
     }
     assertKeys(0, 1, 2, 3, 7, 8, 9);
     assertThat(table.scan().where(column("v").equalTo(1)).count()).isEqualTo(2);
@@ -187,7 +187,7 @@ class KeysTest {
       append(table, 6);
       assertThatThrownBy(work::commit)
           .isInstanceOf(ConflictException.class)
-          .hasMessageContaining("got rows with keys that rows of this transaction have")
+          .hasMessageContaining("got rows with the same keys as rows of this transaction")
           .hasMessageContaining("k = 6");
     }
     assertKeys(0, 1, 2, 3, 4, 5, 6);
@@ -237,7 +237,7 @@ class KeysTest {
                     }))
             .on("v")
             .unmatched(Merge.takeAll());
-    assertThat(refused(twice::run)).hasMessageContaining("k = 9 twice among these rows");
+    assertThat(refused(twice::run)).hasMessageContaining("k = 9 more than once in these rows");
     assertKeys(0, 1, 2, 3);
   }
 
@@ -247,7 +247,7 @@ class KeysTest {
     append(table, 1);
     assertThat(refused(() -> append(table, 9, 9)).some())
         .singleElement()
-        .hasToString("k = 9 twice among these rows");
+        .hasToString("k = 9 more than once in these rows");
     table.alter().set(TableSettings.KEY_TEST, "declared").run();
     append(table, 8, 8);
     table.update().where(column("k").equalTo(0)).set("k", 8).run();
@@ -279,7 +279,7 @@ class KeysTest {
       } else {
         assertThatThrownBy(append::commit)
             .isInstanceOf(ConflictException.class)
-            .hasMessageContaining("The key of 2 rows is there already");
+            .hasMessageContaining("2 rows cannot be added because of existing keys");
         assertKeys(0, 1, 2, 3);
       }
     }
@@ -429,7 +429,7 @@ class KeysTest {
     broken[35_000] = 20; // after many in order
     assertThat(refused(() -> append(table, broken)).some())
         .singleElement()
-        .hasToString("k = 20 twice among these rows");
+        .hasToString("k = 20 more than once in these rows");
     int[] fallen = keys(10, 40_000, 1);
     fallen[35_000] = 7;
     append(table, fallen);

@@ -164,7 +164,8 @@ class LakeTest {
       for (Change late : List.of(drop, rename)) {
         assertThatThrownBy(() -> core.commit(late, CommitNote.standard()))
             .isInstanceOf(NotFoundException.class)
-            .hasMessageContaining("no table tide.readings any more: it was renamed to tide.levels");
+            .hasMessageContaining(
+                "Table tide.readings was renamed to tide.levels by another commit");
       }
     }
     assertThat(lake.table("tide.levels").now().version()).isEqualTo(1);
@@ -192,7 +193,7 @@ class LakeTest {
     assertThat(table.at(then).version()).isEqualTo(1);
     assertThatThrownBy(() -> table.at(NOON.minusSeconds(1_000_000_000)))
         .isInstanceOf(NotFoundException.class)
-        .hasMessageContaining("its first version, 0, is of");
+        .hasMessageContaining("its first version, 0, is from");
   }
 
   record Reading(String gauge_id, Instant taken_at, BigDecimal level_cm) {}

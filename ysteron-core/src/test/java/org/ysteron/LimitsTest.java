@@ -89,7 +89,9 @@ class LimitsTest {
       type = i % 2 == 0 ? Types.listOf(type) : Types.struct(Field.of("f", type));
     }
     Condition tooDeep = deep;
-    refused(in -> in.table("t.x").alter().check("deep", tooDeep).run(), "nested more than 32 deep");
+    refused(
+        in -> in.table("t.x").alter().check("deep", tooDeep).run(),
+        "nested more than 32 levels deep");
     lake.createTable("t.deep", Schema.of(Field.of("f", type)));
     try (Lake fresh = Lake.open(store)) {
       assertThat(fresh.table("t.deep").scan().count()).isZero();
@@ -97,10 +99,10 @@ class LimitsTest {
     Type tooDeepType = Types.listOf(Types.listOf(type));
     refused(
         in -> in.createTable("t.deeper", Schema.of(Field.of("f", tooDeepType))),
-        "nested more than 32 deep");
+        "nested more than 32 levels deep");
     refused(
         in -> in.table("t.x").alter().add(Field.of("f", tooDeepType)).run(),
-        "nested more than 32 deep");
+        "nested more than 32 levels deep");
   }
 
   @Test
@@ -111,7 +113,7 @@ class LimitsTest {
     refused(in -> in.by("x".repeat(1025), "p").dropTable("t.x"), "The author has");
     refused(in -> in.labelled("l", "x".repeat(5000)).dropTable("t.x"), "The label l has");
     refused(in -> in.table("t.x").openWriter("w".repeat(2000)), "The name of a writer has");
-    refused(in -> in.noting("half \ud83d").dropTable("t.x"), "half of a character (U+D83D)");
+    refused(in -> in.noting("half \ud83d").dropTable("t.x"), "half of a surrogate pair (U+D83D)");
     refused(
         in -> in.table("t.x").alter().check("c".repeat(1100), column("n").lessThan(9)).run(),
         "The name of a check has");
@@ -134,7 +136,7 @@ class LimitsTest {
                 .alter()
                 .add(Field.of("d", Types.text()).withDefault(huge), Place.LAST)
                 .run(),
-        "could not be read again");
+        "cannot be read back");
   }
 
   @Test

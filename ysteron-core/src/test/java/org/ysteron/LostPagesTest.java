@@ -144,7 +144,7 @@ class LostPagesTest {
     assertThat(report.rows()).isZero();
     assertThat(report.versions()).isEmpty();
     assertThat(report.forgotten())
-        .containsExactly("Statistics of values of table t.x, which are lost; measure it again.");
+        .containsExactly("The column statistics of table t.x are lost. Measure it again.");
   }
 
   @Test

@@ -190,7 +190,7 @@ class MeasureTest {
     Table table = lake.createTable("t.wide", Schema.of(fields));
     assertThatThrownBy(table::measure)
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("201 columns of table t.wide are too many");
+        .hasMessageContaining("201 columns of table t.wide cannot be measured at once");
     assertThat(table.measure("c0", "c200").rows()).isZero();
   }
 }

@@ -128,7 +128,7 @@ class MergeTest {
     assertThatThrownBy(() -> table.upsert(source(twice)).run())
         .isInstanceOf(InvalidInputException.class)
         .hasMessage(
-            "Rows 1 and 3 of the source have the same key, id = 5. Nothing was changed. Remove one of them, or let the last one win, or the one with the largest value of a column.");
+            "Rows 1 and 3 of the source have the same key, id = 5. Nothing was changed; remove one of them, or use the last row or the row with the largest value of a column.");
     table.upsert(source(twice)).lastWins().run();
     assertThat(rows()).containsEntry(5, "c 1.5").containsEntry(2, "bb 2.0");
     table.upsert(source(row(5, "z"), row(5, "y"), row(5, null))).maxWins("name").run();
@@ -183,11 +183,11 @@ class MergeTest {
                     .matched((a, b) -> true, Merge.delete())
                     .run())
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("a clause for rows matched after one without a condition");
+        .hasMessageContaining("A merge clause for rows matched follows one without a condition");
     assertThatThrownBy(() -> table.merge(source(row(1, "x"))).run())
-        .hasMessage("A merge needs a clause that says what to do.");
+        .hasMessage("A merge needs at least one clause.");
     assertThatThrownBy(() -> table.merge(source(row(1, "x"))).unmatched(Merge.delete()).run())
-        .hasMessageContaining("cannot delete, for there is no row yet");
+        .hasMessageContaining("cannot delete, because there is no row of the table");
     assertThatThrownBy(() -> table.upsert(source(row(1, "x"))).on("depth").run())
         .isInstanceOf(NotFoundException.class)
         .hasMessageContaining("matched on depth, which the source does not have");

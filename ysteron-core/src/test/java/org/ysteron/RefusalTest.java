@@ -396,7 +396,7 @@ class RefusalTest {
       assertThatThrownBy(work::commit)
           .isInstanceOf(EndedException.class)
           .hasMessage(
-              "The transaction ended when a part of it failed: the store is full Nothing was changed; begin another one.");
+              "The transaction ended because a part of it failed: the store is full Nothing was changed; begin another one.");
       assertThatThrownBy(() -> x.add(2L, 1, null)).isInstanceOf(EndedException.class);
       work.close();
       assertThat(lake.table("t.y").scan().count() + table.scan().count()).isZero();
@@ -499,7 +499,7 @@ class RefusalTest {
     table.alter().drop("z").run();
     table.alter().drop("w").add(Field.of("y", Types.INTEGER)).run();
     assertThatThrownBy(() -> writer.append(10, rows))
-        .hasMessageContaining("others than when this writer was opened");
+        .hasMessageContaining("have changed since this writer was opened");
     assertThat(table.openWriter("w").append(10, to -> to.add(9L, 9L, 9)).committed()).isPresent();
     assertThat(table.scan().count()).isEqualTo(6);
   }

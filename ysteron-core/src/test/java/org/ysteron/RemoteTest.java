@@ -276,7 +276,7 @@ class RemoteTest {
       if (i == 0) { // as long as the staged file is there
         assertThatThrownBy(() -> lake.apply(another))
             .isInstanceOf(InvalidInputException.class)
-            .hasMessageContaining("were brought by its version");
+            .hasMessageContaining("were already added by its version");
       }
       table.update().where(column("k").equalTo(1)).set("v", i).run();
       table.delete().where(column("k").equalTo(4000 + i)).style(ChangeStyle.REWRITE).run();
@@ -287,7 +287,7 @@ class RemoteTest {
     assertThat(table.scan().where(column("k").greaterThan(3999)).count()).isZero();
     assertThatThrownBy(() -> lake.apply(lake.now().stagedChange().adding(staged)))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("stage them for the state");
+        .hasMessageContaining("stage them for the same entry");
   }
 
   @Test
@@ -380,7 +380,7 @@ class RemoteTest {
     table.delete().where(column("k").equalTo(2000)).style(ChangeStyle.MASK).run();
     assertThatThrownBy(() -> lake.apply(lake.now().stagedChange().removing(found, gone)))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("rows are to be removed that it did not have");
+        .hasMessageContaining("Rows to be removed from table");
     try (RowWriter writer = pinned.writeTask("t.x").open(store, 0)) {
       assertThatThrownBy(() -> writer.add("no number", 1L, "x"))
           .isInstanceOf(InvalidInputException.class);

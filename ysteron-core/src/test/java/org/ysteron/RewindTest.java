@@ -152,7 +152,7 @@ class RewindTest {
     assertThat(table.scan().where(column("v").equalTo(7)).count()).isEqualTo(3);
     table.rewrite().run();
     assertThat(table.scan().count()).isEqualTo(14);
-    assertThatThrownBy(() -> append(24, 26)).hasMessageContaining("its key exists already");
+    assertThatThrownBy(() -> append(24, 26)).hasMessageContaining("its key already exists");
     append(10, 15);
     assertThat(table.scan().count()).isEqualTo(19);
     assertThat(table.now().record().totals().rows()).isEqualTo(19);
@@ -175,7 +175,7 @@ class RewindTest {
                 assertThat(e.version()).isEqualTo(3);
                 assertThat(e.target()).isEqualTo(1);
               })
-          .hasMessageContaining("Version 3 of table t.x was rewound to version 1");
+          .hasMessageContaining("Version 3 of table t.x is a rewind to version 1");
     }
     Follower behind = table.follow(3);
     assertThat(behind.poll().orElseThrow().rows().toList()).hasSize(1);
@@ -231,7 +231,7 @@ class RewindTest {
       inside.add(100, 1L, 2.5);
       assertThatThrownBy(() -> inside.rewind().to(0).run())
           .isInstanceOf(InvalidInputException.class)
-          .hasMessageContaining("changed in this transaction already");
+          .hasMessageContaining("already changed in this transaction");
       assertThatThrownBy(() -> inside.update().all().set("k", "no").run())
           .isInstanceOf(InvalidInputException.class);
       assertThat(inside.scan().count()).isEqualTo(8);
@@ -308,7 +308,7 @@ class RewindTest {
     spoil();
     assertThatThrownBy(() -> table.rewind().run())
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("To which version table t.x");
+        .hasMessageContaining("The rewind of table t.x has no target version");
     assertThatThrownBy(() -> table.rewind().to(-1).run()).isInstanceOf(NotFoundException.class);
     assertThatThrownBy(() -> table.rewind().to(Instant.MIN).run())
         .isInstanceOf(NotFoundException.class);
@@ -322,7 +322,7 @@ class RewindTest {
       TransactionTable fresh = work.createTable("t.fresh", SCHEMA);
       assertThatThrownBy(() -> fresh.rewind().to(0).run())
           .isInstanceOf(InvalidInputException.class)
-          .hasMessageContaining("made in this transaction");
+          .hasMessageContaining("created in this transaction");
       work.commit();
       made = lake.table("t.fresh");
     }

@@ -203,7 +203,7 @@ class RowChangeModelTest {
     } catch (NotFoundException e) {
       assertThat(model).doesNotContainKeys(low, low + 1, low + 2);
     } catch (InvalidInputException e) {
-      assertThat(e).hasMessageContaining("written in its form");
+      assertThat(e).hasMessageContaining("contains values of the rows");
       return;
     }
     model.keySet().removeIf(k -> k >= low && k <= low + 2);
@@ -392,7 +392,7 @@ class RowChangeModelTest {
           model.clear();
           model.putAll(versions.get(version));
         } catch (InvalidInputException e) {
-          assertThat(e).hasMessageContaining("changed in this transaction already");
+          assertThat(e).hasMessageContaining("already changed in this transaction");
         }
       }
       case 6 -> {

@@ -156,12 +156,12 @@ class RowChangeTest {
     assertThatThrownBy(() -> table.update().where(column("k").equalTo(3)).set("k", 4).run())
         .isInstanceOf(KeyExistsException.class)
         .hasMessageStartingWith(
-            "1 row cannot be added to table t.x because its key exists already: k = 4 (serial 4 in data file ")
+            "1 row cannot be added to table t.x because its key already exists: k = 4 (serial 4 in data file ")
         .hasMessageEndingWith(
             ". Nothing was changed. Give the rows other keys, or delete the other rows first.");
     assertThatThrownBy(() -> table.update().where(column("k").lessThan(3)).set("k", 99).run())
         .hasMessageStartingWith(
-            "2 rows cannot be added to table t.x because their keys exist already: k = 99 twice among these rows.");
+            "2 rows cannot be added to table t.x because their keys already exist: k = 99 more than once in these rows.");
     assertThat(keys()).contains(0, 1, 2, 3, 4).hasSize(40);
   }
 

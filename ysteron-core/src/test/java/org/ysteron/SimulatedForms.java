@@ -37,7 +37,7 @@ final class SimulatedForms {
         target.rewind().get().to(version[0]).run();
         return "rewound to " + version[0];
       } catch (InvalidInputException e) {
-        if (!e.getMessage().contains("changed in this transaction already")) {
+        if (!e.getMessage().contains("already changed in this transaction")) {
           throw e;
         }
         version[0] = -1;

@@ -80,7 +80,7 @@ final class Simulation {
     Optional<Long> entry = Optional.empty();
     boolean failed;
 
-    /** Whether a call of it is under way. */
+    /** Whether a call of it has no unfinished erasure. */
     boolean running;
 
     /** It was committed on a line that was lost when a copy was put back. */
@@ -547,7 +547,8 @@ final class Simulation {
 
   /** What somebody needs who started at the horizon or after it is there. */
   static void checkMayMiss(ObjectStore store, ExpiredException missed, long start) {
-    boolean isAskedFor = missed.getMessage().startsWith("Version");
+    boolean isAskedFor =
+        missed.version().isPresent() && !(missed.getCause() instanceof DamagedException);
     if (!isAskedFor && start > 0) {
       try (LakeCore core =
           LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS.threads(0)))) {

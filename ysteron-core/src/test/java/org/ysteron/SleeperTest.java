@@ -56,7 +56,7 @@ class SleeperTest {
       Append append = table.append().add(99L);
       assertThatThrownBy(append::commit)
           .isInstanceOf(WrongLakeException.class)
-          .hasMessageContaining("taken away again");
+          .hasMessageContaining("The entry was removed");
     }
     assertThat(StoreContents.names(store, "ledger")).hasSize((int) left);
   }

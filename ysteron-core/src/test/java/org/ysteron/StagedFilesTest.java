@@ -84,7 +84,7 @@ class StagedFilesTest {
   private void isRefused(StagedChange stagedChange) {
     assertThatThrownBy(() -> lake.apply(stagedChange))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("were brought by its version 2 already, as data file 1");
+        .hasMessageContaining("were already added by its version 2, as data file 1");
     assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
   }
 
@@ -123,7 +123,7 @@ class StagedFilesTest {
     table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
     assertThatThrownBy(() -> lake.apply(again()))
         .isInstanceOf(ExpiredException.class)
-        .hasMessageContaining("nobody knows whether this was applied");
+        .hasMessageContaining("it is unknown whether");
     assertThat(table.scan().count()).isEqualTo(16);
   }
 

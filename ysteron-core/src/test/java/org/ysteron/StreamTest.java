@@ -48,7 +48,7 @@ class StreamTest {
     assertThatThrownBy(() -> write(writer, 4, 41))
         .isInstanceOf(InvalidInputException.class)
         .hasMessage(
-            "Writer logger-7 of table t.x has applied number 4 already, with other rows. Nothing was changed; give new rows the next number, 5.");
+            "Writer logger-7 of table t.x has already applied number 4 with other rows. Nothing was changed; use the next number, 5, for new rows.");
     assertThatThrownBy(() -> write(writer, -1, 1)).hasMessageContaining("must not be negative");
     assertThatThrownBy(() -> table.openWriter(" ")).hasMessage("A named writer needs a name.");
     assertThat(store.list("data/" + table.id(), "", 10)).hasSize(2);
@@ -63,7 +63,7 @@ class StreamTest {
     assertThat(successor.session()).isEqualTo(2);
     assertThatThrownBy(() -> write(zombie, 1, 2))
         .isInstanceOf(ConflictException.class)
-        .hasMessageContaining("session 1 may not write any more");
+        .hasMessageContaining("which ended session 1");
     assertThat(write(successor, 1, 2)).isPresent();
     assertThat(write(table.openWriter("another"), 1, 3)).isPresent();
     assertThat(table.scan().count()).isEqualTo(3);

@@ -23,13 +23,13 @@ final class ChangeOptions {
   static String report(WriteResult result, String table, DryRunOption dryRun) {
     ChangeReport report = result.report();
     String counts =
-        "%s of %s matched: %d updated, %d deleted, %d inserted"
+        "%s of %s matched: %s updated, %s deleted, %s inserted"
             .formatted(
                 Listing.count(report.rowsMatched(), "row", "rows"),
                 table,
-                report.rowsUpdated(),
-                report.rowsDeleted(),
-                report.rowsInserted());
+                Listing.number(report.rowsUpdated()),
+                Listing.number(report.rowsDeleted()),
+                Listing.number(report.rowsInserted()));
     if (dryRun.isOn()) {
       return DryRunOption.NOTHING + counts + ".%n".formatted() + files(report);
     }
@@ -44,12 +44,12 @@ final class ChangeOptions {
   }
 
   private static String files(ChangeReport report) {
-    return "Data files: %d masked, %d dropped, %d rewritten, %d written (%s)."
+    return "Data files: %s masked, %s dropped, %s rewritten, %s written (%s)."
         .formatted(
-            report.filesMasked(),
-            report.filesDropped(),
-            report.filesRewritten(),
-            report.filesAdded(),
+            Listing.number(report.filesMasked()),
+            Listing.number(report.filesDropped()),
+            Listing.number(report.filesRewritten()),
+            Listing.number(report.filesAdded()),
             Listing.bytes(report.bytesWritten()));
   }
 }

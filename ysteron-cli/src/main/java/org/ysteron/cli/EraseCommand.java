@@ -173,20 +173,17 @@ final class EraseCommand extends LakeCommand {
   private void tell(ErasureReport report) {
     out()
         .println(
-            "%s%s in %s, of %s of table %s, %s."
+            "%s%s from %s of table %s, stored in %s."
                 .formatted(
-                    dryRun ? DryRunOption.NOTHING : "",
+                    dryRun ? DryRunOption.NOTHING + "Would erase " : "Erased ",
                     Listing.count(report.rows(), "row", "rows"),
-                    Listing.count(report.files(), "data file", "data files"),
                     Listing.count(report.versions(), "version", "versions"),
                     Visible.of(report.table()),
-                    dryRun
-                        ? "would be erased"
-                        : report.rows() == 1 ? "was erased" : "were erased"));
+                    Listing.count(report.files(), "data file", "data files")));
     if (!report.bookmarks().isEmpty()) {
       out()
           .println(
-              "Bookmarks that name such versions: %s."
+              "Bookmarks of these versions: %s."
                   .formatted(Visible.of(String.join(", ", report.bookmarks()))));
     }
     report.done().ifPresent(this::tell);
@@ -200,30 +197,29 @@ final class EraseCommand extends LakeCommand {
     }
     out()
         .println(
-            "%s redacted."
+            "Redacted %s."
                 .formatted(
-                    Listing.count(
-                        done.texts(), "note or statement was", "notes and statements were")));
+                    Listing.count(done.texts(), "note or statement", "notes and statements")));
     out()
         .println(
-            "Read afterwards: %s in %s, none of which matches. The ledger begins at entry %d now."
+            "Proof: all %s of %s were read afterwards, and none matches. The ledger now begins at entry %d."
                 .formatted(
                     Listing.count(done.proof().rows(), "row", "rows"),
                     Listing.count(done.proof().files(), "data file", "data files"),
                     done.proof().floor()));
     out()
         .println(
-            "Erasure %s, begun %s by %s, ended %s."
+            "Erasure %s, started %s by %s, finished %s."
                 .formatted(
                     done.id(),
                     done.opened().truncatedTo(ChronoUnit.SECONDS),
                     Visible.of(done.author()),
                     done.closed().truncatedTo(ChronoUnit.SECONDS)));
-    out().println("Before: entry %d, whose hash was".formatted(done.before().entry()));
+    out().println("State before: entry %d, with the SHA-256".formatted(done.before().entry()));
     out().println(done.before().hash());
-    out().println("After: entry %d, whose hash is".formatted(done.after().entry()));
+    out().println("State after: entry %d, with the SHA-256".formatted(done.after().entry()));
     out().println(done.after().hash());
-    out().println("Not reached:");
+    out().println("An erasure does not cover:");
     ErasureReport.LIMITS.forEach(limit -> out().println("- " + limit));
   }
 

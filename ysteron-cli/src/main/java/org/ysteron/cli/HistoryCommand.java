@@ -1,6 +1,7 @@
 package org.ysteron.cli;
 
 import java.time.temporal.ChronoUnit;
+import java.util.List;
 import org.ysteron.LakeHandle;
 import org.ysteron.report.TableVersion;
 import picocli.CommandLine.Command;
@@ -33,7 +34,8 @@ final class HistoryCommand extends LakeCommand {
   @Override
   void run(LakeHandle opened) {
     Listing list = columns();
-    for (TableVersion record : opened.table(table).history(limit)) {
+    List<TableVersion> versions = opened.table(table).history(limit);
+    for (TableVersion record : versions) {
       if (isWide()) {
         list.row(
             record.version(),
@@ -74,6 +76,11 @@ final class HistoryCommand extends LakeCommand {
     list.end();
     if (listing.isText()) {
       Listing.tellMore(out(), limit, opened.table(table).versionCount(), "versions");
+      if (versions.stream().anyMatch(TableVersion::isRedacted)) {
+        out()
+            .println(
+                "An erasure has redacted versions: 'rows' counts the rows that are left; 'added' and 'removed' are as committed.");
+      }
     }
   }
 

@@ -50,7 +50,7 @@ final class TextFiles {
       return Files.exists(file) ? "its directory does not exist" : "there is no such file";
     }
     if (e instanceof FileAlreadyExistsException) {
-      return "it exists already";
+      return "it already exists";
     }
     if (Files.isDirectory(file)) {
       return "it is a directory";

@@ -87,7 +87,7 @@ class EvolveTest {
     assertThat(run(1, "alter", TABLE)).contains("There is nothing to change");
     assertThat(run(1, "alter", TABLE, "--set", "drift=loose"))
         .contains(
-            "The setting drift is loose; it must be one of strict, lenient, grow, set_aside, grow_or_set_aside.");
+            "The setting drift cannot be 'loose'; it must be one of strict, lenient, grow, set_aside, grow_or_set_aside.");
     assertThat(run(1, "alter", TABLE, "DROP gauge_id"))
         .contains("Column gauge_id is in the primary key")
         .contains("DROP gauge_id\n  ^");
@@ -151,7 +151,7 @@ class EvolveTest {
             Widened column level from INTEGER to BIGINT.
             Added column zip VARCHAR.
             Added column Wind DOUBLE PRECISION.
-            Wind and wind differ by case only and are one column.
+            Wind and wind differ by case only and are the same column.
             Appended 3 rows to tide.readings: version 2, entry 3.
             """);
     String late = file("d.csv", "gauge_id,level,gust\nC,1,high\nF,2,\n");

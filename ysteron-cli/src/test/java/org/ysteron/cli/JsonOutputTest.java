@@ -267,13 +267,14 @@ class JsonOutputTest {
     assertThat((List<?>) report.get("not_reached")).hasSizeGreaterThan(3);
     assertThat(tool.ok(count).strip()).endsWith(" 0");
     Tool.Answer again = tool.on(with(erase, "--report", file.toString()));
-    assertThat(again.err()).contains("exists already");
+    assertThat(again.err()).contains("already exists");
     Map<?, ?> newest = (Map<?, ?>) ((List<?>) json("history", "tide.readings")).get(0);
     assertThat(newest.get("redacted")).isEqualTo(true);
     Path condition = Files.writeString(tool.lake().resolveSibling("who.sql"), erase[3] + "\n");
     assertThat(tool.on("erase", "tide.readings", "--where-from", condition.toString()).err())
-        .contains("No row of any version");
-    assertThat(tool.on("erase", "tide.readings", "--give-up").err()).contains("is under way");
+        .contains("No row in any kept version");
+    assertThat(tool.on("erase", "tide.readings", "--give-up").err())
+        .contains("has no unfinished erasure");
     assertThat(tool.on("erase", "tide.readings").err()).contains("--where");
   }
 

@@ -126,7 +126,7 @@ class MainTest {
     assertThat(ok("scan", "tide.readings", "--at", "PT0S", "--count")).contains(" 3\n");
     Answer early = on("scan", "tide.readings", "--at", "2001-01-01T00:00:00Z");
     assertThat(early.code()).isEqualTo(1);
-    assertThat(early.err()).contains("did not exist: its first version, 0, is of 20");
+    assertThat(early.err()).contains("did not exist: its first version, 0, is from 20");
     assertThat(on("scan", "tide.readings", "--at", "P9000D").code()).isEqualTo(1);
     assertThat(on("scan", "tide.readings", "--at", "2001-01-01T12:00[Europe/Oslo]").err())
         .contains("At 2001-01-01T11:00:00Z table");
@@ -170,7 +170,7 @@ class MainTest {
     assertThat(ok("tables", "--at", afterFirst)).contains("tide.readings        1     2      1");
     Answer early = on("tables", "--at", "2001-01-01");
     assertThat(early.code()).isEqualTo(1);
-    assertThat(early.err()).contains("there was no lake in", "its first entry is of 20");
+    assertThat(early.err()).contains("there was no lake in", "its first entry is from 20");
     assertThat(on("tables", "--at", "7").code()).isEqualTo(2);
   }
 
@@ -192,7 +192,7 @@ class MainTest {
     assertThat(ok("drop", "tide.levels")).contains("'ysteron bring-back tide.levels' undoes it");
     assertThat(ok("tables")).isEqualTo("The lake has no tables yet.\n");
     assertThat(ok("tables", "--dropped")).contains("tide.levels");
-    assertThat(on("scan", "tide.levels").err()).contains("It was dropped; it can be brought back");
+    assertThat(on("scan", "tide.levels").err()).contains("It was dropped. Bring it back first");
     assertThat(ok("bring-back", "tide.levels"))
         .isEqualTo("Brought tide.levels back with 3 rows.\n");
   }
@@ -204,12 +204,12 @@ class MainTest {
         "scan tide.reading | Did you mean tide.readings?",
         "scan ../x | There is no table '../x'",
         "scan tide.readings -c levl_cm | Did you mean level_cm?",
-        "rename tide.readings bad | 'bad' is no table name",
-        "create-table tide.readings a~INT | Table tide.readings exists already",
+        "rename tide.readings bad | 'bad' is not a table name",
+        "create-table tide.readings a~INT | Table tide.readings already exists",
         "create-table t.x a~INTT | There is no type INTT",
         "create-table t.x a~INT --set file.byte=5 | Did you mean file.bytes?",
-        "load tide.readings none.csv | There is no file none.csv",
-        "load tide.readings x.xls | name it .csv or .jsonl",
+        "load tide.readings none.csv | File not found: none.csv",
+        "load tide.readings x.xls | Use the extension .csv or .jsonl",
         "bring-back tide.readings | No table tide.readings was dropped"
       })
   void failuresAreOneClearErrorAndExitCode1(String command, String message) {
@@ -250,9 +250,9 @@ class MainTest {
     assertThat(Tool.run("tables", "-l", empty.toString()).err())
         .contains("There is no lake in " + empty + ": it has no ledger");
     assertThat(Tool.run("tables", "-l", directory.resolve("none").toString()).err())
-        .contains("it is no directory");
+        .contains("it is not a directory");
     assertThat(Tool.run("create-lake", lake).err())
-        .contains("A lake exists in " + lake + " already");
+        .contains("A lake already exists in " + lake + ".");
   }
 
   @Test
@@ -353,8 +353,8 @@ class MainTest {
     String second = file("second.csv", "id,name\n2,x\n3,y\n3,z\n");
     ok("load", "t.g", first);
     assertThat(on("load", "t.g", second).err())
-        .contains("2 rows cannot be added to table t.g because their keys exist already")
-        .contains("id = 2 (serial 1 in data file 0); id = 3 twice among these rows");
+        .contains("2 rows cannot be added to table t.g because their keys already exist")
+        .contains("id = 2 (serial 1 in data file 0); id = 3 more than once in these rows");
     assertThat(ok("load", "t.g", second, "--skip-rejected"))
         .contains("Skipped 2 rows:")
         .contains("Appended 1 row to t.g: version 2");
@@ -470,7 +470,7 @@ class MainTest {
     assertThat(on("merge", "t.g", one, "--matched", "destroy").err())
         .contains("'destroy' is not a merge action");
     assertThat(on("merge", "t.g", one, "--matched", "take", "--matched", "delete").err())
-        .contains("after one without a condition");
+        .contains("follows one without a condition");
     assertThat(on("upsert", "t.g", one, file("two.csv", "id\n1\n")).err())
         .contains("Merge them one by one");
     assertThat(on("upsert", "t.g", file("odd.csv", "id,nmae\n1,a\n")).err())

@@ -44,10 +44,10 @@ class WrongValuesTest {
         "duplicates t.x --limit -1 | must not be negative",
         "layout t.x --none --sort k | not both",
         "rewind t.x --to 0 --writer =5 | is no NAME=NUMBER",
-        "sweep --after P-1D | is below zero",
-        "settings sweep.after=P0D | a time above zero",
-        "settings sweep.after=P2000000000Y | a time above zero",
-        "settings sweep.after= | a time above zero",
+        "sweep --after P-1D | is negative",
+        "settings sweep.after=P0D | an ISO 8601 duration above zero",
+        "settings sweep.after=P2000000000Y | an ISO 8601 duration above zero",
+        "settings sweep.after= | an ISO 8601 duration above zero",
         "bookmark b --move --drop | without --move",
         "bookmark b --at 2999-01-01 | is in the future"
       })

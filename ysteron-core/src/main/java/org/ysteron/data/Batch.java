@@ -19,13 +19,13 @@ public record Batch(Type.Struct columns, int size, List<Vector> vectors) {
     vectors = List.copyOf(vectors);
     if (columns.fields().size() != vectors.size()) {
       throw new InvalidInputException(
-          "A batch was made of %d columns but %d vectors."
+          "A batch needs one vector per column; it has %d columns and %d vectors."
               .formatted(columns.fields().size(), vectors.size()));
     }
     for (Vector vector : vectors) {
       if (vector.size() != size) {
         throw new InvalidInputException(
-            "A vector of %d values was put into a batch of %d rows."
+            "All vectors of a batch have one value per row; a vector has %d values for %d rows."
                 .formatted(vector.size(), size));
       }
     }

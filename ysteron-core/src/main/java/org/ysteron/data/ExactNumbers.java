@@ -85,7 +85,7 @@ final class ExactNumbers {
 
   private static InvalidInputException inexact(Object given, Type type) {
     return new InvalidInputException(
-        "%s (%s) is no number of %s; round it first"
+        "%s (%s) is not a number of type %s; round it first"
             .formatted(Values.show(given), WithArticle.of(given.getClass().getSimpleName()), type));
   }
 }

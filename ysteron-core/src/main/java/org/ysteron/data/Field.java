@@ -36,7 +36,7 @@ public record Field(
     }
     if (name.codePoints().anyMatch(Character::isISOControl)) {
       throw new InvalidInputException(
-          "A column name holds control characters: " + Values.quote(name) + ".");
+          "A column name contains control characters: " + Values.quote(name) + ".");
     }
   }
 

@@ -128,7 +128,7 @@ public final class Json {
     int half = Limits.halfCharacter(text);
     if (half >= 0) {
       throw new InvalidInputException(
-          "the JSON text %s has half of a character (U+%04X)"
+          "the JSON text %s contains half of a surrogate pair (U+%04X)"
               .formatted(Values.quote(text), (int) text.charAt(half)));
     }
     return text;

@@ -50,7 +50,7 @@ public abstract class Row {
       throw new NotFoundException(
           NotFoundException.Kind.COLUMN,
           String.valueOf(position),
-          "The row has no column at position %d: it has %d, from 0 on."
+          "The row has no column at position %d: it has %d columns, counted from 0."
               .formatted(position, columns));
     }
     return position;
@@ -181,7 +181,7 @@ public abstract class Row {
     if (value != null && !wanted.isInstance(value)) {
       throw InvalidInputException.ofColumn(
           name,
-          "Column %s is %s, whose values are no %s; use another getter."
+          "Column %s is %s, and its values are not of class %s. Use another getter."
               .formatted(name, fields().get(position).type(), wanted.getSimpleName()));
     }
     return wanted.cast(value);
@@ -190,7 +190,7 @@ public abstract class Row {
   private static <T> T notNull(@Nullable T value, String name) {
     if (value == null) {
       throw InvalidInputException.ofColumn(
-          name, "Column %s is null in this row; ask isNull first.".formatted(name));
+          name, "Column %s is null in this row. Call isNull first.".formatted(name));
     }
     return value;
   }

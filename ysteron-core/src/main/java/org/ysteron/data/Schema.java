@@ -36,7 +36,8 @@ public final class Schema {
     index(struct);
     for (int id : this.keyIds) {
       if (!byId.containsKey(id)) {
-        throw new InvalidInputException("The key has field " + id + ", which there is not.");
+        throw new InvalidInputException(
+            "The key refers to field " + id + ", which does not exist.");
       }
     }
   }
@@ -413,7 +414,7 @@ public final class Schema {
               other.equals(field.name())
                   ? "Two columns have the name %s%s; names must differ."
                       .formatted(Values.quote(other), in)
-                  : "The columns %s and %s%s differ by case only, which many readers cannot tell apart. Choose another name, or ask for names by case."
+                  : "The columns %s and %s%s differ by case only, and many readers do not distinguish them. Choose another name, or allow case-sensitive names."
                       .formatted(Values.quote(other), Values.quote(field.name()), in));
         }
       }

@@ -75,7 +75,7 @@ public sealed interface Type {
     public Decimal {
       if (precision < 1 || precision > MOST_DIGITS || scale < 0 || scale > precision) {
         throw new InvalidInputException(
-            "DECIMAL(%d, %d) is no type: precision is 1 to 38 and scale 0 to the precision."
+            "DECIMAL(%d, %d) is not a type: the precision is 1 to 38, and the scale 0 to the precision."
                 .formatted(precision, scale));
       }
     }

@@ -126,7 +126,7 @@ public final class Values {
     int half = Limits.halfCharacter(text);
     if (half >= 0) {
       throw new InvalidInputException(
-          "%s has half of a character (U+%04X) at position %d"
+          "%s contains half of a surrogate pair (U+%04X) at position %d"
               .formatted(quote(text), (int) text.charAt(half), half));
     }
     int characters = text.codePointCount(0, text.length());
@@ -144,7 +144,7 @@ public final class Values {
       scaled = value.setScale(type.scale(), RoundingMode.UNNECESSARY);
     } catch (ArithmeticException e) {
       throw new InvalidInputException(
-          "%s has more than the %d digits behind the point of %s; round it first"
+          "%s has more decimal places than the %d of %s; round it first"
               .formatted(Decimals.show(value), type.scale(), type),
           e);
     }
@@ -234,7 +234,7 @@ public final class Values {
       case TIMESTAMP -> micros(((LocalDateTime) value).toInstant(ZoneOffset.UTC));
       case INSTANT -> micros((Instant) value);
       case REAL, DOUBLE, BINARY, UUID, JSON ->
-          throw new IllegalArgumentException(type + " is not held as a whole number");
+          throw new IllegalArgumentException(type + " is not stored as a whole number");
     };
   }
 
@@ -257,7 +257,7 @@ public final class Values {
       case TIMESTAMP -> LocalDateTime.ofInstant(instant(held), ZoneOffset.UTC);
       case INSTANT -> instant(held);
       case REAL, DOUBLE, BINARY, UUID, JSON ->
-          throw new IllegalArgumentException(type + " is not held as a whole number");
+          throw new IllegalArgumentException(type + " is not stored as a whole number");
     };
   }
 

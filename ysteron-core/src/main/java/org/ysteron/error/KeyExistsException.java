@@ -31,7 +31,7 @@ public final class KeyExistsException extends InvalidInputException {
     @Override
     public String toString() {
       return file < 0
-          ? key + " twice among these rows"
+          ? key + " more than once in these rows"
           : "%s (serial %d in data file %d)".formatted(key, serial, file);
     }
   }
@@ -44,11 +44,11 @@ public final class KeyExistsException extends InvalidInputException {
    */
   public KeyExistsException(String table, long rows, List<Existing> some, String then) {
     super(
-        "%s cannot be added to table %s because %s already: %s. Nothing was changed. %s"
+        "%s cannot be added to table %s because %s: %s. Nothing was changed. %s"
             .formatted(
                 rows == 1 ? "1 row" : String.format(Locale.ROOT, "%,d rows", rows),
                 table,
-                rows == 1 ? "its key exists" : "their keys exist",
+                rows == 1 ? "its key already exists" : "their keys already exist",
                 Existing.list(some),
                 then));
     this.table = table;

@@ -19,7 +19,7 @@ public final class RewoundException extends YsteronException {
    */
   public RewoundException(String table, long version, long target) {
     super(
-        "Version %d of table %s was rewound to version %d: rows of versions between them are no longer there. Read version %d anew, then follow behind it."
+        "Version %d of table %s is a rewind to version %d, so rows of the versions between them are gone. Read version %d as a whole, then follow the versions after it."
             .formatted(version, table, target, version));
     this.table = table;
     this.version = version;

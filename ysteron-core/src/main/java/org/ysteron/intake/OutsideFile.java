@@ -119,7 +119,8 @@ public final class OutsideFile {
       return new OutsideFile(path, Kind.JSON_LINES);
     }
     throw new InvalidInputException(
-        "The name of %s does not tell what is in it; name it .csv or .jsonl.".formatted(path));
+        "The file type of %s is unknown. Use the extension .csv or .jsonl, or name the type."
+            .formatted(path));
   }
 
   /** Hands all rows to a target; see {@link #read(Schema, RowSink, ProgressMonitor)}. */
@@ -300,10 +301,10 @@ public final class OutsideFile {
       }
       work.with(text);
     } catch (NoSuchFileException e) {
-      throw new InvalidInputException("There is no file " + name + ".", e);
+      throw new InvalidInputException("File not found: " + name + ".", e);
     } catch (CharacterCodingException e) {
       throw new InvalidInputException(
-          "%s is not in UTF-8. Nothing was changed.".formatted(name), e);
+          "%s is not valid UTF-8. Nothing was changed.".formatted(name), e);
     } catch (IOException e) {
       throw new InvalidInputException(
           "%s could not be read: %s. Nothing was changed.".formatted(name, e.getMessage()), e);
@@ -414,7 +415,7 @@ public final class OutsideFile {
     }
     if (!missing.isEmpty()) {
       differences.add(
-          "column %s is missing, which is NOT NULL and has no default."
+          "column %s is missing, but it is NOT NULL and has no default."
               .formatted(NearNames.list(missing)));
     }
     if (!differences.isEmpty()) {

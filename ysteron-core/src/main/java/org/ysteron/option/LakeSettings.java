@@ -32,7 +32,7 @@ public final class LakeSettings {
     all.put(
         SWEEP_AFTER,
         new Setting.Text(
-            "P7D", Retention::parsePositive, "a time above zero as ISO 8601 has it, such as P7D"));
+            "P7D", Retention::parsePositive, "an ISO 8601 duration above zero, such as P7D"));
     all.put(PACK, new Setting.Flag(true));
     return all;
   }

@@ -50,7 +50,7 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
         count -> {
           if (count < 1) {
             throw new InvalidInputException(
-                "To keep the newest %d versions would leave nothing. Keep 1 or more."
+                "At least the newest version is kept; %d versions cannot be kept. Give 1 or more."
                     .formatted(count));
           }
         });
@@ -90,7 +90,7 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
           .orElseThrow(
               () ->
                   new InvalidInputException(
-                      "\"%s\" is no step of the calendar; give hour, day, week, month or year."
+                      "\"%s\" is not a calendar step; give hour, day, week, month or year."
                           .formatted(word)));
     }
   }
@@ -130,20 +130,20 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
     }
     if (then.isAfter(Instant.EPOCH)) {
       throw new InvalidInputException(
-          "The time %s is below zero. Give one such as P7D.".formatted(span));
+          "The duration %s is negative. Give one such as P7D.".formatted(span));
     }
     return then;
   }
 
   private static InvalidInputException tooLong(TemporalAmount span, @Nullable Throwable cause) {
     return new InvalidInputException(
-        "The time %s is too long; give one of at most %s.".formatted(span, LONGEST), cause);
+        "The duration %s is too long; the limit is %s.".formatted(span, LONGEST), cause);
   }
 
   private static void check(TemporalAmount span) {
     if (checkNotNegative(span).equals(Instant.EPOCH)) {
       throw new InvalidInputException(
-          "The time %s is not above zero. Give one such as P7D; to keep few versions, give the number of the newest."
+          "The duration %s is not above zero. Give one such as P7D, or keep a number of newest versions instead."
               .formatted(span));
     }
   }
@@ -229,8 +229,7 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
         return Duration.parse(text);
       } catch (DateTimeParseException also) {
         throw new InvalidInputException(
-            "\"%s\" is no time as ISO 8601 has it, such as P7D, P3M or PT12H.".formatted(text),
-            also);
+            "\"%s\" is not an ISO 8601 duration, such as P7D, P3M or PT12H.".formatted(text), also);
       }
     }
   }
@@ -246,7 +245,7 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
       String[] parts = rule.trim().split("\\s+", -1);
       if (parts.length != 2) {
         throw new InvalidInputException(
-            "\"%s\" is no rule to thin out versions; give a step and for how long, such as day P1M."
+            "\"%s\" is not a thinning rule; give a calendar step and a duration, such as day P1M."
                 .formatted(rule.trim()));
       }
       rules.add(new Thinned(Step.parse(parts[0].toLowerCase(Locale.ROOT)), parseSpan(parts[1])));

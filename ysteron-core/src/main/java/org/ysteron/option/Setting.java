@@ -1,5 +1,6 @@
 package org.ysteron.option;
 
+import org.ysteron.data.Values;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -100,14 +101,14 @@ sealed interface Setting {
   static Map<String, Setting> ofRetention() {
     return Map.of(
         TableSettings.KEEP_FOR,
-        new Text("", Retention::parsePositive, "a time as ISO 8601 has it, such as P7D, or empty"),
+        new Text("", Retention::parsePositive, "an ISO 8601 duration, such as P7D, or empty"),
         TableSettings.KEEP_NEWEST,
         new Whole(0, 0, Integer.MAX_VALUE),
         TableSettings.KEEP_THINNED,
         new Text(
             "",
             Retention::parseThinning,
-            "steps of the calendar and for how long, such as day P1M, week P1Y, or empty"));
+            "calendar steps with durations, such as day P1M, week P1Y, or empty"));
   }
 
   /** The rules that values of those settings stand for. */
@@ -161,7 +162,7 @@ sealed interface Setting {
     Object accepted = accept(given);
     if (accepted == null) {
       throw new InvalidInputException(
-          "The setting %s is %s; it must be %s.".formatted(name, given, possible()));
+          "The setting %s cannot be %s; it must be %s.".formatted(name, Values.quote(String.valueOf(given)), possible()));
     }
     return accepted;
   }

@@ -12,10 +12,10 @@ import java.util.UUID;
  * @param table the table's name
  * @param tableId its id
  * @param files data files that have such rows, of whatever version
- * @param rows rows that count in some version, each state of a row for itself; those that count in
- *     none any more were erased, too
- * @param versions versions in which something was changed; in a dry run those with such rows
- * @param bookmarks the names of those that keep a version with such rows
+ * @param rows states of rows that some version contains; states that no version contains any more
+ *     are erased, too, and not counted
+ * @param versions versions that contain such rows
+ * @param bookmarks the names of bookmarks of versions that contain such rows
  * @param done how it was done; empty after a dry run
  */
 public record ErasureReport(
@@ -31,13 +31,13 @@ public record ErasureReport(
   /** What an erasure does not reach, for people. */
   public static final List<String> LIMITS =
       List.of(
-          "Copies of the lake, backups, logs, results and caches that others keep are not reached.",
-          "Other tables are not reached, but for the texts of commits that changed this one, too.",
-          "Names stay: of the table, its columns, bookmarks and named writers; so do authors, unless they were erased, too.",
-          "Hashes stay, of entries and of what named writers sent; a guess can be tested by one, by who knows all else in it.",
-          "The part of the table that a file is in is told by a number or a hash, which the rows that are left in it share.",
-          "What a worker writes later, by a task from before, stays in a file of its own until the next sweep.",
-          "A medium may keep what was deleted until it is written over.");
+          "Copies of the lake, backups, logs, query results and caches outside the lake keep the rows.",
+          "Other tables keep their rows. Of them, only notes and statements of commits that changed this table too are redacted.",
+          "The names of the table, its columns, bookmarks and named writers stay. Authors stay unless they were erased as well.",
+          "Hashes of ledger entries and of data from named writers stay. A person who knows all other content can test a guess against a hash.",
+          "The partition of a data file stays, as a number or a hash; the remaining rows of the file have the same partition.",
+          "A file that a worker writes later, for a task from before the erasure, stays until the next sweep.",
+          "A storage device may keep deleted content until it is overwritten.");
 
   public ErasureReport {
     bookmarks = List.copyOf(bookmarks);

@@ -67,7 +67,7 @@ public final class CreationRace {
     store.delete(name);
     if (winners.size() != 1) {
       throw new StoreException(
-          "The store at %s does not keep its promise to create an object only if absent: of %d racing writers %d won. A lake there would lose commits, so none was made."
+          "The store at %s does not create objects atomically: of %d concurrent writers of one object, %d succeeded. A lake there would lose commits, so it was not created."
               .formatted(store.location(), RACERS, winners.size()));
     }
   }
@@ -79,7 +79,7 @@ public final class CreationRace {
       Thread.currentThread().interrupt();
       throw new StoreException("Interrupted while the store was tested.", e);
     } catch (BrokenBarrierException e) {
-      throw new StoreException("The store's test was broken off.", e);
+      throw new StoreException("The test of the store was interrupted.", e);
     }
   }
 

@@ -63,14 +63,14 @@ public final class LocalStore implements ObjectStore {
         return new LocalStore(directory);
       }
     } catch (AccessDeniedException e) {
-      throw new StoreException("The directory %s may not be read.".formatted(directory), e);
+      throw new StoreException("Access to the directory %s is denied.".formatted(directory), e);
     } catch (IOException e) {
       // there is none
     }
     throw new NotFoundException(
         NotFoundException.Kind.LAKE,
         directory.toString(),
-        "There is no lake in %s: it is no directory. Make a lake there, or check the path."
+        "There is no lake in %s: it is not a directory. Create a lake there, or check the path."
             .formatted(directory.toAbsolutePath().normalize()));
   }
 
@@ -128,7 +128,7 @@ public final class LocalStore implements ObjectStore {
         .isRegularFile()) {
       throw DamagedException.of(
           name,
-          "%s in %s is no file but a link, a pipe or a directory, which is not followed. Restore it from a copy of the lake."
+          "%s in %s is a link, a pipe or a directory instead of a file, and is not read. Restore it from a copy of the lake."
               .formatted(name, location()),
           null);
     }
@@ -147,7 +147,7 @@ public final class LocalStore implements ObjectStore {
       if (!directory.toRealPath().startsWith(root.toRealPath())) {
         throw DamagedException.of(
             root.relativize(directory).toString(),
-            "%s leads out of the lake in %s, which is not followed. Restore it from a copy of the lake."
+            "%s points outside the lake in %s and is not followed. Restore it from a copy of the lake."
                 .formatted(root.relativize(directory), location()),
             null);
       }

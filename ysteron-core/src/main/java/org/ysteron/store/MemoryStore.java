@@ -118,7 +118,7 @@ public final class MemoryStore implements ObjectStore {
       public void commit() {
         if (!unfinished.remove(own)) {
           throw new StoreException(
-              "Could not write %s in %s: it was discarded before it was whole."
+              "Could not write %s in %s: it was discarded before it was complete."
                   .formatted(name, location()));
         }
         objects.put(name, bytes.toByteArray());

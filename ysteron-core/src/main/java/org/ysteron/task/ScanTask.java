@@ -90,7 +90,7 @@ public final class ScanTask {
   /** This task in parts of about as many rows, for a file that is large. */
   public List<ScanTask> split(int parts) {
     if (parts < 1) {
-      throw new InvalidInputException("A task is split into 1 part at least, not " + parts + ".");
+      throw new InvalidInputException("A task is split into at least 1 part, not " + parts + ".");
     }
     List<ScanTask> tasks = new ArrayList<>();
     for (int i = 0; i < parts; i++) {

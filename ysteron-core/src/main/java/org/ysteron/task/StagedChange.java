@@ -80,7 +80,7 @@ public final class StagedChange {
     for (int position : positions) {
       if (position < 0 || position >= rows) {
         throw new InvalidInputException(
-            "Data file %s has %d rows, from 0 on, but none at position %d."
+            "Data file %s has %d rows, counted from 0, and none at position %d."
                 .formatted(from.name(), rows, position));
       }
     }

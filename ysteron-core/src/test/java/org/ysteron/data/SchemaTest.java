@@ -136,7 +136,7 @@ class SchemaTest {
     assertThatThrownBy(() -> Row.of(struct, 1)).isInstanceOf(InvalidInputException.class);
     assertThat(one.getInt("a")).isEqualTo(1);
     assertThat(one.getLong("a")).isEqualTo(1L);
-    assertThatThrownBy(() -> one.getString("a")).hasMessageContaining("use another getter");
+    assertThatThrownBy(() -> one.getString("a")).hasMessageContaining("Use another getter");
   }
 
   @Test

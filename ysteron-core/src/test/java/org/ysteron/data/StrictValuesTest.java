@@ -75,7 +75,7 @@ class StrictValuesTest {
             new BigDecimal(BigInteger.ONE, 999_999_999))) {
       assertThatThrownBy(() -> Values.accept(number, type))
           .isInstanceOf(InvalidInputException.class)
-          .hasMessageContaining("is no number that can be used here")
+          .hasMessageContaining("is not a supported number")
           .hasMessageMatching("(?s).{1,400}");
       assertThat(Values.literal(number)).hasSizeLessThan(200);
       assertThat(Values.show(number)).hasSizeLessThan(200);

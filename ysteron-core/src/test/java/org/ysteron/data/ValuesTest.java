@@ -32,16 +32,18 @@ class ValuesTest {
         Arguments.of("1", Types.BIGINT, "'1' is a String, but BIGINT takes a Long"),
         Arguments.of(3_000_000_000L, Types.INTEGER, "3000000000 is out of the range of INTEGER"),
         Arguments.of(new BigDecimal("1e19"), Types.BIGINT, "is out of the range of BIGINT"),
-        Arguments.of(1.5, Types.BIGINT, "1.5 (a Double) is no number of BIGINT"),
-        Arguments.of(0.1, Types.decimal(5, 1), "more than the 1 digits"),
-        Arguments.of(0.1, Types.REAL, "0.1 (a Double) is no number of REAL"),
-        Arguments.of(new BigDecimal("0.1"), Types.DOUBLE, "is no number of DOUBLE"),
-        Arguments.of((1L << 53) + 1, Types.DOUBLE, "9007199254740993 (a Long) is no number"),
-        Arguments.of(16_777_217, Types.REAL, "16777217 (an Integer) is no number of REAL"),
-        Arguments.of(Double.NaN, Types.INTEGER, "NaN (a Double) is no number of INTEGER"),
-        Arguments.of(Double.POSITIVE_INFINITY, Types.decimal(5, 1), "no number of DECIMAL(5, 1)"),
+        Arguments.of(1.5, Types.BIGINT, "1.5 (a Double) is not a number of type BIGINT"),
+        Arguments.of(0.1, Types.decimal(5, 1), "more decimal places than the 1"),
+        Arguments.of(0.1, Types.REAL, "0.1 (a Double) is not a number of type REAL"),
+        Arguments.of(new BigDecimal("0.1"), Types.DOUBLE, "is not a number of type DOUBLE"),
+        Arguments.of((1L << 53) + 1, Types.DOUBLE, "9007199254740993 (a Long) is not a number"),
+        Arguments.of(16_777_217, Types.REAL, "16777217 (an Integer) is not a number of type REAL"),
+        Arguments.of(Double.NaN, Types.INTEGER, "NaN (a Double) is not a number of type INTEGER"),
+        Arguments.of(
+            Double.POSITIVE_INFINITY, Types.decimal(5, 1), "not a number of type DECIMAL(5, 1)"),
         Arguments.of(new BigDecimal("1e999"), Types.DOUBLE, "1"),
-        Arguments.of(new BigDecimal("1.25"), Types.decimal(5, 1), "has more than the 1 digits"),
+        Arguments.of(
+            new BigDecimal("1.25"), Types.decimal(5, 1), "has more decimal places than the 1"),
         Arguments.of(new BigDecimal("12345.6"), Types.decimal(5, 1), "is out of the range"),
         Arguments.of("abcd", Types.text(3), "'abcd' has 4 characters"),
         Arguments.of(LocalDate.MAX, Types.DATE, "is out of the range of DATE"),
@@ -220,7 +222,7 @@ class ValuesTest {
     }
     assertThatThrownBy(() -> Types.parse("DECIMAL(x)")).hasMessageContaining("There is no type");
     assertThatThrownBy(() -> Types.parse("BLOB")).hasMessageContaining("There is no type BLOB");
-    assertThatThrownBy(() -> Types.decimal(39, 0)).hasMessageContaining("is no type");
+    assertThatThrownBy(() -> Types.decimal(39, 0)).hasMessageContaining("is not a type");
     assertThatThrownBy(() -> Types.text(0)).hasMessageContaining("holds nothing");
   }
 

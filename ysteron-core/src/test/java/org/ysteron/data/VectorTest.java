@@ -103,8 +103,8 @@ class VectorTest {
     Vector three = new Vector.OfInt(Types.INTEGER, 3, new int[3], null);
     Type.Struct one = (Type.Struct) Types.struct(Field.of("a", Types.INTEGER));
     assertThatThrownBy(() -> new Batch(one, 2, List.of(three)))
-        .hasMessageContaining("A vector of 3 values was put into a batch of 2 rows");
-    assertThatThrownBy(() -> new Batch(one, 3, List.of())).hasMessageContaining("1 columns but 0");
+        .hasMessageContaining("a vector has 3 values for 2 rows");
+    assertThatThrownBy(() -> new Batch(one, 3, List.of())).hasMessageContaining("1 columns and 0");
     Batch batch = new Batch(one, 3, List.of(three));
     assertThat(batch.vector("a")).isSameAs(three);
     assertThatThrownBy(() -> batch.vector("b")).hasMessageContaining("no column b");

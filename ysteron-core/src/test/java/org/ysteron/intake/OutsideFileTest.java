@@ -65,7 +65,7 @@ class OutsideFileTest {
       delimiter = '|',
       value = {
         "id,level;a,ERR | line 2: column level (DECIMAL(5, 1)): 'ERR' is not a value",
-        "id,level;a,1;b,1.25 | line 3: column level (DECIMAL(5, 1)): 1.25 has more than the 1",
+        "id,level;a,1;b,1.25 | line 3: column level (DECIMAL(5, 1)): 1.25 has more decimal places than the 1",
         "id,level;a,99999 | line 2: column level (DECIMAL(5, 1)): 99999 is out of the range",
         "id,lvl;a,1 | line 1: the table has no column lvl. Did you mean level?",
         "level;1 | line 1: column id is missing",
@@ -103,13 +103,13 @@ class OutsideFileTest {
   @Test
   void filesThatCannotBeReadAreNamed() throws IOException {
     assertThatThrownBy(() -> OutsideFile.of(Path.of("a.xls")))
-        .hasMessageContaining("name it .csv or .jsonl");
+        .hasMessageContaining("Use the extension .csv or .jsonl");
     Path none = directory.resolve("none.csv");
     assertThatThrownBy(() -> OutsideFile.of(none).read(SCHEMA, new RowsTaken()))
-        .hasMessageContaining("There is no file");
+        .hasMessageContaining("File not found");
     Path latin = directory.resolve("latin.csv");
     Files.write(latin, new byte[] {'i', 'd', '\n', (byte) 0xe9, '\n'});
     assertThatThrownBy(() -> OutsideFile.of(latin).read(SCHEMA, new RowsTaken()))
-        .hasMessageContaining("is not in UTF-8");
+        .hasMessageContaining("is not valid UTF-8");
   }
 }

@@ -47,7 +47,7 @@ class LocalStoreTest extends ObjectStoreContract {
     ObjectStore careless = new CarelessStore();
     assertThatThrownBy(() -> CreationRace.run(careless))
         .isInstanceOf(StoreException.class)
-        .hasMessageContaining("does not keep its promise");
+        .hasMessageContaining("does not create objects atomically");
   }
 
   @Test

@@ -200,7 +200,8 @@ public final class SqlAlter {
     tokens.take("COLUMN");
     Alteration dropped = new Alteration.DropColumn(path());
     if (tokens.take("CASCADE")) {
-      throw tokens.wrong("Nothing is dropped along with a column; drop its checks first.");
+      throw tokens.wrong(
+          "CASCADE and RESTRICT are not supported. Drop the checks of the column first.");
     }
     tokens.take("RESTRICT");
     return dropped;

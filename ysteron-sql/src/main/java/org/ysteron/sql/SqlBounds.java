@@ -25,7 +25,7 @@ final class SqlBounds {
   /** What is too much in a text; null when nothing is. */
   static @Nullable String exceeded(String text) {
     if (text.length() > Limits.STATEMENT) {
-      return "has %d characters; %d are read".formatted(text.length(), Limits.STATEMENT);
+      return "has %d characters; the limit is %d".formatted(text.length(), Limits.STATEMENT);
     }
     int depth = 0;
     int prefixes = 0;
@@ -38,8 +38,7 @@ final class SqlBounds {
       boolean isNot = word && token.group().equalsIgnoreCase("NOT");
       boolean joins = word && token.group().matches("(?i)AND|OR");
       if (Character.isDigit(first) && length > 2 * Decimals.MOST_DIGITS) {
-        return "has a number of %d digits; they have up to %d"
-            .formatted(length, Decimals.MOST_DIGITS);
+        return "has a number of %d digits; the limit is %d".formatted(length, Decimals.MOST_DIGITS);
       }
       if (Character.isWhitespace(first)) {
         continue;

@@ -65,7 +65,8 @@ public final class SqlColumns {
   private Schema schema(boolean byCase) {
     SqlNode parsed = text.statement(BEFORE + source + "\n)");
     if (!(parsed instanceof SqlCreateTable create) || create.columnList == null) {
-      throw text.wrong("These are no column definitions.", parsed.getParserPosition(), null);
+      throw text.wrong(
+          "This is not a list of column definitions.", parsed.getParserPosition(), null);
     }
     List<Field> columns = new ArrayList<>();
     List<String> key = new ArrayList<>();

@@ -303,7 +303,9 @@ public final class SqlCondition {
       };
     } catch (DateTimeException | YsteronException e) {
       throw text.wrong(
-          "This is no such value: " + e.getMessage() + ".", literal.getParserPosition(), e);
+          "This is not a value of that type: " + e.getMessage() + ".",
+          literal.getParserPosition(),
+          e);
     }
   }
 

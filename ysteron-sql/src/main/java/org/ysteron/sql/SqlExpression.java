@@ -169,7 +169,7 @@ public final class SqlExpression {
         }
       } catch (NumberFormatException e) {
         throw text.wrong(
-            "This interval is no whole number of " + unit + ".", literal.getParserPosition(), e);
+            "This interval is not a whole number of " + unit + ".", literal.getParserPosition(), e);
       }
     }
     throw text.wrong(

@@ -31,7 +31,7 @@ public final class SqlLift {
       }
     }
     if (!tokens.isAtEnd()) {
-      throw tokens.wrong("A key is followed by AS, a column and its type, or by nothing.");
+      throw tokens.wrong("After the key, only AS, a column and its type may follow.");
     }
     return new Lift(Schema.path(names), column, type);
   }

@@ -66,7 +66,8 @@ final class SqlNumbers {
       return forward ? at.plus(amount) : at.minus(amount);
     } catch (DateTimeException | ArithmeticException e) {
       throw new InvalidInputException(
-          "%s cannot be moved by %s: %s".formatted(at, amount, e.getMessage()), e);
+          "The interval %2$s cannot be added to %1$s: %3$s".formatted(at, amount, e.getMessage()),
+          e);
     }
   }
 

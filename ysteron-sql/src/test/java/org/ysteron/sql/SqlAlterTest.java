@@ -135,6 +135,6 @@ class SqlAlterTest {
         .isEqualTo(new Lift("salinity", "salinity", Optional.empty()));
     assertThat(SqlLift.parse("health.\"a.b\" AS c DECIMAL(5, 1)"))
         .isEqualTo(new Lift("health.\"a.b\"", "c", Optional.of(Types.decimal(5, 1))));
-    assertThatThrownBy(() -> SqlLift.parse("a b")).hasMessageContaining("A key is followed by AS");
+    assertThatThrownBy(() -> SqlLift.parse("a b")).hasMessageContaining("After the key, only AS");
   }
 }

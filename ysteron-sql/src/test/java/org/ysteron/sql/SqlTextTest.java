@@ -132,7 +132,7 @@ class SqlTextTest {
       delimiter = '|',
       value = {
         "n = 1 OR level_cm > n + 1 | 1 | 21 | not supported",
-        "n = 1 OR level_cm > ok | 1 | 10 | no type holds both exactly",
+        "n = 1 OR level_cm > ok | 1 | 10 | no type holds all values of both exactly",
         "n IN (SELECT 1) | 1 | 1 | not supported in a condition: IN",
         "EXISTS (n) | 1 | 1 | not supported in a condition: EXISTS",
         "n | 1 | 1 | cannot be compared with true",

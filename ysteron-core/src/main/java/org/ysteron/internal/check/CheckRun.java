@@ -161,12 +161,12 @@ public final class CheckRun implements LakeCheck {
   private static String remedy(Finding.Kind kind) {
     return switch (kind) {
       case ENTRY, PAGE ->
-          "Put the object back from a copy of the lake; objects never change, so that any copy that has it will do.";
+          "Restore the object from any copy of the lake that has it; objects never change.";
       case FILE ->
           "Restore the file from any copy of the lake that has it (data files never change), or run a mend, which removes it from the newest version.";
       case CONTRADICTION ->
-          "This is no damage of a disk. Keep a copy of the lake as it is, go back to a version or a copy that is sound, and report it.";
-      case ROWS -> "Look at the rows; correct or delete them, or go back to an earlier version.";
+          "A damaged disk does not cause this. Keep a copy of the lake for analysis, restore a version or a copy without findings, and report it.";
+      case ROWS -> "Inspect the rows. Correct or delete them, or rewind to an earlier version.";
     };
   }
 }

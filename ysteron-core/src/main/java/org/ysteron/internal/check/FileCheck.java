@@ -58,7 +58,7 @@ final class FileCheck {
       findings.add(
           Finding.Kind.CONTRADICTION,
           file.objectName(table.id()),
-          "Two versions of table %s know it as different files.".formatted(table.name()),
+          "Two versions of table %s describe this file differently.".formatted(table.name()),
           new Findings.OfFile(table.id(), file));
     }
     if (file.mask().isPresent()) {
@@ -76,7 +76,7 @@ final class FileCheck {
         findings.add(
             Finding.Kind.CONTRADICTION,
             file.objectName(table.id()),
-            "%d of its %d rows are said not to count, and its mask has %d."
+            "Its entry says that %d of its %d rows are masked, but its row mask has %d."
                 .formatted(file.numbers().maskedRows(), file.rows(), masked.getLongCardinality()),
             new Findings.OfFile(table.id(), file));
       }

@@ -101,9 +101,10 @@ final class LedgerCheck {
         boolean isFloor = is.equals(FLOOR) && name.equals(nameOf(line.number("number")));
         boolean isOldest = isFloor && line.number("number") == oldest.number();
         if (isOldest && !line.text("hash").equals(oldest.hash())) {
-          notWhatItIs(name, "It names another entry %d than the one that is there.", oldest);
+          notWhatItIs(
+              name, "It names an entry %d with another hash than the existing entry has.", oldest);
         } else if (!isFloor && !is.equals("restored")) {
-          notWhatItIs(name, "It is no floor, nor the mark of a lake that was put back.", oldest);
+          notWhatItIs(name, "It is neither a floor nor the mark of a restored lake.", oldest);
         }
       } catch (MissingObjectException e) {
         // a later floor has taken its place
@@ -135,7 +136,8 @@ final class LedgerCheck {
       findings.add(
           Finding.Kind.CONTRADICTION,
           name,
-          "It was made on another entry %d than the one that is there.".formatted(before.number()),
+          "Its parent, entry %d, has another hash than the existing entry has."
+              .formatted(before.number()),
           new Findings.OfLake());
     }
   }
@@ -154,8 +156,9 @@ final class LedgerCheck {
           Finding.Kind.CONTRADICTION,
           name,
           hash == null
-              ? "The newest entry does not remember it."
-              : "It is not the entry %d that the newest one remembers.".formatted(entry.number()),
+              ? "The newest entry has no record of it."
+              : "Its hash is not the one that the newest entry records for entry %d."
+                  .formatted(entry.number()),
           new Findings.OfLake());
     }
   }

@@ -172,7 +172,8 @@ public final class MendRun implements LakeMend {
             touched.stream().anyMatch(touch -> touch.entry().id().equals(file.id()));
         if (!isTouched && file.numbers().maskedRows() > 0 && live(file).isEmpty()) {
           lost.put(
-              file, "Which of its rows were deleted is not known any more: that page is lost.");
+              file,
+              "The page with its row mask is lost, so it is unknown which of its rows were deleted.");
         }
       }
     } catch (DamagedException | ExpiredException e) {

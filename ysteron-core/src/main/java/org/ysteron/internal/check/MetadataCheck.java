@@ -130,7 +130,7 @@ final class MetadataCheck {
           findings.add(
               Finding.Kind.CONTRADICTION,
               "hold " + hold.name(),
-              "It keeps version %d of table %s, which is not there any more."
+              "It keeps version %d of table %s, which does not exist any more."
                   .formatted(
                       version.getValue(),
                       table.map(TableListing::name).orElse(version.getKey().toString())),
@@ -164,7 +164,7 @@ final class MetadataCheck {
       findings.add(
           Finding.Kind.CONTRADICTION,
           name,
-          "It is recorded as needed by nothing, and is needed.",
+          "It is recorded as free, but something refers to it.",
           subject);
     }
 
@@ -251,7 +251,7 @@ final class MetadataCheck {
         if (!isListed) {
           wrong(
               table.version(),
-              "The lake lists it as version %d of %s with %s, and its page is version %d of %s with %s."
+              "The lake lists it as version %d of %s with %s, but its page says version %d of %s with %s."
                   .formatted(
                       table.version(),
                       table.name(),
@@ -261,19 +261,19 @@ final class MetadataCheck {
                       totals));
         }
       } else if (page.version() != last.version()) {
-        wrong(last.version(), "Its page is that of version %d.".formatted(page.version()));
+        wrong(last.version(), "Its page belongs to version %d.".formatted(page.version()));
       }
       if (totals.files() != page.files().count()) {
         wrong(
             page.version(),
-            "It is said to have %d files and has %d."
+            "Its record says %d files, but it has %d."
                 .formatted(totals.files(), page.files().count()));
       }
       counted(page);
       if (record.nextSerial() > table.numbers().serial()) {
         wrong(
             page.version(),
-            "It gave out serials up to %d, and the table only up to %d."
+            "Its serials go up to %d, but the table has assigned them only up to %d."
                 .formatted(record.nextSerial(), table.numbers().serial()));
       }
     }
@@ -295,7 +295,7 @@ final class MetadataCheck {
       if (totals.rows() != live || totals.bytes() != files.bytes()) {
         wrong(
             page.version(),
-            "It is said to have %d rows of %d bytes, and its files have %d rows of %d bytes."
+            "Its record says %d rows and %d bytes, but its files have %d rows and %d bytes."
                 .formatted(totals.rows(), totals.bytes(), live, files.bytes()));
       }
     }
@@ -315,7 +315,7 @@ final class MetadataCheck {
       if (isWhole && (isBackwards || rows + born - gone != record.totals().rows())) {
         wrong(
             record.version(),
-            "Of %d rows %d were born and %d went, which does not make %d."
+            "From %d rows, %d inserted and %d removed, the total should not be %d."
                 .formatted(rows, born, gone, record.totals().rows()));
       }
     }
@@ -341,7 +341,9 @@ final class MetadataCheck {
                   && record.commit().entry() >= last.commit().entry()
                   && !record.commit().time().isBefore(last.commit().time()));
       if (!isLater || record.version() >= table.version()) {
-        wrong(record.version(), "It does not come after the version before it.");
+        wrong(
+            record.version(),
+            "Its time or entry is not later than those of the version before it.");
       }
       last = record;
     }
@@ -359,8 +361,7 @@ final class MetadataCheck {
           findings.add(
               Finding.Kind.CONTRADICTION,
               file.objectName(table.id()),
-              "Its numbers are not those that table %s has given out: %s."
-                  .formatted(table.name(), of),
+              "Its numbers were not assigned by table %s: %s.".formatted(table.name(), of),
               new Findings.OfFile(table.id(), file));
         }
         // The first version is walked whole, so that its files are those of one state.

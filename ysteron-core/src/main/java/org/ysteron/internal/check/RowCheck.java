@@ -78,7 +78,8 @@ final class RowCheck {
     }
     if (isWhole && rows != table.record().totals().rows()) {
       wrong(
-          "It is said to have %d rows and has %d.".formatted(table.record().totals().rows(), rows));
+          "Its record says %d rows, but it has %d."
+              .formatted(table.record().totals().rows(), rows));
     }
   }
 
@@ -106,7 +107,7 @@ final class RowCheck {
     long before = serials.getLongCardinality();
     serials.or(file.serials);
     if (file.isRead && serials.getLongCardinality() != before + file.rows) {
-      file.wrong("Rows of it have serials that rows of others, or of its own, have, too.");
+      file.wrong("Some of its rows have serials that other rows have as well.");
     }
   }
 
@@ -188,7 +189,7 @@ final class RowCheck {
       }
       if (batch.size() > 0 && (least < births.least() || greatest > births.greatest())) {
         wrong(
-            "Rows of it were born by commits %d to %d, and %d to %d are said."
+            "Its rows were inserted by commits %d to %d, but its entry says %d to %d."
                 .formatted(least, greatest, births.least(), births.greatest()));
       }
     }
@@ -201,16 +202,20 @@ final class RowCheck {
 
     private void judge() {
       if (rows != file.liveRows()) {
-        wrong("It has %d rows that count, and %d are said.".formatted(rows, file.liveRows()));
+        wrong("It has %d live rows, but its entry says %d.".formatted(rows, file.liveRows()));
       }
       for (int i = 0; i < table.schema().columns().size(); i++) {
         Field column = table.schema().columns().get(i);
         ColumnRange told = file.range(column.id());
         if (!ranges.get(i).isWithin(told.widen(column.type()))) {
-          wrong("Values of column %s are outside of %s.".formatted(column.name(), told));
+          wrong(
+              "Values of column %s are outside the recorded range %s."
+                  .formatted(column.name(), told));
         }
         if (column.required() && ranges.get(i).hasNulls()) {
-          wrong("Column %s has nulls, which it may not have.".formatted(column.name()));
+          wrong(
+              "Column %s contains nulls, but it is NOT NULL or its entry says that it has none."
+                  .formatted(column.name()));
         }
       }
       for (int i = 0; i < fails.length; i++) {

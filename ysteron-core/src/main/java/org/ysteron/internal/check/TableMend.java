@@ -160,12 +160,11 @@ final class TableMend implements Change {
       Staging staging, TableListing table, Salvage salvage, List<HistoryRecord> kept) {
     if (salvage.lacksStatistics()) {
       forgotten.add(
-          "Statistics of values of table %s, which are lost; measure it again."
-              .formatted(table.name()));
+          "The column statistics of table %s are lost. Measure it again.".formatted(table.name()));
     }
     if (salvage.lacksWriters()) {
       forgotten.add(
-          "The numbers of named writers of table %s are lost, of some or all: what such a writer sends again is taken again."
+          "Sequence numbers of named writers of table %s are lost, so rows that a writer sends again would be appended twice."
               .formatted(table.name()));
     }
     for (HoldRecord hold : staging.base().page().upkeep().holds(staging.pages())) {

@@ -142,7 +142,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       if (++rounds == MOST_ROUNDS || core.isLate(began)) {
         throw new ConflictException(
             ConflictException.Kind.TOO_MANY_RETRIES,
-            "The commit lost the race for the next ledger entry %d times; nothing was changed. Try again when fewer writers are at work."
+            "Other writers were first at the next ledger entry %d times. Nothing was changed; try again when fewer writers are active."
                 .formatted(rounds));
       }
       core.pause(rounds);
@@ -155,7 +155,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     return new WrongLakeException(
         core.store().location(),
         refused.state().lakeId(),
-        "The lake in %s was put back from a copy, moved away or replaced while entry %d was written to it. The entry was taken away again and nothing was changed; open the lake again."
+        "The lake in %s was restored from a copy, moved or replaced while entry %d was written. The entry was removed and nothing was changed; open the lake again."
             .formatted(core.store().location(), refused.number()));
   }
 
@@ -287,12 +287,12 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       }
     } catch (DamagedException e) {
       throw new InvalidInputException(
-          "What the commit says of itself could not be read again: %s Nothing was changed."
+          "The commit's note, statement or labels cannot be stored: %s Nothing was changed."
               .formatted(e.getMessage()),
           e);
     }
     throw new InvalidInputException(
-        "What the commit says of itself would be read as something else. Nothing was changed.");
+        "The commit's note, statement or labels would not be read back unchanged. Nothing was changed.");
   }
 
   private Slot offer() {
@@ -373,7 +373,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
 
   private UnknownOutcomeException unknown(RuntimeException last) {
     return new UnknownOutcomeException(
-        "The store did not say whether entry %d was written, so it is not known whether the commit happened: %s Keep this commit and ask it again, or look for its id %s in the history."
+        "It is unknown whether the commit happened, because the store did not say whether entry %d was written: %s Run the attempt of the exception, or search the history for the commit ID %s."
             .formatted(
                 proposal.number(),
                 last == null ? "no reply." : last.getMessage(),
@@ -445,7 +445,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
       }
     }
     throw new UnknownOutcomeException(
-        "Entry %d has expired before it was known whether the commit %s is in it. Look for its id in the history."
+        "Entry %d expired before it was known whether it contains commit %s. Search the history for this ID."
             .formatted(proposal.number(), proposal.commitId()),
         null,
         this);

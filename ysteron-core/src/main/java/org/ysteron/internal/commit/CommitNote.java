@@ -32,7 +32,7 @@ public record CommitNote(
     Limits.text(statement, Limits.STATEMENT, "statement");
     if (labels.size() > Limits.LABELS) {
       throw new InvalidInputException(
-          "A commit has %d labels; it may have %d. Nothing was changed; give it fewer."
+          "A commit has %d labels; the limit is %d. Nothing was changed; use fewer labels."
               .formatted(labels.size(), Limits.LABELS));
     }
     labels.forEach(

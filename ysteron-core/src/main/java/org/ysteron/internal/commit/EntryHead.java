@@ -183,7 +183,7 @@ record EntryHead(
     head.raw(endLine(head.toByteArray()));
     if (head.size() > LONGEST) {
       throw new InvalidInputException(
-          "What the commit says of itself takes %d bytes; %d are possible. Nothing was changed; say less, or change fewer tables at once."
+          "The head of the commit takes %d bytes; the limit is %d. Nothing was changed; shorten its note, statement and labels, or change fewer tables at once."
               .formatted(head.size(), LONGEST));
     }
     return head.toByteArray();
@@ -248,7 +248,7 @@ record EntryHead(
       if (text.startsWith(END)) {
         byte[] expected = endLine(Arrays.copyOf(entry, start));
         if (!Arrays.equals(expected, Arrays.copyOfRange(entry, start, end + 1))) {
-          throw new DamagedException("the SHA-256 of its head is not the one it gives.");
+          throw new DamagedException("its head has another SHA-256 than it states.");
         }
         Sum sum = new Sum(hex(Sha256.of(Arrays.copyOf(entry, end + 1))), end + 1);
         return new EntryHeadParser(first, number, size).parse(lines, sum);
@@ -276,7 +276,7 @@ record EntryHead(
   /** Whether what follows the first line can be understood. */
   private static void judge(JsonObject first, Set<String> known) {
     if (!first.has(MARK)) {
-      throw new DamagedException("it does not start as an entry does.");
+      throw new DamagedException("it does not start like a ledger entry.");
     }
     if (first.number("format") > FORMAT) {
       throw new UnsupportedLakeException(

@@ -23,7 +23,7 @@ record EntryHeadParser(JsonObject first, long number, long objectLength) {
         case EntryHead.COMMIT -> commits.add(commit(line, commits.size()));
         case EntryHead.TABLE -> {
           if (commits.isEmpty()) {
-            throw new DamagedException("a table stands before the first commit.");
+            throw new DamagedException("a table is listed before the first commit.");
           }
           EntryHead.CommitLines of = commits.remove(commits.size() - 1);
           List<EntryHead.TableLine> tables = new ArrayList<>(of.tables());
@@ -35,12 +35,12 @@ record EntryHeadParser(JsonObject first, long number, long objectLength) {
       }
     }
     if (commits.isEmpty() || last == null) {
-      throw new DamagedException("it holds no commit, or no lake page.");
+      throw new DamagedException("it contains no commit or no lake page.");
     }
     if (first.number("number") != number
         || last.number(EntryHead.PAGES) != objectLength - sum.length()) {
       throw new DamagedException(
-          "it says that it is number %d with %d bytes of pages, but it is number %d with %d."
+          "it states number %d and %d bytes of pages, but it is number %d with %d bytes."
               .formatted(
                   first.number("number"),
                   last.number(EntryHead.PAGES),
@@ -65,7 +65,7 @@ record EntryHeadParser(JsonObject first, long number, long objectLength) {
     try {
       return Instant.parse(first.text("time"));
     } catch (DateTimeParseException e) {
-      throw new DamagedException("its time is none.", e);
+      throw new DamagedException("its time cannot be read.", e);
     }
   }
 

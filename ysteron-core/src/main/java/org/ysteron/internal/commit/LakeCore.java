@@ -140,7 +140,7 @@ public final class LakeCore implements AutoCloseable {
         throw new AlreadyExistsException(
             AlreadyExistsException.Kind.LAKE,
             store.location(),
-            "A lake exists in %s already. Open it, or choose another place."
+            "A lake already exists in %s. Open it, or choose another location."
                 .formatted(store.location()));
       }
       store.makeRoot();
@@ -149,7 +149,7 @@ public final class LakeCore implements AutoCloseable {
         throw new AlreadyExistsException(
             AlreadyExistsException.Kind.LAKE,
             store.location(),
-            "Somebody else just created a lake in %s. Open it.".formatted(store.location()));
+            "Another process has just created a lake in %s. Open it.".formatted(store.location()));
       }
       core.refresh();
       return core;
@@ -352,7 +352,7 @@ public final class LakeCore implements AutoCloseable {
     if (start.number() < horizon) {
       throw new ConflictException(
           ConflictException.Kind.SNAPSHOT_TOO_OLD,
-          "This was started at entry %d, and what was started before entry %d may not be committed any more. Nothing was changed; do it again on the newest version."
+          "This work started at entry %d, but a sweep or an erasure refuses work from before entry %d. Nothing was changed; run it again on the newest version."
               .formatted(start.number(), horizon));
     }
     boolean same =
@@ -366,7 +366,7 @@ public final class LakeCore implements AutoCloseable {
       throw new WrongLakeException(
           store().location(),
           start.lakeId(),
-          "This was started at entry %d of lake %s, which is not the entry %d that %s has now. Nothing was changed; open the lake again."
+          "This work started at entry %d of lake %s, which differs from entry %d in %s. Nothing was changed; open the lake again."
               .formatted(start.number(), start.lakeId(), start.number(), store().location()));
     }
   }
@@ -382,7 +382,7 @@ public final class LakeCore implements AutoCloseable {
     if (!reader.isThere(seen)) {
       throw new ConflictException(
           ConflictException.Kind.TOO_MANY_RETRIES,
-          "Entry %d of %s, which this started from, was let go by somebody else meanwhile. What was done stands; run it again."
+          "Entry %d of %s, at which this call started, was removed by another process. Commits that were made stand; run it again."
               .formatted(seen.number(), store().location()));
     }
     refresh();

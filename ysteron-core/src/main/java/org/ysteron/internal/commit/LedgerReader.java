@@ -56,7 +56,7 @@ final class LedgerReader {
         throw new NotFoundException(
             NotFoundException.Kind.LAKE,
             store.location(),
-            "There is no lake in %s: it has no ledger. Make one there, or check the path."
+            "There is no lake in %s: it has no ledger. Create one, or check the path."
                 .formatted(store.location()));
       }
       if (number < from || (number < 0 && before != null)) {
@@ -88,7 +88,7 @@ final class LedgerReader {
       from = -1; // junk, or what is left below the floor
     }
     throw new DamagedException(
-        "The ledger of %s has no entry from its floor, %d, on. Restore it from a copy of the lake."
+        "The ledger of %s has no entries from its floor %d on. Restore it from a copy of the lake."
             .formatted(store.location(), ledger.floor()));
   }
 
@@ -96,7 +96,7 @@ final class LedgerReader {
     return new WrongLakeException(
         store.location(),
         before.lakeId(),
-        "Entry %d of lake %s is not in %s any more. The lake was moved away, put back to an older copy, or replaced. Nothing was changed; open it again where it is."
+        "Entry %d of lake %s is missing in %s: the lake was moved, replaced, or restored from an older copy. Nothing was changed; open the lake again at its location."
             .formatted(before.number(), before.lakeId(), store.location()));
   }
 
@@ -164,7 +164,7 @@ final class LedgerReader {
       throw new WrongLakeException(
           store.location(),
           before.lakeId(),
-          "In %s there is lake %s now where lake %s was. Nothing was changed; open it again where it is."
+          "In %s there is now lake %s instead of lake %s. Nothing was changed; open the lake again at its location."
               .formatted(store.location(), state.lakeId(), before.lakeId()));
     }
     if (before != null && before.number() < number - 1) {
@@ -193,7 +193,7 @@ final class LedgerReader {
     // Below the floor there may be what a sleeper made.
     if (!parent.equals(head.parent()) && ledger.floor() < number) {
       throw new DamagedException(
-          "The ledger of %s is broken: entry %d was made on another entry %d than the one that is there. Restore both from one copy of the lake."
+          "The ledger of %s is damaged: the parent hash in entry %d does not match entry %d. Restore both from one copy of the lake."
               .formatted(store.location(), number, number - 1));
     }
   }
@@ -215,7 +215,7 @@ final class LedgerReader {
     LakePage page = LakePage.read(head.page(), pages);
     if (!page.lakeId().equals(head.lakeId())) {
       throw new DamagedException(
-          "Entry %d is of lake %s but its page is of lake %s."
+          "Entry %d belongs to lake %s, but its page belongs to lake %s."
               .formatted(head.number(), head.lakeId(), page.lakeId()));
     }
     return new LakeState(
@@ -247,7 +247,7 @@ final class LedgerReader {
           return commits;
         }
         throw new DamagedException(
-            "The ledger of %s is broken: entry %d is not the one that entry %d was made on."
+            "The ledger of %s is damaged: entry %d does not match the parent hash in entry %d."
                 .formatted(store.location(), n, n + 1));
       }
       if (!hasPage(head, from)) {
@@ -298,7 +298,7 @@ final class LedgerReader {
                     new NotFoundException(
                         NotFoundException.Kind.ENTRY,
                         time.toString(),
-                        "At %s there was no lake in %s: its first entry is of %s."
+                        "At %s there was no lake in %s: its first entry is from %s."
                             .formatted(
                                 time,
                                 store.location(),

@@ -137,7 +137,7 @@ final class NewestPast implements Past {
                 () ->
                     ExpiredException.ofTable(
                         table.toString(),
-                        "The table %s was dropped, and has expired with all its versions."
+                        "Table %s was dropped and has expired with all its versions."
                             .formatted(table)));
     TableHistory history = TableHistory.of(listing, pages.get());
     if (history.hasExpired(version)) {
@@ -149,7 +149,7 @@ final class NewestPast implements Past {
       throw ExpiredException.ofVersion(
           listing.name(),
           version,
-          "Version %d of table %s is not what it was: rows were erased from it meanwhile. Start again."
+          "Rows were erased from version %d of table %s while it was read. Start again."
               .formatted(version, listing.name()),
           null);
     }

@@ -71,7 +71,7 @@ record Stamps(Clock clock, ObjectStore store) {
     Instant next = isKnown ? parent.plus(1, ChronoUnit.MICROS) : parent.plus(UNKNOWN);
     if (parent.isAfter(now.plus(MOST_AHEAD))) {
       LOG.warn(
-          "The clock of this machine says {}, but the newest commit of the lake in {} is of {}; the next one is given the time {}.",
+          "The clock of this machine says {}, but the newest commit of the lake in {} has the later time {}. The next commit gets the time {}.",
           now,
           store.location(),
           parent,
@@ -86,7 +86,7 @@ record Stamps(Clock clock, ObjectStore store) {
     Instant stores = store.time();
     if (now.isAfter(stores.plus(MOST_AHEAD))) {
       throw new YsteronException(
-          "The clock of this machine says %s, but the store of the lake says %s. Set the clock right and try again; nothing was changed."
+          "The clock of this machine says %s, but the store says %s. Nothing was changed; correct the clock and try again."
               .formatted(now, stores));
     }
     return now;

@@ -94,14 +94,14 @@ public final class StoreLedger implements Ledger {
       if (numbers.get(i) != first + i) {
         throw DamagedException.of(
             directory + "/" + group(first + i),
-            "The ledger of %s has a hole: entry %s/%s is missing, but later ones exist. Nothing can be read or written safely; %s."
+            "The ledger of %s has a hole: entry %s/%s is missing, but later ones exist. Reading and writing are refused; %s."
                 .formatted(
                     store.location(),
                     directory,
                     group(first + i),
                     marks.restorations().isEmpty()
                         ? "restore it from a copy of the lake"
-                        : "if the lake was put back from a copy just now, and a program wrote to it that was at work before, wait a moment, stop that program, and delete the entries behind the hole; else restore it from a copy of the lake"),
+                        : "if the lake was just restored from a copy and a program from before still writes to it, stop that program and delete the entries after the hole; otherwise restore the entry from a copy of the lake"),
             null);
       }
     }

@@ -194,7 +194,7 @@ public final class Findings {
       Member same = members.put(fold(name, rules), member);
       if (same != null) {
         throw new InvalidInputException(
-            "%s and %s are one field, if their case does not count".formatted(same.name, name));
+            "%s and %s are the same field when case is ignored".formatted(same.name, name));
       }
     }
     int kinds = leaves ? OBJECT | LEFT : OBJECT;

@@ -172,7 +172,7 @@ public final class GrowingRows implements AutoCloseable {
   static Object[] whole(RowFitter.Fitted fitted) {
     if (!fitted.fits()) {
       throw new InvalidInputException(
-          "something in it has no column, and none for what is left over");
+          "it has values without a column, and the table has no leftovers column");
     }
     return fitted.values();
   }

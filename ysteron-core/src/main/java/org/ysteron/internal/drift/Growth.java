@@ -120,7 +120,7 @@ public final class Growth {
     }
     if (names + more > most && !rules.drift().setsAside()) {
       throw new InvalidInputException(
-          "it brings more new columns than a load may, %d (the table's setting drift.max.columns); set it higher, or set aside what is beyond by the rule %s"
+          "it would add more than %d new columns, the limit of the setting drift.max.columns; raise the limit, or use the rule %s to keep further values as leftovers"
               .formatted(most, Drift.GROW_OR_SET_ASIDE.word()));
     }
     return new Step(changed);
@@ -327,7 +327,7 @@ public final class Growth {
   }
 
   private static String met(String one, String other) {
-    return "%s and %s differ by case only and are one column".formatted(one, other);
+    return "%s and %s differ by case only and are the same column".formatted(one, other);
   }
 
   /** Columns that stay apart though their names differ by case only. */
@@ -340,7 +340,7 @@ public final class Growth {
       String other = known.put(path.toLowerCase(Locale.ROOT), path);
       if (other != null && !other.equals(path)) {
         words.add(
-            "%s and %s differ by case only and are two columns, unless names of any case are to meet"
+            "%s and %s differ by case only and are two columns, unless case is ignored"
                 .formatted(other, path));
       }
     }

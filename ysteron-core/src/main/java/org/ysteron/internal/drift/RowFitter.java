@@ -335,8 +335,7 @@ public final class RowFitter {
         String same = strangers.put(folded, member.name);
         if (same != null) {
           wrong.add(
-              "%s and %s are one column, if their case does not count"
-                  .formatted(same, member.name));
+              "%s and %s are the same column when case is ignored".formatted(same, member.name));
         }
         unknown(member, type, path, left);
         continue;
@@ -372,7 +371,7 @@ public final class RowFitter {
     if (values[i] == null && field.required()) {
       wrong.add(
           absent
-              ? "column %s is missing, which is NOT NULL and has no default"
+              ? "column %s is missing, but it is NOT NULL and has no default"
                   .formatted(Schema.below(path, field.name()))
               : "column %s is null, but NOT NULL".formatted(Schema.below(path, field.name())));
     }
@@ -385,7 +384,7 @@ public final class RowFitter {
       Integer other = known.put(fold(name), i);
       if (other != null) {
         throw new InvalidInputException(
-            "columns %s and %s differ by case only, so that names of any case are ambiguous"
+            "columns %s and %s differ by case only, so names are ambiguous when case is ignored"
                 .formatted(
                     Schema.below(path, type.fields().get(other).name()), Schema.below(path, name)));
       }
@@ -563,7 +562,7 @@ public final class RowFitter {
         values[at] = value;
         return null;
       }
-      throw new InvalidInputException("it would be another number in a wider column");
+      throw new InvalidInputException("a wider type would change the number");
     } catch (InvalidInputException e) {
       String why = misfit(Schema.below(parent, field.name()), field.type(), e);
       if (rules.drift().grows() && !isGrown) {

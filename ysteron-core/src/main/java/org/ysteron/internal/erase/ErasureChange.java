@@ -119,7 +119,7 @@ final class ErasureChange implements Change {
                     new NotFoundException(
                         NotFoundException.Kind.TABLE,
                         erasure.table().toString(),
-                        "The table whose rows were to be erased has expired as a whole meanwhile, with all of them."));
+                        "The table has expired with all its versions while its rows were to be erased, so the rows are gone."));
     search.look(newest);
     Watch.Step step =
         core.watch()
@@ -178,7 +178,7 @@ final class ErasureChange implements Change {
             new ErasureRecord.Counts(
                 losses.files().size(),
                 losses.rows(),
-                change.versions,
+                losses.versions(),
                 redaction.texts(),
                 losses.bookmarks()));
     staging.edit(
@@ -280,7 +280,6 @@ final class ErasureChange implements Change {
     private final List<Long> layouts = new ArrayList<>();
     private final Map<FileEntry, Optional<FileEntry>> changed = new HashMap<>();
     private final SharedEdits<FileEntry, FileSummary> edits;
-    private long versions;
 
     OfTable(Staging staging, TableListing table, TableHistory history, Redaction redaction) {
       this.pages = staging.pages();
@@ -327,7 +326,6 @@ final class ErasureChange implements Change {
         }
         HistoryRecord less = record;
         if (hasTexts || isChanged) {
-          versions++;
           CommitStamp commit = hasTexts ? redaction.of(record.commit()) : record.commit();
           less = record.redacted(commit, isChanged ? totals(page, files) : record.totals());
         }

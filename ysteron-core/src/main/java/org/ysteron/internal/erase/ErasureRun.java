@@ -136,7 +136,7 @@ public final class ErasureRun implements TableErase {
       if (search.rows() == 0 && left.isEmpty()) {
         return end(before, erasure, search, keeper, false);
       }
-      inTheWay = left.orElse("rows that are added again and again");
+      inTheWay = left.orElse("rows that are added repeatedly");
     }
     throw notFinished(inTheWay);
   }
@@ -145,7 +145,7 @@ public final class ErasureRun implements TableErase {
     return new ConflictException(
         ConflictException.Kind.TOO_MANY_RETRIES,
         name,
-        "The erasure of rows of table %s is not finished, since others keep what it would delete, or add to it: %s. Run it again with the same condition when fewer are at work."
+        "The erasure of rows of table %s is not finished, because other processes keep or add what it deletes: %s. Run it again with the same condition when fewer processes are active."
             .formatted(name, left));
   }
 
@@ -158,7 +158,7 @@ public final class ErasureRun implements TableErase {
                     new NotFoundException(
                         NotFoundException.Kind.ERASURE,
                         name,
-                        "No erasure of rows of table %s is under way.".formatted(name)));
+                        "Table %s has no unfinished erasure.".formatted(name)));
     close(open);
   }
 
@@ -182,12 +182,12 @@ public final class ErasureRun implements TableErase {
       }
       if (!open.table().equals(id)) {
         throw new InvalidInputException(
-            "An erasure of rows of table %s, which %s began on %s, is not finished. Nothing was changed; run that one again first."
+            "The erasure of rows of table %s that %s started on %s is not finished. Nothing was changed; run that erasure again first."
                 .formatted(nameOf(open.table(), state), open.author(), open.time()));
       }
       if (!open.isEnding() && !open.digest().equals(digest(open.salt()))) {
         throw new InvalidInputException(
-            "An erasure of other rows of table %s, which %s began on %s, is not finished. Nothing was changed; run that one again with its own condition, or give it up when nobody knows it."
+            "An erasure of other rows of table %s that %s started on %s is not finished. Nothing was changed; run it again with its own condition, or abandon it if the condition is lost."
                 .formatted(name, open.author(), open.time()));
       }
       return Optional.of(open);
@@ -214,7 +214,7 @@ public final class ErasureRun implements TableErase {
     return new NotFoundException(
         NotFoundException.Kind.ROW,
         choice.condition().toString(),
-        "No row of any version of table %s that is kept is meant; data files looked at: %d. Nothing was changed; look whether the condition is what you mean."
+        "No row in any kept version of table %s matches the condition; %d data files were searched. Nothing was changed; check the condition."
             .formatted(name, search.filesSeen()));
   }
 
@@ -244,14 +244,14 @@ public final class ErasureRun implements TableErase {
   private Losses allowed(RowSearch search, LakeState state) {
     if (!search.named().isEmpty()) {
       throw new InvalidInputException(
-          "Values of rows of table %s that are to be erased are written in its form, too, where they would stay: %s. Nothing was changed; alter the table so that they are not, and let the versions before that expire."
+          "The definition of table %s contains values of the rows to be erased: %s. Nothing was changed; alter the table to remove them, expire its earlier versions, and erase again."
               .formatted(name, String.join(", ", search.named())));
     }
     checkLacking(search);
     Losses losses = Losses.of(search, state, id, core.pages());
     if (!losses.bookmarks().isEmpty() && !choice.includesHeld()) {
       throw new InvalidInputException(
-          "Rows of table %s that are to be erased are in versions that bookmarks name: %s. Nothing was changed; drop or move the bookmarks, or say that their versions lose the rows, too."
+          "Bookmarks keep versions of table %s that contain rows to be erased: %s. Nothing was changed; drop or move the bookmarks, or include bookmarked versions in the erasure."
               .formatted(name, String.join(", ", losses.bookmarks())));
     }
     return losses;
@@ -262,7 +262,7 @@ public final class ErasureRun implements TableErase {
     if (!search.lacking().isEmpty() && !choice.takesMissingAsNull()) {
       Map.Entry<String, List<Long>> lacking = search.lacking().entrySet().iterator().next();
       throw new InvalidInputException(
-          "Versions of table %s lack column %s, so that of their rows it cannot be told which are meant: %s. Nothing was changed; let them expire, name the rows by another column, or say that a column that is missing counts as null."
+          "The condition cannot be evaluated in versions of table %s without column %s: %s. Nothing was changed; expire these versions, use another column, or treat the missing column as null."
               .formatted(
                   name,
                   lacking.getKey(),
@@ -292,7 +292,7 @@ public final class ErasureRun implements TableErase {
                     throw new ConflictException(
                         ConflictException.Kind.TOO_MANY_RETRIES,
                         name,
-                        "Somebody else has just begun to erase the same rows of table %s. Nothing was changed; run it again to go on with that."
+                        "Another process has just started to erase the same rows of table %s. Nothing was changed; run it again to continue that erasure."
                             .formatted(name));
                   });
           made[0] =
@@ -369,7 +369,7 @@ public final class ErasureRun implements TableErase {
                 new ConflictException(
                     ConflictException.Kind.TOO_MANY_RETRIES,
                     name,
-                    "Somebody else has finished this erasure of rows of table %s, or given it up, meanwhile."
+                    "Another process has finished or abandoned this erasure of rows of table %s."
                         .formatted(name)));
   }
 

@@ -356,7 +356,7 @@ final class RowSearch {
       return new Found(file, positions, where, reader.statistics().rowsRead());
     } catch (DamagedException e) {
       throw new DamagedException(
-          "Which rows of a data file of table %s are to be erased cannot be told: %s Or let the versions that have it expire; then erase again."
+          "A data file of table %s cannot be searched for rows to be erased: %s Alternatively, expire the versions that contain the file, and erase again."
               .formatted(name, e.getMessage()),
           e);
     }

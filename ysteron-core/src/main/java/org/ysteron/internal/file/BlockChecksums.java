@@ -44,7 +44,7 @@ final class BlockChecksums {
 
   static BlockChecksums parse(String text, long coveredBytes) {
     if (text == null || !text.startsWith(PREFIX)) {
-      throw new DamagedException("The footer has no block checksums that this version knows.");
+      throw new DamagedException("The footer has no block checksums of a known kind.");
     }
     try {
       byte[] bytes = Base64.getDecoder().decode(text.substring(PREFIX.length()));

@@ -82,7 +82,7 @@ record Footer(ParquetMetadata metadata, BlockChecksums sums) {
       if (!tableId.toString().equals(keys.get(DataFileWriter.TABLE_KEY))) {
         throw DamagedException.of(
             file.name(),
-            "Data file %s was written for table %s, not for %s; its field ids mean something else."
+            "Data file %s was written for table %s, not for %s, so its field IDs do not apply."
                 .formatted(file.name(), keys.get(DataFileWriter.TABLE_KEY), tableId),
             null);
       }

@@ -100,6 +100,6 @@ final class ThriftLimits {
   }
 
   private static DamagedException wrong(String what) {
-    return new DamagedException("What Parquet says of a data file " + what + ".");
+    return new DamagedException("The Parquet metadata of a data file " + what + ".");
   }
 }

@@ -111,7 +111,7 @@ final class VerifiedInput extends SeekableInputStream implements InputFile {
     if (position < 0 || position + target.remaining() > sums.coveredBytes()) {
       throw DamagedException.of(
           name,
-          "Data file %s points to byte %d, behind the %d that its checksums cover."
+          "Data file %s refers to byte %d, but its checksums cover only %d bytes."
               .formatted(name, position + target.remaining(), sums.coveredBytes()),
           null);
     }
@@ -167,7 +167,7 @@ final class VerifiedInput extends SeekableInputStream implements InputFile {
     if (!sums.matches(block, content)) {
       throw DamagedException.of(
           name,
-          "Data file %s is damaged between bytes %d and %d: their CRC-32C is not the one in its footer. Restore the file from a copy of the lake."
+          "Data file %s is damaged between bytes %d and %d: their CRC-32C differs from the one in the footer. Restore the file from a copy of the lake."
               .formatted(
                   name,
                   block * BlockChecksums.BLOCK,

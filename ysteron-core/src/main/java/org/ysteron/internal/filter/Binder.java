@@ -123,7 +123,7 @@ final class Binder {
                 () ->
                     InvalidInputException.ofColumn(
                         pair.left(),
-                        "Column %s is %s and column %s is %s; no type holds both exactly, so they cannot be compared."
+                        "Column %s (%s) and column %s (%s) cannot be compared, because no type holds all values of both exactly."
                             .formatted(pair.left(), one, pair.right(), other)));
     return new BoundPair(left, comparison, right, type);
   }
@@ -351,8 +351,7 @@ final class Binder {
 
   private static InvalidInputException unfit(List<Field> along, Object literal, Throwable cause) {
     Type type = along.get(along.size() - 1).type();
-    String hint =
-        type == Types.INSTANT ? " Write it with its zone, as in '2026-03-01T12:00:00Z'." : "";
+    String hint = type == Types.INSTANT ? " Add the time zone, as in '2026-03-01T12:00:00Z'." : "";
     return new InvalidInputException(
         "Column %s is %s and cannot be compared with %s.%s"
             .formatted(BoundTest.path(along), type, Values.show(literal), hint),

@@ -158,7 +158,7 @@ public final class FormEditor {
           for (Field sibling : fields) {
             if (sibling.name().equals(field.name())) {
               throw new InvalidInputException(
-                  "There is a column %s already, of type %s. Choose another name, or widen that one."
+                  "Column %s already exists with type %s. Choose another name, or widen that column."
                       .formatted(Schema.below(parent, field.name()), sibling.type()));
             }
           }
@@ -168,7 +168,7 @@ public final class FormEditor {
     if (field.required() && field.writeDefault().isEmpty()) {
       proofs.add(
           new Proof.NoRows(
-              "Column %s cannot be added as NOT NULL without a default, because the rows there are would have no value for it. Give it a default, or add it without NOT NULL."
+              "Column %s cannot be added as NOT NULL without a default, because existing rows have no value for it. Give it a default, or add it without NOT NULL."
                   .formatted(field.name())));
     }
   }
@@ -194,7 +194,7 @@ public final class FormEditor {
                 () ->
                     InvalidInputException.ofColumn(
                         path,
-                        "Column %s is %s and cannot take %s as well."
+                        "Column %s is %s and cannot be widened to hold %s as well."
                             .formatted(path, have, field.type())));
     if (!both.equals(have)) {
       widen(path, both);
@@ -218,7 +218,7 @@ public final class FormEditor {
         throw new NotFoundException(
             NotFoundException.Kind.COLUMN,
             place.sibling(),
-            "There is no column %s beside it to stand %s.%s"
+            "Column %s, which the new position refers to with %s, does not exist.%s"
                 .formatted(
                     place.sibling(),
                     place.where() == Place.Where.AFTER ? "after" : "before",
@@ -258,7 +258,7 @@ public final class FormEditor {
           if (fields.size() == 1) {
             throw InvalidInputException.ofColumn(
                 path,
-                "Column %s is the only one there and cannot be dropped. %s"
+                "Column %s is the only column and cannot be dropped. %s"
                     .formatted(
                         path,
                         parentOf(path).isEmpty()
@@ -286,7 +286,7 @@ public final class FormEditor {
             } else if (fields.get(i).name().equals(newName)) {
               throw InvalidInputException.ofColumn(
                   path,
-                  "Column %s cannot be renamed to %s, which is the name of another one."
+                  "Column %s cannot be renamed to %s, because another column has this name."
                       .formatted(path, newName));
             }
           }
@@ -301,7 +301,7 @@ public final class FormEditor {
         fields -> {
           if (place.sibling().equals(field.name())) {
             throw InvalidInputException.ofColumn(
-                path, "Column " + path + " cannot stand beside itself.");
+                path, "Column " + path + " cannot be moved next to itself.");
           }
           fields.removeIf(sibling -> sibling.id() == field.id());
           fields.add(position(fields, place), field);
@@ -315,7 +315,8 @@ public final class FormEditor {
       return;
     }
     if (isMapKey(path)) {
-      throw new InvalidInputException("%s is the key of a map and keeps its type.".formatted(path));
+      throw new InvalidInputException(
+          "%s is the key of a map, and its type cannot change.".formatted(path));
     }
     if (!Widening.isExact(field.type(), type)) {
       throw InvalidInputException.ofColumn(
@@ -329,7 +330,7 @@ public final class FormEditor {
         Filter.bind(check.condition(), schema());
       } catch (YsteronException e) {
         throw new InvalidInputException(
-            "Column %s cannot become %s, because the check %s would not fit it: %s Drop the check first."
+            "Column %s cannot become %s, because the check %s does not allow this type: %s Drop the check first."
                 .formatted(path, type, check.name(), e.getMessage()),
             path,
             e);
@@ -338,7 +339,7 @@ public final class FormEditor {
   }
 
   private static String wider(Type type) {
-    String other = "To another type, add a column, update it from this one, and drop this one.";
+    String other = "For any other type, add a column, update it from this one, and drop this one.";
     if (type == Types.INTEGER) {
       return "It can become BIGINT, DOUBLE PRECISION or DECIMAL(10, 0) and wider. " + other;
     }
@@ -352,7 +353,7 @@ public final class FormEditor {
       return "It can become TIMESTAMP. " + other;
     }
     if (type instanceof Type.Decimal decimal) {
-      return "It can become a DECIMAL with at least %d digits before the point and %d behind it. "
+      return "It can become a DECIMAL with at least %d digits before and %d after the decimal point. "
               .formatted(decimal.precision() - decimal.scale(), decimal.scale())
           + other;
     }
@@ -406,7 +407,7 @@ public final class FormEditor {
     }
     if (form.check(add.name()).isPresent()) {
       throw new InvalidInputException(
-          "There is a check %s already: %s. Drop it first, or choose another name."
+          "Check %s already exists: %s. Drop it first, or choose another name."
               .formatted(add.name(), form.check(add.name()).get().condition()));
     }
     Limits.text(add.name(), Limits.NAME, "name of a check");
@@ -439,7 +440,7 @@ public final class FormEditor {
     if (along.size() > 1 || field.type() != Types.JSON || field.required()) {
       throw InvalidInputException.ofColumn(
           column,
-          "Column %s cannot take leftovers: that needs a column of the table of type JSON that may be null."
+          "Column %s cannot be the leftovers column: this must be a nullable top-level column of type JSON."
               .formatted(column));
     }
     return field.id();
@@ -451,7 +452,7 @@ public final class FormEditor {
     String parent = parentOf(path);
     if (!parent.isEmpty() && !(schema().find(parent).type() instanceof Type.Struct)) {
       throw new InvalidInputException(
-          "%s is a part of %s, not a field, and cannot be %s."
+          "%s is an element of type %s, not a field, and cannot be %s."
               .formatted(path, schema().find(parent).type(), what));
     }
     return field;

@@ -96,7 +96,7 @@ public final class BroughtKeys {
         rows++;
       } else if (skipsRejected) {
         again.set(i);
-        skipped = skipped.and(1, "Twice among these rows: " + told(batch, i));
+        skipped = skipped.and(1, "More than once in these rows: " + told(batch, i));
       } else {
         rows++;
         twice++;

@@ -56,7 +56,7 @@ public final class DuplicateKeys {
   public static List<DuplicateRow> of(ReadContext context, VersionPage table, int most) {
     if (table.schema().key().isEmpty()) {
       throw new InvalidInputException(
-          "Table %s has no primary key, so that no rows share one.".formatted(table.name()));
+          "Table %s has no primary key, so it has no duplicates.".formatted(table.name()));
     }
     DuplicateKeys duplicates = new DuplicateKeys(context, table);
     int parts = (int) (table.record().totals().rows() / (2L * KeyIndex.most())) + 1;

@@ -97,7 +97,7 @@ public record LakePage(
         .orElseThrow(
             () ->
                 new DamagedException(
-                    "The lake has a table %s (%s) among the names, but not among the tables. Restore it from a copy of the lake."
+                    "The lake lists the name of table %s (%s), but not the table. Restore it from a copy of the lake."
                         .formatted(name, id)));
   }
 
@@ -414,7 +414,7 @@ public record LakePage(
     TreeCursor<EntryRecord, ?> cursor = entryTree(pages).cursorFrom(VersionPage.versionKey(next));
     if (cursor.next() && cursor.value().missing().filter(gone -> !gone.isAfter(time)).isPresent()) {
       throw new ExpiredException(
-          "The lake as of %s has expired; of the entries that are kept, the next is %d, of %s."
+          "The lake as of %s has expired; the next kept entry is %d, from %s."
               .formatted(time, cursor.value().number(), cursor.value().time()),
           null);
     }

@@ -84,7 +84,7 @@ public final class TableHistory {
     return ExpiredException.ofVersion(
         newest.name(),
         version,
-        "Version %d of table %s expired%s. The oldest kept version is %d; read it, or a later one."
+        "Version %d of table %s expired%s. The oldest kept version is %d; read this or a later one."
             .formatted(
                 version,
                 newest.name(),
@@ -106,7 +106,7 @@ public final class TableHistory {
                 new NotFoundException(
                     NotFoundException.Kind.VERSION,
                     time.toString(),
-                    "At %s table %s did not exist: its first version, %d, is of %s."
+                    "At %s table %s did not exist: its first version, %d, is from %s."
                         .formatted(
                             time, newest.name(), oldest().version(), oldest().commit().time())));
   }
@@ -160,7 +160,7 @@ public final class TableHistory {
     if (next != null && next.marks().missing().filter(gone -> !gone.isAfter(time)).isPresent()) {
       throw ExpiredException.ofTable(
           newest.name(),
-          "The version of table %s that was there at %s has expired; of those that are kept, the next is %d, of %s."
+          "The version of table %s at %s has expired; the next kept version is %d, from %s."
               .formatted(newest.name(), time, next.version(), next.commit().time()));
     }
     return found;

@@ -46,7 +46,7 @@ public final class LayoutText {
 
   PartitionRule parse() {
     if (path.isEmpty()) {
-      throw wrong("it starts with range, list or hash, and the path of a column");
+      throw wrong("it must start with range, list or hash, followed by the path of a column");
     }
     Field field = leaf(schema, path);
     PartitionRule rule =
@@ -54,10 +54,10 @@ public final class LayoutText {
           case "range" -> range(field);
           case "list" -> list(field);
           case "hash" -> hash(field);
-          default -> throw wrong("it starts with range, list or hash");
+          default -> throw wrong("it must start with range, list or hash");
         };
     if (next() != Tokens.END) {
-      throw wrong("nothing may follow its end");
+      throw wrong("there is text after its end");
     }
     return rule;
   }
@@ -68,7 +68,7 @@ public final class LayoutText {
       return new PartitionRule.At(field.id(), field.type(), ascending(field.type()));
     }
     if (!how.equalsIgnoreCase("every")) {
-      throw wrong("a range goes on with every or at");
+      throw wrong("range must be followed by a column and every or at");
     }
     long step = number(Integer.MAX_VALUE);
     Type type = field.type();
@@ -86,7 +86,7 @@ public final class LayoutText {
     }
     ChronoUnit unit = tokens.sval == null ? null : PartitionRule.unit(tokens.sval);
     if (unit == null) {
-      throw wrong("a step is of years, months, days, hours or minutes, or a plain number");
+      throw wrong("a step is a number of years, months, days, hours or minutes, or a plain number");
     }
     boolean fine = unit == ChronoUnit.HOURS || unit == ChronoUnit.MINUTES;
     boolean fits =
@@ -116,7 +116,7 @@ public final class LayoutText {
       return new PartitionRule.EachValue(field.id());
     }
     if (tokens.sval == null || !tokens.sval.equalsIgnoreCase("of")) {
-      throw wrong("a list ends there, or goes on with of and groups in parentheses");
+      throw wrong("after the column of a list, only 'of' and groups in parentheses may follow");
     }
     List<List<Object>> groups = new ArrayList<>();
     Set<Object> seen = new HashSet<>();
@@ -137,7 +137,7 @@ public final class LayoutText {
 
   private PartitionRule hash(Field field) {
     if (!word("into").equalsIgnoreCase("into")) {
-      throw wrong("a hash goes on with into and a number of parts");
+      throw wrong("the column of a hash must be followed by 'into' and a number of parts");
     }
     return new PartitionRule.Hash(field.id(), (int) number(MOST_HASHED));
   }
@@ -147,7 +147,7 @@ public final class LayoutText {
     do {
       int token = next();
       if (token != Tokens.TEXT && token != Tokens.WORD) {
-        throw wrong("there is a value missing");
+        throw wrong("a value is missing");
       }
       try {
         values.add(ValueText.parse(tokens.sval, type));
@@ -166,7 +166,7 @@ public final class LayoutText {
         return number;
       }
     } catch (ArithmeticException | NumberFormatException e) {
-      throw wrong("it needs a whole number there: " + e.getMessage());
+      throw wrong("a whole number is expected: " + e.getMessage());
     }
     throw wrong("its number is from 1 to " + most);
   }
@@ -207,7 +207,7 @@ public final class LayoutText {
   public static Layout bind(LayoutPlan plan, Schema schema) {
     if (plan.rules().size() > Layout.MOST_RULES) {
       throw new InvalidInputException(
-          "A layout of %d partition rules is too much; the limit is %d."
+          "A layout has %d partition rules; the limit is %d."
               .formatted(plan.rules().size(), Layout.MOST_RULES));
     }
     List<PartitionRule> bound = new ArrayList<>();
@@ -240,7 +240,7 @@ public final class LayoutText {
     }
     if (along.size() < Curve.FEWEST || along.size() > Curve.MOST) {
       throw new InvalidInputException(
-          "A curve goes over %d to %d columns, not %d. Sort by one column, or choose those that conditions name most."
+          "A curve orders rows by %d to %d columns, not %d. Sort by one column, or choose the columns that conditions use most."
               .formatted(Curve.FEWEST, Curve.MOST, along.size()));
     }
     List<Curve.Axis> axes = new ArrayList<>();
@@ -248,7 +248,7 @@ public final class LayoutText {
     for (String column : along) {
       Curve.Axis axis = new LayoutText(CURVE + " " + column, schema).axis();
       if (!seen.add(axis.fieldId())) {
-        throw new InvalidInputException("The curve goes over column " + column + " twice.");
+        throw new InvalidInputException("The curve uses column " + column + " twice.");
       }
       axes.add(axis);
     }
@@ -258,7 +258,7 @@ public final class LayoutText {
   /** A column of a curve: its path, and its quantiles when they are known. */
   private Curve.Axis axis() {
     if (path.isEmpty()) {
-      throw wrong("a curve goes over paths of columns");
+      throw wrong("a curve is given by the paths of columns");
     }
     Field field = leaf(schema, path);
     if (field.type() == Types.JSON || field.type() == Types.BOOLEAN) {
@@ -272,11 +272,11 @@ public final class LayoutText {
     }
     tokens.pushBack();
     if (!word("at").equalsIgnoreCase("at")) {
-      throw wrong("a column of a curve ends there, or goes on with at and its quantiles");
+      throw wrong("after a column of a curve, only 'at' and its quantiles may follow");
     }
     List<Object> quantiles = ascending(field.type());
     if (next() != Tokens.END) {
-      throw wrong("nothing may follow its end");
+      throw wrong("there is text after its end");
     }
     return new Curve.Axis(field.id(), field.type(), quantiles);
   }
@@ -287,7 +287,7 @@ public final class LayoutText {
     if (field.type().isNested()) {
       throw InvalidInputException.ofColumn(
           path,
-          "Column %s is %s; a layout goes by columns of single values, such as a field inside."
+          "Column %s is %s; a layout uses columns of single values, such as a field of it."
               .formatted(path, field.type()));
     }
     return field;

@@ -40,14 +40,14 @@ public final class Measuring {
       if (!isMeasured(field.type())) {
         throw InvalidInputException.ofColumn(
             path,
-            "Column %s is %s; what can be measured are columns of single values, such as a field inside."
+            "Column %s is %s; only columns of single values can be measured, such as a field of it."
                 .formatted(path, field.type()));
       }
       fields.add(field);
     }
     if (fields.size() > MOST_COLUMNS) {
       throw new InvalidInputException(
-          "%d columns of table %s are too many to be measured at once; the limit is %d. Name those that matter."
+          "%d columns of table %s cannot be measured at once; the limit is %d. Name the columns you need."
               .formatted(fields.size(), table.name(), MOST_COLUMNS));
     }
     List<ColumnSketch<?>> sketches = new ArrayList<>();

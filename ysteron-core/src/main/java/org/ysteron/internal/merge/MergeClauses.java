@@ -49,17 +49,17 @@ public final class MergeClauses {
       throw new NotFoundException(
           NotFoundException.Kind.COLUMN,
           greatest.column(),
-          "Of rows with the same key the one with the greatest %s is to win, but the source has no such column.%s"
+          "The row with the largest %s should be used of rows with the same key, but the source has no such column.%s"
               .formatted(greatest.column(), NearNames.didYouMean(greatest.column(), sourceNames)));
     }
     if (spec.clauses().isEmpty()) {
-      throw new InvalidInputException("A merge needs a clause that says what to do.");
+      throw new InvalidInputException("A merge needs at least one clause.");
     }
     Set<MergeSpec.Kind> closed = new HashSet<>();
     for (MergeSpec.Clause clause : spec.clauses()) {
       if (closed.contains(clause.kind())) {
         throw new InvalidInputException(
-            "The merge has a clause for rows %s after one without a condition, so it would never be used. Put it before, or give the other a condition."
+            "A merge clause for rows %s follows one without a condition, so it would never apply. Move it before that clause, or give that clause a condition."
                 .formatted(clause.kind().words()));
       }
       if (clause.condition().isEmpty()) {
@@ -78,7 +78,9 @@ public final class MergeClauses {
           "A merge clause for rows %s cannot %s."
               .formatted(
                   clause.kind().words(),
-                  deletes ? "delete, for there is no row yet" : "take values from the source"));
+                  deletes
+                      ? "delete, because there is no row of the table"
+                      : "take values from the source"));
     }
     if (takesAll) {
       for (String name : sourceNames) {
@@ -265,7 +267,7 @@ public final class MergeClauses {
     List<String> chosen = on.isEmpty() ? schema.key() : on;
     if (chosen.isEmpty()) {
       throw new InvalidInputException(
-          "The table has no primary key, so say on which columns rows are matched.");
+          "The table has no primary key. Name the columns to match rows on.");
     }
     List<String> missing = new ArrayList<>();
     for (String name : chosen) {
@@ -283,7 +285,7 @@ public final class MergeClauses {
       throw new NotFoundException(
           NotFoundException.Kind.COLUMN,
           missing.get(0),
-          "Rows are matched on %s, which the source does not have. Nothing was changed."
+          "Rows should be matched on %s, which the source does not have. Nothing was changed."
               .formatted(String.join(", ", missing)));
     }
     return List.copyOf(chosen);

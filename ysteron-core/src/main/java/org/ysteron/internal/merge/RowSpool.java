@@ -121,7 +121,7 @@ public final class RowSpool implements AutoCloseable {
     }
     if (rows == Integer.MAX_VALUE) {
       throw new InvalidInputException(
-          "A merge takes at most %d rows at once. Nothing was changed; merge in parts."
+          "A merge source can have at most %d rows. Nothing was changed; merge in parts."
               .formatted(Integer.MAX_VALUE));
     }
   }

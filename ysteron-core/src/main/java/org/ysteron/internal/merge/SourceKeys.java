@@ -94,7 +94,7 @@ final class SourceKeys {
         keepGreatest(before, row, values.get(i), values.type());
       } else if (before >= 0 && duplicates instanceof MergeSpec.Duplicates.Refuse) {
         throw new InvalidInputException(
-            "Rows %d and %d of the source have the same key, %s. Nothing was changed. Remove one of them, or let the last one win, or the one with the largest value of a column."
+            "Rows %d and %d of the source have the same key, %s. Nothing was changed; remove one of them, or use the last row or the row with the largest value of a column."
                 .formatted(before + 1, row + 1, source.describe(row, table)));
       }
     }

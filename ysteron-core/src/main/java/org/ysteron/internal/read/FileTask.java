@@ -82,7 +82,7 @@ public record FileTask(
           : ExpiredException.ofVersion(
               task.table().name(),
               task.table().version(),
-              "What version %d of table %s was read from is gone: %s Start again from a version that is kept."
+              "Version %d of table %s has expired while it was read: %s Start again from a kept version."
                   .formatted(task.table().version(), task.table().name(), damage.getMessage()),
               damage);
     } catch (ExpiredException e) {

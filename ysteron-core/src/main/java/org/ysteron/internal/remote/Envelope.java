@@ -55,8 +55,7 @@ final class Envelope {
 
   static InvalidInputException wrong(String kind, Throwable cause) {
     return new InvalidInputException(
-        "These bytes are not a complete %s. Create it again where it came from."
-            .formatted(word(kind)),
+        "These bytes are not a complete %s. Create it again at its source.".formatted(word(kind)),
         cause);
   }
 

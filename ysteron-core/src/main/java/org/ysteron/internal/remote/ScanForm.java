@@ -134,7 +134,7 @@ public record ScanForm(
   private static RuntimeException missing(RuntimeException damage) {
     return new DamagedException(
         damage.getMessage()
-            + " If the version that the task reads has expired since, plan the scan anew.",
+            + " If the version of the task has expired meanwhile, plan the scan again.",
         damage);
   }
 

@@ -73,7 +73,7 @@ public final class StagedChangeRun {
       throw new WrongLakeException(
           core.store().location(),
           start.lakeId(),
-          "This was prepared on entry %d of another lake, or of this one before it was put back: its hash there is %s, and here %s. Nothing was changed; prepare it anew."
+          "This staged change was made for entry %d of another lake, or of this lake before it was restored: the entry's hash was %s and is %s here. Nothing was changed; stage it again."
               .formatted(stagedChange.entry(), stagedChange.hash(), start.hash()));
     }
     core.checkStart(start); // of an entry that is older only the names may be left
@@ -104,7 +104,7 @@ public final class StagedChangeRun {
             throw ExpiredException.ofVersion(
                 listing.get().name(),
                 record.version(),
-                "Versions of table %s before %d have expired, so that nobody knows whether this was applied by one of them. Nothing was changed; look for its rows, and prepare it anew if they are not there."
+                "Versions of table %s before %d have expired, so it is unknown whether one of them applied this staged change. Nothing was changed; look for its rows, and stage it again if they are missing."
                     .formatted(listing.get().name(), record.version()),
                 tooLate);
           }
@@ -135,7 +135,7 @@ public final class StagedChangeRun {
     for (StagedForm form : part.staged()) {
       if (!form.table().equals(id) || form.start() != stagedChange.entry()) {
         throw new InvalidInputException(
-            "Rows staged for table %s as of entry %d are not of table %s as of entry %d. Nothing was changed; stage them for the state that the staged change stands on."
+            "Rows were staged for table %s as of entry %d, but the staged change is for table %s as of entry %d. Nothing was changed; stage them for the same entry."
                 .formatted(form.table(), form.start(), id, stagedChange.entry()));
       }
       form.files().forEach(file -> staged.add(known(file, change)));
@@ -181,7 +181,7 @@ public final class StagedChangeRun {
       problem = "is not there";
     }
     throw new InvalidInputException(
-        "Rows were staged for table %s in %s, which %s in %s. Nothing was changed; stage them anew, in the lake that is to have them."
+        "Rows were staged for table %s in %s, which %s in %s. Nothing was changed; stage them again in this lake."
             .formatted(name, object, problem, core.store().location()));
   }
 
@@ -192,7 +192,7 @@ public final class StagedChangeRun {
             && file.form().layout() == change.draft().layoutVersion();
     if (!same) {
       throw new InvalidInputException(
-          "Rows were staged for table %s by schema %d and layout %d, but at entry %d it had schema %d and layout %d. Nothing was changed; stage them anew."
+          "Rows were staged for table %s with schema %d and layout %d, but at entry %d it had schema %d and layout %d. Nothing was changed; stage them again."
               .formatted(
                   change.name(),
                   file.form().schema(),
@@ -217,7 +217,7 @@ public final class StagedChangeRun {
       }
       if (!there) {
         throw new InvalidInputException(
-            "Of table %s rows are to be removed that it did not have at entry %d. Nothing was changed."
+            "Rows to be removed from table %s did not exist at entry %d. Nothing was changed."
                 .formatted(change.name(), stagedChange.entry()));
       }
       removed.merge(entry.get(), rows, (one, other) -> RoaringBitmap.or(one, other));

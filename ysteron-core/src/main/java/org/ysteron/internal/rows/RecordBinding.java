@@ -124,7 +124,7 @@ public final class RecordBinding<R extends Record> {
             : boxed.isAssignableFrom(javaClass(field.type()));
     if (!fits) {
       throw new InvalidInputException(
-          "Component %s of record %s is %s, but column %s is %s, whose values are of %s."
+          "Component %s of record %s is %s, but column %s is %s, with values of class %s."
               .formatted(
                   component.getName(),
                   record.getSimpleName(),

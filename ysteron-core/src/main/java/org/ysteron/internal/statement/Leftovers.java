@@ -63,7 +63,7 @@ public final class Leftovers {
                 new NotFoundException(
                     NotFoundException.Kind.LEFTOVERS,
                     page.name(),
-                    "Table %s has no leftovers column, so that nothing was set aside."
+                    "Table %s has no leftovers column, so it has no leftovers."
                         .formatted(page.name())));
   }
 
@@ -176,7 +176,7 @@ public final class Leftovers {
     VersionPage page = table.draft();
     Field leftovers = column(page);
     if (keys.isEmpty()) {
-      throw new InvalidInputException("A lift needs a key of the leftovers.");
+      throw new InvalidInputException("A lift needs at least one key of the leftovers.");
     }
     Map<Lift, Type> types = new LinkedHashMap<>();
     Map<String, Optional<Type>> inferred = inferred(table.context(), page, leftovers, keys);

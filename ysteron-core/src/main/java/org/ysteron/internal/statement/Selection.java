@@ -56,7 +56,7 @@ public record Selection(
   public Selection all() {
     if (said == Said.SOME) {
       throw new InvalidInputException(
-          "Which rows are meant was said before, so that all() would go against it. Say one of the two; nothing was changed.");
+          "The statement has both a condition and all(). Use one of them; nothing was changed.");
     }
     return ALL;
   }
@@ -64,7 +64,7 @@ public record Selection(
   private void refuseAfterAll() {
     if (said == Said.ALL) {
       throw new InvalidInputException(
-          "All rows were said to be meant, so that no others can be told. Say one of the two; nothing was changed.");
+          "The statement has both all() and a condition. Use one of them; nothing was changed.");
     }
   }
 
@@ -95,7 +95,7 @@ public record Selection(
   public Selection told(String verb, String table) {
     if (said == Said.NOTHING) {
       throw new InvalidInputException(
-          "Which rows of table %s to %s was not said. Say where, or say all() when it is every row; nothing was changed."
+          "The statement on table %s does not say which rows to %s. Give a condition, or call all() for every row; nothing was changed."
               .formatted(table, verb));
     }
     return this;

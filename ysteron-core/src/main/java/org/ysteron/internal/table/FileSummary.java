@@ -86,7 +86,8 @@ public final class FileSummary implements Ranges {
   Optional<String> contradiction(Numbers found) {
     return numbers.equals(found)
         ? Optional.empty()
-        : Optional.of("what is below it is summarized as %s and is %s".formatted(numbers, found));
+        : Optional.of(
+            "its parent page summarizes it as %s, but it contains %s".formatted(numbers, found));
   }
 
   /** A column whose range is not wide enough for what was found. */
@@ -101,7 +102,7 @@ public final class FileSummary implements Ranges {
                   && (range.nulls() < 0 || range.nulls() == actual.nulls()));
       if (!isTrue) {
         return Optional.of(
-            "the range of field %d below it is said to be %s and is %s"
+            "its parent page gives the range of field %d as %s, but it is %s"
                 .formatted(told.getKey(), range, actual));
       }
     }

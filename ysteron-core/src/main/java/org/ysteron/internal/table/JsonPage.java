@@ -48,7 +48,7 @@ public record JsonPage(JsonObject members, PagePlace place) {
     }
     if (against != null || bytes.length > PageRef.LARGEST_PAGE) {
       throw new InvalidInputException(
-          "What was to be written, %d bytes, could not be read again%s. Nothing was changed; make it smaller or simpler."
+          "The new metadata of %d bytes cannot be read back%s. Nothing was changed; make it smaller or simpler."
               .formatted(bytes.length, against == null ? "" : ": " + against));
     }
     PageRef ref = batch.add(bytes, Reach.below(batch.home(), Arrays.asList(references)));

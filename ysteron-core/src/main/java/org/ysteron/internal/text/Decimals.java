@@ -103,7 +103,7 @@ public final class Decimals {
 
   private static InvalidInputException beyond(String number) {
     return new InvalidInputException(
-        "%s is no number that can be used here: they have up to %d digits and are between 1e-%d and 1e%d"
+        "%s is not a supported number: numbers have up to %d digits and are between 1e-%d and 1e%d"
             .formatted(number, MOST_DIGITS, MOST_DIGITS, MOST_DIGITS));
   }
 

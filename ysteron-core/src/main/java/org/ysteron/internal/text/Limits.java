@@ -53,7 +53,7 @@ public final class Limits {
     int half = halfCharacter(text);
     if (half >= 0) {
       throw new InvalidInputException(
-          "The %s has half of a character (U+%04X) at position %d. Nothing was changed; give it without."
+          "The %s contains half of a surrogate pair (U+%04X) at position %d. Nothing was changed; remove that character."
               .formatted(what, (int) text.charAt(half), half));
     }
     int bytes = text.getBytes(StandardCharsets.UTF_8).length;
@@ -82,7 +82,7 @@ public final class Limits {
 
   private static InvalidInputException tooLong(String size, int most, String what) {
     return new InvalidInputException(
-        "The %s has %s; it may have %d bytes. Nothing was changed; make it shorter."
+        "The %s has %s; the limit is %d bytes. Nothing was changed; make it shorter."
             .formatted(what, size, most));
   }
 
@@ -90,7 +90,7 @@ public final class Limits {
   public static int depth(int depth, String what) {
     if (depth > DEPTH) {
       throw new InvalidInputException(
-          "The %s is nested more than %d deep. Nothing was changed; make it simpler."
+          "The %s is nested more than %d levels deep. Nothing was changed; make it simpler."
               .formatted(what, DEPTH));
     }
     return depth;

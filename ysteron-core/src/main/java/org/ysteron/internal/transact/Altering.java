@@ -45,7 +45,7 @@ final class Altering {
             .ifPresent(
                 what -> {
                   throw new InvalidInputException(
-                      "Table %s cannot be altered so. %s Nothing was changed."
+                      "Table %s cannot be altered in this way. %s Nothing was changed."
                           .formatted(change.name(), what));
                 });
       }

@@ -167,7 +167,7 @@ public final class ChangeSet implements Change {
       throw new AlreadyExistsException(
           AlreadyExistsException.Kind.TABLE,
           name,
-          "Table %s exists already. Drop or rename it first, or choose another name."
+          "Table %s already exists. Drop or rename it first, or choose another name."
               .formatted(name));
     }
     UUID id = UUID.randomUUID();
@@ -295,7 +295,7 @@ public final class ChangeSet implements Change {
         throw ExpiredException.ofVersion(
             history.newest().name(),
             version,
-            "Version %d of table %s has expired, so that nobody knows whether this was applied by it. Nothing was changed; prepare it anew."
+            "Version %d of table %s has expired, so it is unknown whether it applied this staged change. Nothing was changed; stage it again."
                 .formatted(version, history.newest().name()),
             null);
       }
@@ -327,7 +327,7 @@ public final class ChangeSet implements Change {
       Optional<FileEntry> file = next.get().after();
       if (file.isPresent() && change.staged().contains(file.get().id())) {
         throw new InvalidInputException(
-            "Rows that were staged for table %s were brought by its version %d already, as data file %d. Nothing was changed; stage them anew if they are to be there again."
+            "Rows staged for table %s were already added by its version %d, as data file %d. Nothing was changed; stage them again to add them twice."
                 .formatted(change.name(), record.version(), file.get().numbers().number()));
       }
     }

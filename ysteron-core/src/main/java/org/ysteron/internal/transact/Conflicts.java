@@ -25,38 +25,38 @@ final class Conflicts {
   }
 
   ConflictException ofRewind() {
-    return conflict(ConflictException.Kind.REWOUND, "was put back to an earlier version since.");
+    return conflict(ConflictException.Kind.REWOUND, "was rewound to an earlier version.");
   }
 
   ConflictException of(Replay.Collision collision) {
     return conflict(
         ConflictException.Kind.SCHEMA_CHANGED,
-        "was altered since: another commit " + collision.getMessage());
+        "was altered: another commit " + collision.getMessage());
   }
 
   ConflictException ofProof(String against) {
     return conflict(
         ConflictException.Kind.CONSTRAINT,
-        "was altered since, so that rows that came at the same time do not fit. " + against);
+        "was altered, and rows that were added at the same time do not fit. " + against);
   }
 
   ConflictException ofKeys(String found) {
     return conflict(
         ConflictException.Kind.DUPLICATE_KEY,
-        "got rows with keys that rows of this transaction have. " + found);
+        "got rows with the same keys as rows of this transaction. " + found);
   }
 
   ConflictException ofRead(Read read, FileEntry file, String what) {
     return conflict(
         ConflictException.Kind.READ_WRITE,
-        "got or changed data file %d, %s (%s)"
+        "got a new or changed data file %d, %s (%s)"
             .formatted(file.numbers().number(), what, read.filter()));
   }
 
   ConflictException ofRows(FileEntry file) {
     return conflict(
         ConflictException.Kind.WRITE_WRITE,
-        "changed or removed rows of data file %d that this transaction changes, too"
+        "changed or removed rows of data file %d that this transaction changes as well"
             .formatted(file.numbers().number()));
   }
 
@@ -66,7 +66,7 @@ final class Conflicts {
         start.name(),
         start.version(),
         now.version(),
-        "Table %s, version %d when this transaction started and now %d, %s Meanwhile %s. Nothing was changed; do it again on the newest version."
+        "Table %s, version %d when this transaction started and now %d, %s Meanwhile %s. Nothing was changed; run it again on the newest version."
             .formatted(
                 start.name(),
                 start.version(),

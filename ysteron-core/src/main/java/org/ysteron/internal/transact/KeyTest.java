@@ -90,7 +90,7 @@ final class KeyTest {
 
     /** In words: the keys, and where they are. */
     String told() {
-      return "The key of %d row%s is there already: %s"
+      return "%d row%s cannot be added because of existing keys: %s"
           .formatted(count, count == 1 ? "" : "s", Existing.list(some));
     }
 

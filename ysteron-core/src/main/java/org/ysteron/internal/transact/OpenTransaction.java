@@ -62,7 +62,7 @@ public final class OpenTransaction {
     boolean mine = other == me;
     if (!mine && !busy.compareAndSet(null, me)) {
       throw new InvalidInputException(
-          "The transaction is in use by thread %s. It may be handed on, but used by one at a time."
+          "The transaction is in use by thread %s. Use it from one thread at a time."
               .formatted(other == null ? "another one" : other.getName()));
     }
     try {
@@ -91,9 +91,9 @@ public final class OpenTransaction {
         switch (state) {
           case COMMITTED -> "The transaction was committed. Begin another one.";
           case UNKNOWN ->
-              "The transaction's commit has not ended: the store did not say how. Ask the attempt that came with the error.";
+              "The outcome of the transaction's commit is unknown, because the store did not reply. Run the attempt of the exception to find out.";
           case FAILED ->
-              "The transaction ended when a part of it failed: %s Nothing was changed; begin another one."
+              "The transaction ended because a part of it failed: %s Nothing was changed; begin another one."
                   .formatted(failure.getMessage());
           default -> "The transaction was closed without a commit. Begin another one.";
         },

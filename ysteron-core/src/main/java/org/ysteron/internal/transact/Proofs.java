@@ -35,8 +35,7 @@ import org.ysteron.option.Check;
  */
 final class Proofs {
   private static final int MOST_SAMPLES = 3;
-  private static final String DOUBLES =
-      "Delete what is there twice first, or choose a key that tells rows apart.";
+  private static final String DOUBLES = "Delete duplicates first, or choose a key that is unique.";
 
   private final TableChange table;
   private final ReadContext context;
@@ -95,7 +94,7 @@ final class Proofs {
     Field field = schema.field(((Proof.NoNulls) proof).fieldId()).orElseThrow();
     String path = schema.pathOf(field.id());
     String what = "Column " + path + " is null";
-    String then = "Give them a value or delete them first, or leave the column without NOT NULL.";
+    String then = "Give them a value or delete them first, or keep the column nullable.";
     List<String> names = Schema.parsePath(path);
     if (isBelowRepetition(names)) {
       return nullsInside(names, field, files, what, then);

@@ -97,7 +97,7 @@ final class Replay {
     for (int id : touchedBy(alteration)) {
       if (id < first.column() && theirs.contains(id)) {
         throw new Collision(
-            "altered column %s, which this transaction alters, too (%s)"
+            "altered column %s, which this transaction alters as well (%s)"
                 .formatted(start.schema().pathOf(id), alteration),
             null);
       }
@@ -117,7 +117,7 @@ final class Replay {
       }
     } catch (InvalidInputException | NotFoundException e) {
       throw new Collision(
-          "altered it so that this transaction's \"%s\" is not possible any more: %s"
+          "altered it so that \"%s\" of this transaction is not possible any more: %s"
               .formatted(alteration, e.getMessage()),
           e);
     }

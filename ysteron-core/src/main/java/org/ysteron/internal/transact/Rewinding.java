@@ -30,7 +30,7 @@ record Rewinding(long target, long startVersion) {
                 ExpiredException.ofVersion(
                     history.newest().name(),
                     target,
-                    "Version %d of table %s, to which it was to be rewound, has expired. Nothing was changed."
+                    "Version %d of table %s, the target of the rewind, has expired. Nothing was changed."
                         .formatted(target, history.newest().name()),
                     null)));
   }
@@ -52,7 +52,7 @@ record Rewinding(long target, long startVersion) {
           now.name(),
           startVersion,
           now.version(),
-          "Table %s was at version %d when this rewind to version %d started, and is now at version %d, by %s. Nothing was changed; rewind it again if that is to go, too."
+          "Table %s was at version %d when this rewind to version %d started, and is now at version %d, by %s. Nothing was changed; rewind again to remove that version as well."
               .formatted(
                   now.name(), startVersion, target, now.version(), now.record().commit().who()));
     }

@@ -425,7 +425,7 @@ public final class TableChange {
     }
     if (isChanged()) {
       throw new InvalidInputException(
-          "Table %s was changed in this transaction already; a rewind comes before all other changes of its table. Nothing was changed by it."
+          "Table %s was already changed in this transaction; a rewind must come before other changes of its table. The rewind changed nothing."
               .formatted(name));
     }
     PageStore pages = context().pages();
@@ -446,7 +446,7 @@ public final class TableChange {
         listing.orElseThrow(
             () ->
                 new InvalidInputException(
-                    "Table %s is made in this transaction and has no versions yet."
+                    "Table %s is created in this transaction and has no versions yet."
                         .formatted(name))),
         context().pages());
   }

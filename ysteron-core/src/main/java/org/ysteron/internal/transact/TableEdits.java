@@ -38,7 +38,7 @@ public final class TableEdits {
               throw new AlreadyExistsException(
                   AlreadyExistsException.Kind.TABLE,
                   name,
-                  "Table %s exists already, at version %d. Drop or rename it first, or choose another name."
+                  "Table %s already exists, at version %d. Drop or rename it first, or choose another name."
                       .formatted(name, listing.version()));
             });
   }
@@ -83,7 +83,7 @@ public final class TableEdits {
                       new NotFoundException(
                           NotFoundException.Kind.TABLE,
                           name,
-                          "Table %s (%s) is not among the dropped ones.".formatted(name, id)));
+                          "Table %s (%s) is not a dropped table.".formatted(name, id)));
       refuseTaken(staging, name);
       staging.put(staging.next(listing, "bring back").withName(name), listing.numbers(), false);
     };
@@ -96,7 +96,7 @@ public final class TableEdits {
       throw new NotFoundException(
           NotFoundException.Kind.TABLE,
           name,
-          "There is no table %s any more: it was renamed to %s meanwhile. Nothing was changed."
+          "Table %s was renamed to %s by another commit. Nothing was changed."
               .formatted(name, listing.name()));
     }
     return listing;

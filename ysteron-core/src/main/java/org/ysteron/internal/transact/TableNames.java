@@ -23,7 +23,7 @@ public final class TableNames {
     }
     if (!good) {
       throw new InvalidInputException(
-          "%s is no table name. A table name is a namespace and a name, as in tide.readings; each is 1 to %d letters, digits and underscores and starts with no digit."
+          "%s is not a table name. A table name is a namespace and a name, as in tide.readings; each has 1 to %d letters, digits and underscores and does not start with a digit."
               .formatted(Values.quote(name), LONGEST));
     }
     return name;

@@ -97,7 +97,7 @@ public final class WriterRows {
     boolean same = ids(opened).equals(ids(now));
     if (!same && opened.columns().size() == now.columns().size()) {
       throw new InvalidInputException(
-          "Row %d: the columns of table %s are others than when this writer was opened, so that values by position may be meant either way. Nothing was changed; give rows by name, or open the writer again."
+          "Row %d: the columns of table %s have changed since this writer was opened, so values by position are ambiguous. Nothing was changed; give rows by name, or open the writer again."
               .formatted(given, table));
     }
     if (same || values.length != opened.columns().size()) {
@@ -111,7 +111,7 @@ public final class WriterRows {
       int at = ids(now).indexOf(opened.columns().get(c).id());
       if (at < 0) {
         throw new InvalidInputException(
-            "Row %d: column %s of table %s was dropped after this writer was opened. Nothing was changed; give rows without it, and open the writer again."
+            "Row %d: column %s of table %s was dropped after this writer was opened. Nothing was changed; open the writer again and give rows without this column."
                 .formatted(given, opened.columns().get(c).name(), table));
       }
       all[at] = values[c];

@@ -47,7 +47,7 @@ public record WriterStep(String writer, long session, long sequence, String dige
     checkSession(record, table);
     if (record.sequence() == sequence && RowDigest.differ(record.digest(), digest)) {
       throw new InvalidInputException(
-          "Writer %s of table %s has applied number %d already, with other rows. Nothing was changed; give new rows the next number, %d."
+          "Writer %s of table %s has already applied number %d with other rows. Nothing was changed; use the next number, %d, for new rows."
               .formatted(writer, table, sequence, sequence + 1));
     }
   }
@@ -58,7 +58,7 @@ public record WriterStep(String writer, long session, long sequence, String dige
       throw new ConflictException(
           ConflictException.Kind.WRITER_FENCED,
           table,
-          "Writer %s of table %s was opened again elsewhere (session %d); session %d may not write any more. Nothing was changed; find out which of the two is meant to run."
+          "Writer %s of table %s was opened again elsewhere as session %d, which ended session %d. Nothing was changed; make sure that only one of them runs."
               .formatted(writer, table, record.session(), session));
     }
   }

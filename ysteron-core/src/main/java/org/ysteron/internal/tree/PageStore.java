@@ -125,7 +125,7 @@ public final class PageStore {
     } catch (MissingObjectException e) {
       throw gone(
           ref,
-          "Object %s is missing in %s, though the lake refers to a page in it."
+          "Object %s is missing in %s, but the lake refers to a page in it."
               .formatted(name, store.location()),
           e);
     }
@@ -133,7 +133,7 @@ public final class PageStore {
     if (!Sha256.is(page, ref.hash())) {
       throw gone(
           ref,
-          "Object %s in %s is damaged: the page at %d of %d bytes has not the SHA-256 %s that was expected."
+          "Object %s in %s is damaged: the page at %d of %d bytes does not have the expected SHA-256 %s."
               .formatted(name, store.location(), ref.position(), ref.length(), ref.hashText()),
           null);
     }
@@ -172,7 +172,7 @@ public final class PageStore {
     PageHome home = ref.home();
     if (!past.isNeeded(home)) {
       return new ExpiredException(
-          "What was asked for has expired: it was in %s of %s, which is no longer kept. Look at the newest state."
+          "The requested state has expired: its metadata was in %s of %s, which is no longer kept. Read the newest state."
               .formatted(home.objectName(), store.location()),
           cause);
     }

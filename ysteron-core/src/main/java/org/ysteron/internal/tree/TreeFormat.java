@@ -72,7 +72,8 @@ public interface TreeFormat<V, S> {
     S found = combine(parts);
     return found.equals(told)
         ? Optional.empty()
-        : Optional.of("what is below it is summarized as %s and is %s".formatted(told, found));
+        : Optional.of(
+            "its parent page summarizes it as %s, but it contains %s".formatted(told, found));
   }
 
   void writeSummaries(List<S> summaries, Sections.Builder out);

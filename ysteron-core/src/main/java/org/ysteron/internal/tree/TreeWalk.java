@@ -161,7 +161,7 @@ public final class TreeWalk<V, S> {
   private void inspect(Node<V, S> node, List<V> found, Node.Piece<S> told, Inspection inspecting) {
     PageRef ref = told.ref();
     if (told.key() != null && !Arrays.equals(node.key(0), told.key())) {
-      inspecting.contradiction(ref, "its first key is another than the page above it says");
+      inspecting.contradiction(ref, "its first key differs from the one in its parent page");
     }
     Reach reach =
         node.leaf
@@ -170,7 +170,8 @@ public final class TreeWalk<V, S> {
     if (ref.below().entry() > reach.entry() || ref.below().start() > reach.start()) {
       inspecting.contradiction(
           ref,
-          "it refers back to %s, further than is said of it, %s".formatted(reach, ref.below()));
+          "it refers back to %s, which is before %s, the limit in its parent page"
+              .formatted(reach, ref.below()));
     }
     if (told.summary() != null) {
       Optional<String> wrong =

@@ -40,7 +40,7 @@ public final class Bookmarks {
     Limits.text(name, LONGEST, "name of the bookmark");
     if (!NAME.matcher(name).matches()) {
       throw new InvalidInputException(
-          "\"%s\" cannot name a bookmark: it must begin with a letter and have letters, digits, points, - and _ only."
+          "\"%s\" is not a bookmark name: a name starts with a letter and contains only letters, digits, '.', '-' and '_'."
               .formatted(name));
     }
     return name;
@@ -64,7 +64,7 @@ public final class Bookmarks {
                       new NotFoundException(
                           NotFoundException.Kind.TABLE,
                           table.toString(),
-                          "The table does not exist any more: it was dropped, and has expired."));
+                          "The table was dropped and has expired."));
       TableHistory history = TableHistory.of(listing, staging.pages());
       HistoryRecord record = history.byNumber(version.orElse(listing.version()));
       CommitStamp made = record.commit();
@@ -112,7 +112,7 @@ public final class Bookmarks {
                     () ->
                         ExpiredException.ofEntry(
                             entry,
-                            "A table that the lake had at entry %d is gone. Nothing was changed."
+                            "A table that existed at entry %d has expired. Nothing was changed."
                                 .formatted(entry),
                             null));
         TableHistory history = TableHistory.of(listing, pages);
@@ -133,7 +133,7 @@ public final class Bookmarks {
       throw new AlreadyExistsException(
           AlreadyExistsException.Kind.BOOKMARK,
           name,
-          "Bookmark %s exists already, of entry %d. Move it, drop it, or choose another name; nothing was changed."
+          "Bookmark %s already exists, for entry %d. Nothing was changed; move or drop it, or choose another name."
               .formatted(name, there.get().entry()));
     }
   }
@@ -202,7 +202,7 @@ public final class Bookmarks {
       throw new NotFoundException(
           NotFoundException.Kind.BOOKMARK,
           name,
-          "The bookmark %s names a version of table %s, not the lake. Ask the table for it."
+          "The bookmark %s names a version of table %s, not the lake. Use it on the table."
               .formatted(name, told(hold, state, pages).table().orElse("")));
     }
     return hold.entry();

@@ -113,7 +113,7 @@ public final class Requests {
                   new NotFoundException(
                       NotFoundException.Kind.TABLE,
                       table.orElseThrow().toString(),
-                      "The table does not exist any more: it was dropped, and has expired."));
+                      "The table was dropped and has expired."));
     }
   }
 

@@ -86,7 +86,7 @@ public final class SweepRun {
         if (tries == MOST_TRIES) {
           throw new ConflictException(
               ConflictException.Kind.TOO_MANY_RETRIES,
-              "Others let go of what this sweep was looking at again and again. What was done stands; run it later.");
+              "Other processes repeatedly removed what this sweep was reading. What it has deleted stays deleted; run it again later.");
         }
         core.pause(tries);
       }

@@ -264,7 +264,7 @@ public final class RowChecker {
   private void check(Vector vector, Field column, int count) {
     if (column.type().isNested() || vector.type().isNested()) {
       if (!isText(vector)) {
-        throw wrong(rowNumber + 1, column, "bytes in it are no text in UTF-8", null);
+        throw wrong(rowNumber + 1, column, "it contains bytes that are not valid UTF-8", null);
       }
       for (int i = 0; i < count; i++) {
         Object value = vector.get(i);
@@ -296,7 +296,7 @@ public final class RowChecker {
     for (int i = 0; bounded && i < count; i++) {
       if (!vector.isNull(i) && !fits(vector, i, column.type())) {
         if (!isText(vector, i)) {
-          throw wrong(rowNumber + i + 1, column, "its bytes are no text in UTF-8", null);
+          throw wrong(rowNumber + i + 1, column, "its bytes are not valid UTF-8", null);
         }
         try {
           Values.accept(vector.present(i), column.type());

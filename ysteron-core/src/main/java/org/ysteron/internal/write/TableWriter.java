@@ -152,7 +152,7 @@ public final class TableWriter implements AutoCloseable {
       throw new EndedException(
           EndedException.Kind.WRITER,
           table.name(),
-          "Rows for table %s could not be written, so that those before are lost, too: %s Nothing was changed; begin again."
+          "Rows for table %s could not be written, and earlier rows of the same append are lost: %s Nothing was changed; start again."
               .formatted(table.name(), failure.getMessage()),
           failure);
     }
@@ -160,7 +160,8 @@ public final class TableWriter implements AutoCloseable {
       throw new EndedException(
           EndedException.Kind.WRITER,
           table.name(),
-          "The files for table %s are ended; rows need another writer.".formatted(table.name()),
+          "The data files for table %s are finished. Use another writer for more rows."
+              .formatted(table.name()),
           null);
     }
   }

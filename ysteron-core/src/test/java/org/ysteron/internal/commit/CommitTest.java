@@ -121,7 +121,7 @@ class CommitTest {
     Table table = lake.createTable("t.n", SCHEMA);
     UnknownOutcomeException unknown = appendUnclearly(table, UnclearStore.Fault.FAIL);
     store.fault = UnclearStore.Fault.FAIL;
-    assertThat(unknown).hasMessageContaining("not known whether the commit happened");
+    assertThat(unknown).hasMessageContaining("unknown whether the commit happened");
     assertThat(values(table)).isEmpty();
     assertThatThrownBy(unknown.attempt()::run).isInstanceOf(UnknownOutcomeException.class);
     store.fault = UnclearStore.Fault.NONE;
@@ -261,13 +261,13 @@ class CommitTest {
     lake.createTable("t.n", SCHEMA);
     assertThatThrownBy(() -> lake.createTable("t.n", SCHEMA))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("Table t.n exists already");
+        .hasMessageContaining("Table t.n already exists");
     lake.createTable("t.m", SCHEMA);
     assertThatThrownBy(() -> lake.renameTable("t.m", "t.n"))
         .isInstanceOf(InvalidInputException.class);
     assertThatThrownBy(() -> Lake.create(store))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("A lake exists in memory already");
+        .hasMessageContaining("A lake already exists in memory");
   }
 
   @Test
@@ -292,7 +292,7 @@ class CommitTest {
     store.createIfAbsent("ledger/000/000/002", other.read("ledger/000/000/002"));
     assertThatThrownBy(() -> Lake.open(store))
         .isInstanceOf(DamagedException.class)
-        .hasMessageContaining("was made on another entry 1");
+        .hasMessageContaining("does not match entry 1");
   }
 
   @Test
@@ -343,8 +343,7 @@ class CommitTest {
                 .threads(1));
     assertThatThrownBy(() -> fast.createTable("t.k", SCHEMA))
         .isInstanceOf(YsteronException.class)
-        .hasMessageMatching(
-            "The clock of this machine says \\S+, but the store of the lake says \\S+.*");
+        .hasMessageMatching("The clock of this machine says \\S+, but the store says \\S+.*");
     Lake nearly =
         Lake.open(
             store,

@@ -124,7 +124,7 @@ class EntryHeadTest {
   @CsvSource(
       delimiter = '|',
       value = {
-        "43 | 0 | it says that it is number 42",
+        "43 | 0 | it states number 42",
         "42 | 1 | with 2 bytes of pages, but|it says",
         "42 | 90 | its head has no end"
       })

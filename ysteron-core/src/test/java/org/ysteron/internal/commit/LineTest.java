@@ -195,7 +195,7 @@ class LineTest {
       assertThatThrownBy(() -> append(table, 2)).isInstanceOf(WrongLakeException.class);
       assertThatThrownBy(() -> lake.createTable("t.m", SCHEMA))
           .isInstanceOf(WrongLakeException.class)
-          .hasMessageContaining("moved away");
+          .hasMessageContaining("was moved");
       assertThatThrownBy(lake::tables).isInstanceOf(WrongLakeException.class);
       assertThat(place).doesNotExist();
       try (Lake other = Lake.create(place)) {
@@ -205,7 +205,7 @@ class LineTest {
         assertThatThrownBy(() -> append(table, 2)).isInstanceOf(WrongLakeException.class);
         assertThatThrownBy(lake::tables)
             .isInstanceOf(WrongLakeException.class)
-            .hasMessageContaining("there is lake " + other.id());
+            .hasMessageContaining("there is now lake " + other.id());
         assertThat(other.table("t.n").scan().count()).isEqualTo(2);
       }
       remove(place);
@@ -226,7 +226,7 @@ class LineTest {
     assertThatThrownBy(() -> append(table, 9)).isInstanceOf(WrongLakeException.class);
     assertThatThrownBy(() -> lake.createTable("t.m", SCHEMA))
         .isInstanceOf(WrongLakeException.class)
-        .hasMessageContaining("put back to an older copy");
+        .hasMessageContaining("restored from an older copy");
     // Somebody goes on from the older copy: the same number is another entry now.
     try (Lake other = Lake.open(store)) {
       append(other.table("t.n"), 77);
@@ -257,7 +257,7 @@ class LineTest {
             new LakeCore.Settings(LakeOptions.DEFAULTS.threads(1)));
     assertThatThrownBy(() -> core.checkStart(now, otherCore.refresh()))
         .isInstanceOf(WrongLakeException.class)
-        .hasMessageContaining("which is not the entry 0");
+        .hasMessageContaining("which differs from entry 0");
     var page = now.page().with(now.page().upkeep().withHorizon(1));
     LakeState later =
         new LakeState(
@@ -265,7 +265,7 @@ class LineTest {
     core.checkStart(later, now);
     assertThatThrownBy(() -> core.checkStart(later, first))
         .isInstanceOf(ConflictException.class)
-        .hasMessageContaining("before entry 1 may not be committed");
+        .hasMessageContaining("refuses work from before entry 1");
   }
 
   /** A store whose client sends each create again by itself, its first reply being lost. */

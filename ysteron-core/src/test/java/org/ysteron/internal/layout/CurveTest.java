@@ -163,10 +163,10 @@ class CurveTest {
         "k;t;d;x;b | 2 to 4 columns, not 5",
         "k;j | j is JSON, which has no order",
         "k;k at 1 | twice",
-        "k;t at | there is a value missing",
+        "k;t at | a value is missing",
         "k;x at 2, 1 | must ascend",
-        "k;x at 1 2 | nothing may follow",
-        "k;x on 1 | goes on with at",
+        "k;x at 1 2 | there is text after",
+        "k;x on 1 | only 'at' and its quantiles",
         "k;nothing | There is no column nothing",
       })
   void whatNoCurveCanGoOverIsRefused(String columns, String message) {

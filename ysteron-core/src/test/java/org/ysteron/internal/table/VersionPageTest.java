@@ -202,7 +202,7 @@ class VersionPageTest {
     assertThat(history.hasExpired(5)).isFalse();
     assertThatThrownBy(() -> history.recordAt(NOON.plusSeconds(3)))
         .isInstanceOf(ExpiredException.class)
-        .hasMessageContaining("of those that are kept, the next is 3");
+        .hasMessageContaining("the next kept version is 3");
   }
 
   @Test

@@ -75,7 +75,7 @@ class TableEditsTest {
     create("t.x");
     assertThatThrownBy(() -> core.commit(TableEdits.bringBack(id, "t.x"), NOTE))
         .isInstanceOf(NotFoundException.class)
-        .hasMessageContaining("is not among the dropped ones");
+        .hasMessageContaining("is not a dropped table");
     core.commit(TableEdits.drop(id, "t.x"), NOTE);
     assertThatThrownBy(() -> core.commit(TableEdits.drop(id, "t.x"), NOTE))
         .isInstanceOf(ConflictException.class)
@@ -91,7 +91,7 @@ class TableEditsTest {
     core.commit(TableEdits.create(UUID.randomUUID(), "t.x", FORM, TableSettings.DEFAULTS), NOTE);
     assertThatThrownBy(() -> core.commit(TableEdits.bringBack(id, "t.x"), NOTE))
         .isInstanceOf(InvalidInputException.class)
-        .hasMessageContaining("Table t.x exists already");
+        .hasMessageContaining("Table t.x already exists");
     core.commit(TableEdits.bringBack(id, "t.old"), NOTE);
     assertThat(core.refresh().page().tables(false, core.pages())).hasSize(2);
     assertThat(page().name()).isEqualTo("t.old");

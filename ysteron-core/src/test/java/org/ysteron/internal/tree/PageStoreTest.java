@@ -100,7 +100,8 @@ class PageStoreTest {
     store.delete("ledger/000/000/003");
     store.createIfAbsent("ledger/000/000/003", page("kontent"));
     assertThatThrownBy(() -> pages.read(ref))
-        .hasMessageContaining("the page at 0 of 7 bytes has not the SHA-256 " + ref.hashText());
+        .hasMessageContaining(
+            "the page at 0 of 7 bytes does not have the expected SHA-256 " + ref.hashText());
   }
 
   @Test
