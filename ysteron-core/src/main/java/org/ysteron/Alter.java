@@ -74,91 +74,91 @@ public final class Alter {
     return also(new Alteration.AddColumn(struct, field, place));
   }
 
-  /** Takes a column away. A column of the same name that is added later is another one. */
+  /** Drops a column. A column of the same name that is added later is a different column. */
   @CheckReturnValue
   public Alter drop(String path) {
     return also(new Alteration.DropColumn(path));
   }
 
-  /** Gives a column another name. */
+  /** Renames a column. */
   @CheckReturnValue
   public Alter rename(String path, String newName) {
     return also(new Alteration.RenameColumn(path, newName));
   }
 
-  /** Gives a column another place among its siblings. */
+  /** Moves a column among its siblings. */
   @CheckReturnValue
   public Alter move(String path, Place place) {
     return also(new Alteration.MoveColumn(path, place));
   }
 
-  /** Gives a column a type that takes all its values exactly. */
+  /** Widens a column to a type that holds all its values exactly. */
   @CheckReturnValue
   public Alter widen(String path, Type type) {
     return also(new Alteration.WidenColumn(path, type));
   }
 
-  /** Refuses null from now on; refused itself when a row has one. */
+  /** Makes a column NOT NULL; fails if a row has null in it. */
   @CheckReturnValue
   public Alter notNull(String path) {
     return also(new Alteration.SetRequired(path, true));
   }
 
-  /** Lets null in. */
+  /** Makes a column nullable. */
   @CheckReturnValue
   public Alter nullable(String path) {
     return also(new Alteration.SetRequired(path, false));
   }
 
-  /** Gives a column a default for rows that are written from now on. */
+  /** Sets the default of a column for rows that are written from now on. */
   @CheckReturnValue
   public Alter setDefault(String path, Object value) {
     return also(new Alteration.SetDefault(path, Optional.of(value)));
   }
 
-  /** Takes a column's default away. */
+  /** Drops the default of a column. */
   @CheckReturnValue
   public Alter dropDefault(String path) {
     return also(new Alteration.SetDefault(path, Optional.empty()));
   }
 
-  /** Gives a column a comment. */
+  /** Sets the comment of a column. */
   @CheckReturnValue
   public Alter comment(String path, String text) {
     return also(new Alteration.SetComment(path, text));
   }
 
-  /** Makes columns the primary key; refused when two rows have the same. */
+  /** Sets the primary key; fails if two rows have the same key. */
   @CheckReturnValue
   public Alter key(String... columns) {
     return also(new Alteration.SetKey(List.of(columns)));
   }
 
-  /** Takes the primary key away; its columns stay NOT NULL. */
+  /** Drops the primary key; its columns stay NOT NULL. */
   @CheckReturnValue
   public Alter dropKey() {
     return also(new Alteration.SetKey(List.of()));
   }
 
-  /** Adds a condition that is to be false for no row; refused when it is for one. */
+  /** Adds a check constraint; fails if the condition is false for a row. */
   @CheckReturnValue
   public Alter check(String name, Condition condition) {
     return also(new Alteration.AddCheck(name, condition));
   }
 
-  /** Takes a check away. */
+  /** Drops a check constraint. */
   @CheckReturnValue
   public Alter dropCheck(String name) {
     return also(new Alteration.DropCheck(name));
   }
 
-  /** Names the column of type JSON that takes what the schema does not know. */
+  /** Sets the leftovers column, of type JSON, for values that have no column. */
   @CheckReturnValue
   public Alter leftovers(String column) {
     return also(new Alteration.SetLeftovers(Optional.of(column)));
   }
 
-  /** Lays rows out otherwise from now on; files that are there stay as they are. */
+  /** Sets the layout for files that are written from now on; existing files stay as they are. */
   @CheckReturnValue
   public Alter layout(LayoutPlan plan) {
     return also(new Alteration.SetLayout(plan));
@@ -170,13 +170,13 @@ public final class Alter {
     return also(new Alteration.SetSetting(setting, value));
   }
 
-  /** Does it. */
+  /** Runs the statement. */
   public WriteResult run() {
     return run("");
   }
 
   /**
-   * Does it.
+   * Runs the statement.
    *
    * @param note for the commit
    * @return the commit; none inside a transaction, which commits it with the rest

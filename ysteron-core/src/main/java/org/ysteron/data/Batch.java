@@ -8,11 +8,11 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.text.NearNames;
 
 /**
- * Some rows of a table by column. Immutable by agreement, see {@link Vector}.
+ * Rows of a table, stored by column. Immutable by agreement, see {@link Vector}.
  *
  * @param columns the columns' fields
  * @param size how many rows
- * @param vectors one a column, each of that size
+ * @param vectors one per column, each with {@code size} values
  */
 public record Batch(Type.Struct columns, int size, List<Vector> vectors) {
   public Batch {

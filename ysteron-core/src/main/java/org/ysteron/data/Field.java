@@ -6,12 +6,13 @@ import org.ysteron.error.InvalidInputException;
 /**
  * A column, a field of a struct, or the element, key or value of a list or map.
  *
- * @param id its number for life in its table, also after it was dropped; 0 before a table knows it
+ * @param id its number in the table, which never changes and is never used again; 0 before it is in
+ *     a table
  * @param name compared exactly; 1 to 255 characters, no control characters
  * @param type the type
- * @param required whether null is refused (NOT NULL)
- * @param writeDefault the value that a writer who leaves it out gives it
- * @param addedDefault what rows older than the field have for it: the default at the time it was
+ * @param required whether null is rejected (NOT NULL)
+ * @param writeDefault the default of rows that are written from now on
+ * @param addedDefault the value of rows that are older than the field: its default when it was
  *     added
  * @param comment for people; may be empty
  */
@@ -40,7 +41,7 @@ public record Field(
     }
   }
 
-  /** A field that may be null, has no default and no comment, and is not in a table yet. */
+  /** A nullable field without default and comment that is not in a table yet. */
   public static Field of(String name, Type type) {
     return new Field(0, name, type, false, Optional.empty(), Optional.empty(), "");
   }
@@ -49,7 +50,7 @@ public record Field(
     return withRequired(true);
   }
 
-  /** This field, refusing null or not. */
+  /** This field, nullable or NOT NULL. */
   public Field withRequired(boolean isRequired) {
     return new Field(id, name, type, isRequired, writeDefault, addedDefault, comment);
   }
@@ -64,14 +65,12 @@ public record Field(
     return new Field(id, name, type, required, Optional.empty(), addedDefault, comment);
   }
 
-  /** This field, whose default counts for rows that are older than it. */
+  /** This field, whose default is also the value of older rows. */
   public Field asAdded() {
     return new Field(id, name, type, required, writeDefault, writeDefault, comment);
   }
 
-  /**
-   * This field with a wider type, or with other fields inside; its defaults become values of that.
-   */
+  /** This field with a wider type or other inner fields; its defaults are converted. */
   public Field reshaped(Type other) {
     if (other.equals(type)) {
       return this;

@@ -103,7 +103,7 @@ public final class Json {
     };
   }
 
-  /** A whole number beyond 18 digits, but of 64 bits, is a long, too. */
+  /** A whole number of more than 18 digits that fits 64 bits is a long, too. */
   private static Object number(JsonParser parser) throws IOException {
     String text = parser.getText();
     if (parser.currentToken() == JsonToken.VALUE_NUMBER_INT && text.length() <= MOST_OF_LONG) {

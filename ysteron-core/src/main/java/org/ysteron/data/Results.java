@@ -12,8 +12,8 @@ import java.util.stream.StreamSupport;
 import org.jspecify.annotations.Nullable;
 
 /**
- * What a scan brings, one after the other, once; to be closed when it is not read to its end. For
- * one thread.
+ * The results of a scan, which can be iterated once. Close it unless it is read to its end. For one
+ * thread.
  *
  * @param <T> batches, rows or records
  */

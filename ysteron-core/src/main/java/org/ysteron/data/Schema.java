@@ -51,13 +51,16 @@ public final class Schema {
    * A schema of new columns without a key.
    *
    * @throws InvalidInputException when the names of two columns differ by case only, which many
-   *     readers cannot tell apart; {@link #ofNamesByCase} takes them all the same
+   *     readers do not distinguish; {@link #ofNamesByCase} allows it
    */
   public static Schema of(List<Field> columns) {
     return of(columns, false);
   }
 
-  /** A schema of new columns without a key, whose names may differ by case only. */
+  /**
+   * A schema of new columns without a key, whose names may differ by case only: case-sensitive
+   * names.
+   */
   public static Schema ofNamesByCase(List<Field> columns) {
     return of(columns, true);
   }
@@ -131,7 +134,7 @@ public final class Schema {
     return lastId;
   }
 
-  /** The place of a column by its name, or -1; as quick among many columns as among few. */
+  /** The position of a column by its name, or -1; in constant time. */
   public int indexOf(String name) {
     Map<String, Integer> known = places;
     if (known == null) {
@@ -150,7 +153,7 @@ public final class Schema {
   }
 
   /**
-   * The fields along a path, the last one being what it names.
+   * The fields along a path; the last one is the field that the path names.
    *
    * @throws NotFoundException with the near names when there is none
    */
@@ -251,7 +254,7 @@ public final class Schema {
     return false;
   }
 
-  /** A field that is to be added, under new ids from one above the highest on, at any depth. */
+  /** A field to be added, with new ids above the highest one, at any depth. */
   public Field numbered(Field field) {
     int[] last = {lastId};
     Field outer = field.withId(++last[0]);
@@ -270,8 +273,8 @@ public final class Schema {
   }
 
   /**
-   * The schema of the named columns only, in the order named; of a struct of which only some fields
-   * are named, those fields. Ids stay.
+   * The schema of the named columns only, in the order of the names; of a struct only the named
+   * fields. Ids stay.
    */
   public Schema select(List<String> paths) {
     List<Field> chosen = new ArrayList<>();
@@ -447,7 +450,7 @@ public final class Schema {
     return Arrays.asList(struct, keyIds, lastId).hashCode();
   }
 
-  /** As column definitions in SQL. */
+  /** The columns as SQL column definitions. */
   @Override
   public String toString() {
     StringBuilder sql = new StringBuilder();

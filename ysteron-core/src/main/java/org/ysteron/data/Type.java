@@ -68,7 +68,7 @@ public sealed interface Type {
     }
   }
 
-  /** Exact numbers of {@code precision} digits, {@code scale} of them behind the point. */
+  /** Exact numbers of {@code precision} digits, {@code scale} of them after the decimal point. */
   record Decimal(int precision, int scale) implements Type {
     public static final int MOST_DIGITS = 38;
 
@@ -180,7 +180,7 @@ public sealed interface Type {
   /**
    * How a vector holds values: dates as days, times as microseconds of the day, timestamps as
    * microseconds since 1970-01-01 (UTC for instants), short decimals unscaled, long decimals as 16
-   * bytes, big-endian with the sign bit turned over so that bytes order like numbers, uuids as 16
+   * bytes, big-endian with the sign bit inverted so that bytes order like numbers, uuids as 16
    * bytes, text as UTF-8.
    */
   enum Physical {

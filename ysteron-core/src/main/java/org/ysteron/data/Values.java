@@ -25,7 +25,7 @@ import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.text.Visible;
 import org.ysteron.internal.text.WithArticle;
 
-/** Checks values against types and turns them into the form that vectors hold, and back. */
+/** Checks values against types and converts them to and from the form in vectors. */
 public final class Values {
   private static final int LONGEST_SHOWN = 60;
   private static final int LONG_DECIMAL_BYTES = 16;
@@ -34,9 +34,9 @@ public final class Values {
   private Values() {}
 
   /**
-   * Checks that a value fits a type and returns it in the type's own form (a decimal with the
-   * type's scale, say). A number may be given as any of Java's number classes when the type has
-   * exactly that number.
+   * Checks that a value fits a type and returns it in the type's own form (for example a decimal
+   * with the type's scale). A number can be of any Java number class if the type can hold its exact
+   * value.
    *
    * @param value not null
    * @throws InvalidInputException saying what does not fit; without the column's name
@@ -304,7 +304,7 @@ public final class Values {
     return new String(bytes, start, length, StandardCharsets.UTF_8);
   }
 
-  /** 16 bytes, big-endian, sign bit turned over: bytes that order as the numbers do. */
+  /** 16 bytes, big-endian, sign bit inverted: the bytes order like the numbers. */
   public static byte[] orderedDecimal(BigInteger unscaled) {
     byte[] twos = unscaled.toByteArray();
     byte[] ordered = new byte[LONG_DECIMAL_BYTES];

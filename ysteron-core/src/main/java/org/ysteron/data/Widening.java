@@ -12,15 +12,15 @@ import java.util.OptionalInt;
 import org.jspecify.annotations.Nullable;
 
 /**
- * Types that take every value of another type exactly, so that a column can become wider while its
- * files stay as they are.
+ * Type widening: a wider type holds every value of the narrower one exactly, so that a column can
+ * be widened without rewriting its files.
  *
  * <table>
  *   <caption>from and to</caption>
  *   <tr><td>INTEGER</td><td>BIGINT, DOUBLE PRECISION, a DECIMAL with 10 digits before the point</td></tr>
  *   <tr><td>BIGINT</td><td>a DECIMAL with 19 digits before the point</td></tr>
  *   <tr><td>REAL</td><td>DOUBLE PRECISION</td></tr>
- *   <tr><td>DECIMAL(p, s)</td><td>a DECIMAL with no fewer digits before and behind the point</td></tr>
+ *   <tr><td>DECIMAL(p, s)</td><td>a DECIMAL with no fewer digits before and after the decimal point</td></tr>
  *   <tr><td>DATE</td><td>TIMESTAMP, its midnight</td></tr>
  *   <tr><td>VARCHAR(n)</td><td>a VARCHAR with a higher limit or none</td></tr>
  * </table>
@@ -33,7 +33,7 @@ public final class Widening {
 
   private Widening() {}
 
-  /** Whether one type takes every value of another exactly; a type takes its own. */
+  /** Whether a type holds every value of another type exactly; also true for the same type. */
   public static boolean isExact(Type from, Type to) {
     if (from.equals(to)) {
       return true;
@@ -55,7 +55,7 @@ public final class Widening {
         || (from == Types.DATE && to == Types.TIMESTAMP);
   }
 
-  /** The least type that takes all values of both; empty when there is none. */
+  /** The narrowest type that holds all values of both; empty if there is none. */
   public static Optional<Type> common(Type one, Type other) {
     if (isExact(one, other)) {
       return Optional.of(other);
@@ -81,7 +81,7 @@ public final class Widening {
     return Optional.empty();
   }
 
-  /** The digits before and behind the point of an exact number. */
+  /** The digits before and after the decimal point of an exact number. */
   private static OptionalInt[] digits(Type type) {
     if (type instanceof Type.Decimal decimal) {
       return new OptionalInt[] {

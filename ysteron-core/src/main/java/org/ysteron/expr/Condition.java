@@ -27,13 +27,13 @@ import org.ysteron.internal.text.SqlNames;
  */
 public sealed interface Condition {
 
-  /** The same condition by other paths of its columns. */
+  /** The same condition with other column paths. */
   Condition renamed(UnaryOperator<String> paths);
 
-  /** What is done with a condition of its kind. */
+  /** Calls the case of this kind of condition. */
   <T> T match(Cases<T> cases);
 
-  /** What is done with each kind of condition. */
+  /** One method per kind of condition. */
   interface Cases<T> {
     T compare(Compare test);
 
@@ -52,7 +52,7 @@ public sealed interface Condition {
     T not(Not test);
   }
 
-  /** The paths of all its columns. */
+  /** The paths of all columns in the condition. */
   default Set<String> columns() {
     Set<String> paths = new LinkedHashSet<>();
     renamed(
@@ -78,12 +78,12 @@ public sealed interface Condition {
       this.sql = sql;
     }
 
-    /** As SQL writes it. */
+    /** The SQL operator. */
     public String sql() {
       return sql;
     }
 
-    /** The comparison that SQL writes so. */
+    /** The comparison of an SQL operator. */
     public static Comparison of(String sql) {
       for (Comparison comparison : values()) {
         if (comparison.sql.equals(sql)) {
@@ -105,7 +105,7 @@ public sealed interface Condition {
     }
   }
 
-  /** A column against a literal. */
+  /** A column compared with a literal. */
   record Compare(String column, Comparison comparison, Object literal) implements Condition {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -123,7 +123,7 @@ public sealed interface Condition {
     }
   }
 
-  /** Two columns of a row against each other. */
+  /** Two columns of a row compared with each other. */
   record ComparePair(String left, Comparison comparison, String right) implements Condition {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -141,7 +141,10 @@ public sealed interface Condition {
     }
   }
 
-  /** A column against a list of literals; one may be null, which makes a miss unknown. */
+  /**
+   * A column compared with a list of literals (IN). If one is null, a row without a match is
+   * unknown, not false.
+   */
   record In(String column, List<Object> literals) implements Condition {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -207,7 +210,7 @@ public sealed interface Condition {
     }
   }
 
-  /** All of some conditions; true when there is none. */
+  /** AND of conditions; true for none. */
   record And(List<Condition> parts) implements Condition {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -225,7 +228,7 @@ public sealed interface Condition {
     }
   }
 
-  /** One of some conditions at least; false when there is none. */
+  /** OR of conditions; false for none. */
   record Or(List<Condition> parts) implements Condition {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -243,7 +246,7 @@ public sealed interface Condition {
     }
   }
 
-  /** The opposite; of unknown, unknown. */
+  /** NOT of a condition; unknown stays unknown. */
   record Not(Condition part) implements Condition {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -368,7 +371,7 @@ public sealed interface Condition {
       return new Compare(path, Comparison.AT_LEAST, literal);
     }
 
-    /** Both bounds included. */
+    /** BETWEEN; both bounds are included. */
     public Condition between(Object low, Object high) {
       return atLeast(low).and(atMost(high));
     }
@@ -395,7 +398,7 @@ public sealed interface Condition {
     }
   }
 
-  /** The names of a path, with points between them. */
+  /** The path of nested names. */
   private static String sqlPath(String path) {
     return String.join(".", Schema.parsePath(path).stream().map(SqlNames::of).toList());
   }

@@ -47,10 +47,10 @@ import org.ysteron.progress.ProgressMonitor;
 
 /**
  * A CSV file (RFC 4180, with a header line) or a file of JSON objects, one a line or in one array,
- * in UTF-8. It is read strictly: every column it has must be one of the table, every column it
- * lacks must have a default or allow null, every value must be of its column's type. In CSV an
- * empty field is null, and an empty one in quotes is an empty value where the column is of text or
- * binary.
+ * in UTF-8. {@link #read} is strict: every column of the file must be a column of the table, a
+ * column that the file lacks must have a default or be nullable, and every value must be of its
+ * column's type. In CSV an empty field is null; an empty field in quotes is an empty value if the
+ * column is of text or binary.
  */
 public final class OutsideFile {
   /** What an empty field in quotes is read as; told from a field without quotes by identity. */
@@ -64,13 +64,13 @@ public final class OutsideFile {
   private final Supplier<OptionalLong> size;
   private final Kind kind;
 
-  /** How rows are written. */
+  /** The file format. */
   public enum Kind {
     CSV,
     JSON_LINES
   }
 
-  /** Opens what is read, as often as it is read. */
+  /** Opens the bytes; called each time they are read. */
   @FunctionalInterface
   public interface Opening {
     InputStream open() throws IOException;
@@ -81,9 +81,9 @@ public final class OutsideFile {
   }
 
   /**
-   * Bytes that are in no file.
+   * Bytes that are not in a file.
    *
-   * @param name what messages call it
+   * @param name the name in messages
    */
   public OutsideFile(String name, Kind kind, Opening opening) {
     this(name, kind, opening, OptionalLong::empty);
@@ -106,7 +106,7 @@ public final class OutsideFile {
   }
 
   /**
-   * A file whose kind its name tells.
+   * A file whose format follows from its extension.
    *
    * @throws InvalidInputException when it does not
    */
@@ -123,13 +123,13 @@ public final class OutsideFile {
             .formatted(path));
   }
 
-  /** Hands all rows to a target; see {@link #read(Schema, RowSink, ProgressMonitor)}. */
+  /** Reads all rows into a sink; see {@link #read(Schema, RowSink, ProgressMonitor)}. */
   public void read(Schema schema, RowSink target) {
     read(schema, target, ProgressMonitor.NONE);
   }
 
   /**
-   * Hands all rows to a target.
+   * Reads all rows into a sink.
    *
    * @param monitor is told how many bytes of the file are read
    * @throws InvalidInputException naming file, line and column of what is wrong
@@ -147,13 +147,13 @@ public final class OutsideFile {
         });
   }
 
-  /** Hands all rows to a target; see {@link #readNamed(RowSink, ProgressMonitor)}. */
+  /** Reads all rows into a sink; see {@link #readNamed(RowSink, ProgressMonitor)}. */
   public void readNamed(RowSink target) {
     readNamed(target, ProgressMonitor.NONE);
   }
 
   /**
-   * Hands all rows to a target that accepts columns that the table does not have.
+   * Reads all rows by name into a sink, which decides about columns that the table does not have.
    *
    * @param monitor is told how many bytes of the file are read
    * @throws InvalidInputException naming file, line and what is wrong
@@ -212,10 +212,7 @@ public final class OutsideFile {
         this::wrong);
   }
 
-  /**
-   * The names of the columns that the file has: of CSV those of the header, of JSON lines those of
-   * the first object.
-   */
+  /** The names of the file's columns: for CSV from the header, for JSON from the first object. */
   public List<String> columns() {
     List<String> names = new ArrayList<>();
     open(

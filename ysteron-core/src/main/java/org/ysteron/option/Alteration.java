@@ -10,20 +10,20 @@ import org.ysteron.data.Values;
 import org.ysteron.expr.Condition;
 
 /**
- * One change of what a table takes or how it lays it out. Columns are named by paths, which may
- * lead into structs, lists ({@code element}) and maps ({@code key}, {@code value}).
+ * A change of a table's columns, constraints, layout or settings. Columns are named by paths, which
+ * can lead into structs, lists ({@code element}) and maps ({@code key}, {@code value}).
  */
 public sealed interface Alteration {
 
-  /** The paths of the columns, of those that are there, that others may not change meanwhile. */
+  /** The paths of existing columns that conflict with concurrent alterations. */
   default Set<String> changes() {
     return Set.of();
   }
 
-  /** What is done with an alteration of its kind. */
+  /** Calls the case of this kind of alteration. */
   <T> T match(Cases<T> cases);
 
-  /** What is done with each kind of alteration. */
+  /** One method per kind of alteration. */
   interface Cases<T> {
     T addColumn(AddColumn alteration);
 
@@ -57,13 +57,13 @@ public sealed interface Alteration {
   }
 
   /**
-   * Where among its siblings a column goes.
+   * The position of a column among its siblings.
    *
-   * @param where which place
-   * @param sibling the name of the column beside it; empty for first and last
+   * @param where first, last, or relative to the sibling
+   * @param sibling the name of the sibling; empty for first and last
    */
   record Place(Where where, String sibling) {
-    /** Which place. */
+    /** First, last, or relative to a sibling. */
     public enum Where {
       FIRST,
       LAST,
@@ -90,7 +90,7 @@ public sealed interface Alteration {
   }
 
   /**
-   * A new column; rows that are there have its default, or null.
+   * Adds a column; existing rows have its default, or null.
    *
    * @param parent the struct to which it is added; empty for the table
    */
@@ -112,8 +112,8 @@ public sealed interface Alteration {
   }
 
   /**
-   * A new column, unless there is one of its name: then that becomes as wide as both, and what is
-   * inside alike. Others who do the same do not collide.
+   * Adds a column, or widens the column of that name to hold both types, at any depth. Concurrent
+   * alterations of this kind do not conflict.
    */
   record Grow(String parent, Field field) implements Alteration {
     /** The path of the column. */
@@ -121,7 +121,7 @@ public sealed interface Alteration {
       return Schema.below(parent, field.name());
     }
 
-    /** The column of its name that is there already. */
+    /** The existing column of that name. */
     public Optional<Field> there(Schema schema) {
       List<Field> siblings =
           parent.isEmpty() ? schema.columns() : Schema.children(schema.find(parent).type());
@@ -139,7 +139,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** Takes a column away; its values are not read any more. */
+  /** Drops a column; its values are not read any more. */
   record DropColumn(String path) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -157,7 +157,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** Another name. */
+  /** Renames a column. */
   record RenameColumn(String path, String newName) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -175,7 +175,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** Another place among its siblings. */
+  /** Moves a column among its siblings. */
   record MoveColumn(String path, Place place) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -193,7 +193,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** A type that takes all values of the one it has. */
+  /** Widens the type of a column. */
   record WidenColumn(String path, Type type) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -211,7 +211,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** Whether null is refused. */
+  /** Makes a column NOT NULL or nullable. */
   record SetRequired(String path, boolean required) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -229,7 +229,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** The value that a writer who leaves the column out gives it from now on; empty for none. */
+  /** Sets or drops the default of a column. */
   record SetDefault(String path, Optional<Object> value) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -249,7 +249,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** Words for people; empty for none. */
+  /** Sets the comment of a column; empty for none. */
   record SetComment(String path, String text) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -267,7 +267,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** The columns of the primary key, which become NOT NULL; none for no key. */
+  /** Sets the primary key, whose columns become NOT NULL; no columns for no key. */
   record SetKey(List<String> columns) implements Alteration {
     public SetKey {
       columns = List.copyOf(columns);
@@ -284,7 +284,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** A condition that is to be false for no row. */
+  /** Adds a check constraint. */
   record AddCheck(String name, Condition condition) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -302,7 +302,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** Takes a check away. */
+  /** Drops a check constraint. */
   record DropCheck(String name) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -315,7 +315,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** The JSON column that takes what the schema does not know; empty for none. */
+  /** Sets the leftovers column, of type JSON; empty for none. */
   record SetLeftovers(Optional<String> column) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -328,7 +328,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** Another layout, for files that are written from now on. */
+  /** Sets the layout of files that are written from now on. */
   record SetLayout(LayoutPlan plan) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {
@@ -341,7 +341,7 @@ public sealed interface Alteration {
     }
   }
 
-  /** Another value of a setting (see {@link TableSettings}). */
+  /** Changes a setting (see {@link TableSettings}). */
   record SetSetting(String name, Object value) implements Alteration {
     @Override
     public <T> T match(Cases<T> cases) {

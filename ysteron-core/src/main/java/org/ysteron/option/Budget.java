@@ -6,11 +6,11 @@ import java.util.OptionalLong;
 import org.ysteron.error.InvalidInputException;
 
 /**
- * How much upkeep may be done in one run. No further part is begun once one of the limits is
- * reached; the part that reaches it is finished.
+ * A limit on the work of one run. When a limit is reached, the current part is finished and no
+ * further part is started.
  *
- * @param bytes of data files that are read
- * @param files data files that are read
+ * @param of data files to read
+ * @param files number of data files to read
  * @param time since the run began
  */
 public record Budget(OptionalLong bytes, OptionalLong files, Optional<Duration> time) {
@@ -19,7 +19,7 @@ public record Budget(OptionalLong bytes, OptionalLong files, Optional<Duration> 
       new Budget(OptionalLong.empty(), OptionalLong.empty(), Optional.empty());
 
   /**
-   * Checks that there is something to spend.
+   * Checks the limits.
    *
    * @throws InvalidInputException when a limit is 0 or negative
    */
@@ -36,22 +36,22 @@ public record Budget(OptionalLong bytes, OptionalLong files, Optional<Duration> 
     }
   }
 
-  /** The same with at most so many bytes read. */
+  /** This budget with a limit of bytes to read. */
   public Budget ofBytes(long most) {
     return new Budget(OptionalLong.of(most), files, time);
   }
 
-  /** The same with at most so many files read. */
+  /** This budget with a limit of files to read. */
   public Budget ofFiles(long most) {
     return new Budget(bytes, OptionalLong.of(most), time);
   }
 
-  /** The same with at most so much time. */
+  /** This budget with a limit of time. */
   public Budget ofTime(Duration most) {
     return new Budget(bytes, files, Optional.of(most));
   }
 
-  /** Whether so much uses up one of the limits. */
+  /** Whether this much work reaches one of the limits. */
   public boolean isSpent(long bytesRead, long filesRead, Duration since) {
     return bytesRead >= bytes.orElse(Long.MAX_VALUE)
         || filesRead >= files.orElse(Long.MAX_VALUE)

@@ -1,13 +1,16 @@
 package org.ysteron.option;
 
-/** How the rows that a change removes from a data file go. */
+/** How a change removes rows from a data file. */
 public enum ChangeStyle {
-  /** By the share of the file's rows, see the table property {@code rewrite.percent}. */
+  /**
+   * By mask or by rewriting, depending on the share of the file's rows: see the table setting
+   * {@code rewrite.percent}.
+   */
   BY_SHARE,
 
-  /** By a row mask: small, fast writes. */
+  /** By a row mask (merge-on-read): small, fast writes. */
   MASK,
 
-  /** By writing the file's other rows anew: fast reads. */
+  /** By rewriting the file without them (copy-on-write): fast reads. */
   REWRITE
 }

@@ -4,13 +4,13 @@ import org.ysteron.expr.Condition;
 import org.ysteron.internal.text.SqlNames;
 
 /**
- * A condition that is false for no row of a table.
+ * A check constraint: a condition that must not be false for any row.
  *
  * @param name its name in its table
  */
 public record Check(String name, Condition condition) {
 
-  /** As SQL writes it. */
+  /** The constraint in SQL. */
   @Override
   public String toString() {
     return "CONSTRAINT " + SqlNames.of(name) + " CHECK (" + condition + ")";

@@ -2,36 +2,36 @@ package org.ysteron.option;
 
 import java.util.Locale;
 
-/** What happens to rows that do not have the table's columns. */
+/** What happens to incoming rows whose columns differ from the table's. */
 public enum Drift {
-  /** Unknown columns, and missing ones that need a value, are an error. */
+  /** Unknown columns, and missing columns that need a value, are an error. */
   STRICT,
-  /** Like strict, but a null where NOT NULL has a default counts as missing and gets it. */
+  /** Like strict, but null in a NOT NULL column with a default becomes the default. */
   LENIENT,
   /**
-   * Unknown columns are added and types widened, in the commit that brings the rows, by what all of
-   * them have; what no widening takes exactly is an error.
+   * Unknown columns are added and types are widened in the commit of the rows, so that all rows
+   * fit. A value that no wider type holds exactly is an error.
    */
   GROW,
-  /** What is in unknown columns goes as JSON into the table's leftovers column. */
+  /** Values of unknown columns are stored as JSON in the leftovers column. */
   SET_ASIDE,
   /**
-   * Like grow, but what no widening takes exactly, and columns beyond the limit of new ones, go
-   * into the leftovers column.
+   * Like grow, but values that no wider type holds exactly, and columns above the limit of new
+   * columns, are stored in the leftovers column.
    */
   GROW_OR_SET_ASIDE;
 
-  /** The value of the table setting that means it: {@code set_aside}. */
+  /** The value of the table setting, such as {@code set_aside}. */
   public String word() {
     return name().toLowerCase(Locale.ROOT);
   }
 
-  /** Whether the table takes more columns and wider types. */
+  /** Whether columns are added and types widened. */
   public boolean grows() {
     return this == GROW || this == GROW_OR_SET_ASIDE;
   }
 
-  /** Whether there is a place for what the table's columns do not take. */
+  /** Whether values can go to the leftovers column. */
   public boolean setsAside() {
     return this == SET_ASIDE || this == GROW_OR_SET_ASIDE;
   }

@@ -1,17 +1,17 @@
 package org.ysteron.option;
 
-/** What a transaction is promised about what others commit while it is at work. */
+/** The isolation level of a transaction. */
 public enum Isolation {
   /**
-   * The outcome is as if transactions had come one after the other: a commit is refused when what
-   * this transaction read would read differently now.
+   * The result is as if transactions ran one after the other. A commit is a conflict if other
+   * commits changed what this transaction has read.
    */
   SERIALIZABLE,
 
   /**
-   * All reads see the state from which the transaction started, and no row is changed by two
-   * transactions at once; what was only read may have been changed by others meanwhile. The keys
-   * that a merge inserts are tested all the same.
+   * All reads see the state at the start of the transaction, and two concurrent transactions cannot
+   * change the same row. Rows that were only read may have been changed by other commits. Keys that
+   * a merge inserts are still tested.
    */
   SNAPSHOT
 }

@@ -2,16 +2,16 @@ package org.ysteron.option;
 
 import java.util.Locale;
 
-/** Who sees to it that no two rows of a table have one primary key. */
+/** Which writes test that primary keys are unique. */
 public enum KeyTesting {
-  /** Nobody: the key is declared only. */
+  /** None: the key is declared only. */
   DECLARED,
-  /** Each write, among its own rows. */
+  /** Each write tests its own rows. */
   WITHIN_WRITES,
-  /** Every write, in the whole table. */
+  /** Each write tests its rows against the whole table. */
   EXACT;
 
-  /** The value of the table setting that means it: {@code within_writes}. */
+  /** The value of the table setting, such as {@code within_writes}. */
   public String word() {
     return name().toLowerCase(Locale.ROOT);
   }

@@ -7,11 +7,11 @@ import java.util.Map;
 import java.util.TreeMap;
 
 /**
- * The settings of a lake: which versions are kept of tables that say nothing of it themselves, and
- * what upkeep does when. Those that a later program has set are kept and passed over. Immutable.
+ * The settings of a lake: the default retention of tables, and the schedule of upkeep. Settings of
+ * newer programs are kept and ignored. Immutable.
  */
 public final class LakeSettings {
-  /** Whoever started work no longer ago than this can commit it whatever is swept. */
+  /** Work that started within this time before a sweep can still be committed after it. */
   public static final String SWEEP_AFTER = "sweep.after";
 
   /** Whether upkeep packs small files. */
@@ -37,7 +37,7 @@ public final class LakeSettings {
     return all;
   }
 
-  /** Settings as a lake has them, whoever wrote them. */
+  /** Settings as they are stored in a lake. */
   public static LakeSettings stored(Map<String, Object> values) {
     return new LakeSettings(values);
   }
@@ -47,7 +47,7 @@ public final class LakeSettings {
     return List.copyOf(SETTINGS.keySet());
   }
 
-  /** Those that differ from their defaults, and those of later programs. */
+  /** The settings that differ from their defaults, and those of newer programs. */
   public Map<String, Object> values() {
     return values;
   }
@@ -56,7 +56,7 @@ public final class LakeSettings {
     return Setting.named(name, SETTINGS, "lake");
   }
 
-  /** The value of a setting, its default when it was not set to one that is known here. */
+  /** The value of a setting; its default if it was not set, or to an unknown value. */
   public Object value(String name) {
     return setting(name).valueOf(values.get(name));
   }
@@ -74,7 +74,7 @@ public final class LakeSettings {
     return new LakeSettings(changed);
   }
 
-  /** Which versions are kept of tables that say nothing themselves. */
+  /** The retention of tables without their own. */
   public LakeSettings keeping(Retention rules) {
     LakeSettings changed = this;
     for (Map.Entry<String, Object> value : Setting.values(rules).entrySet()) {
@@ -83,12 +83,12 @@ public final class LakeSettings {
     return changed;
   }
 
-  /** Which versions are kept of tables that say nothing themselves. */
+  /** The retention of tables without their own. */
   public Retention retention() {
     return Setting.retention(this::value);
   }
 
-  /** Whoever started work no longer ago than this can commit it whatever is swept. */
+  /** Work that started within this time before a sweep can still be committed after it. */
   public TemporalAmount sweepAfter() {
     return Retention.parseSpan((String) value(SWEEP_AFTER));
   }

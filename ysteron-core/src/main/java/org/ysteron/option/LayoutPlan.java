@@ -9,7 +9,7 @@ import java.util.regex.Pattern;
 import org.ysteron.data.Values;
 
 /**
- * A layout by the names of columns, before it meets a schema. Immutable.
+ * A layout by column names, independent of a schema. Immutable.
  *
  * <pre>{@code
  * LayoutPlan.none().rule("range taken_at every 1 month").rule("hash gauge_id into 8").sortedBy("taken_at")
@@ -28,20 +28,21 @@ public final class LayoutPlan {
     this.curve = List.copyOf(curve);
   }
 
-  /** All rows together, in the order in which they come. */
+  /** No layout: all rows together, in the order in which they are written. */
   public static LayoutPlan none() {
     return new LayoutPlan(List.of(), List.of(), List.of());
   }
 
   /**
-   * This plan with another partition rule, behind those it has. One of
+   * This plan with one more partition rule, such as
    *
    * <ul>
    *   <li>{@code range taken_at every 6 hours} (years, months, days, hours, minutes, in UTC)
    *   <li>{@code range level_cm every 100}, for numbers
-   *   <li>{@code range name at 'F', 'M'}: each bound begins a range
-   *   <li>{@code list harbour}: each value by itself
-   *   <li>{@code list harbour of ('Orrin', 'Vell'), ('Sund')}: groups, and one of all others
+   *   <li>{@code range name at 'F', 'M'}: each bound starts a range
+   *   <li>{@code list harbour}: one part per value
+   *   <li>{@code list harbour of ('Orrin', 'Vell'), ('Sund')}: one part per group, and one for all
+   *       other values
    *   <li>{@code hash gauge_id into 16}
    * </ul>
    *
@@ -53,27 +54,30 @@ public final class LayoutPlan {
     return new LayoutPlan(more, sort, curve);
   }
 
-  /** Equal steps of time, in UTC, as {@code range taken_at every 6 hours}. */
+  /** Ranges of equal time steps in UTC, such as {@code range taken_at every 6 hours}. */
   public LayoutPlan everyTime(String column, int step, ChronoUnit unit) {
     return rule("range %s every %d %s".formatted(column, step, unit.toString()));
   }
 
-  /** Equal steps of numbers, as {@code range level_cm every 100}. */
+  /** Ranges of equal numeric steps, such as {@code range level_cm every 100}. */
   public LayoutPlan every(String column, int step) {
     return rule("range %s every %d".formatted(column, step));
   }
 
-  /** Ranges that begin at bounds, as {@code range name at 'F', 'M'}. */
+  /** Ranges that start at bounds, such as {@code range name at 'F', 'M'}. */
   public LayoutPlan rangesAt(String column, Object... bounds) {
     return rule("range %s at %s".formatted(column, joined(List.of(bounds))));
   }
 
-  /** Each value by itself, as {@code list harbour}. */
+  /** One part per value, such as {@code list harbour}. */
   public LayoutPlan eachValue(String column) {
     return rule("list " + column);
   }
 
-  /** Groups of values, and one of all others, as {@code list harbour of ('Orrin'), ('Sund')}. */
+  /**
+   * One part per group of values, and one for all others, such as {@code list harbour of ('Orrin'),
+   * ('Sund')}.
+   */
   public LayoutPlan groups(String column, List<? extends List<?>> groups) {
     return rule(
         "list %s of %s"
@@ -83,7 +87,7 @@ public final class LayoutPlan {
                     ", ", groups.stream().map(group -> "(" + joined(group) + ")").toList())));
   }
 
-  /** So many parts by a hash of the value, as {@code hash gauge_id into 16}. */
+  /** A number of parts by a hash of the value, such as {@code hash gauge_id into 16}. */
   public LayoutPlan hash(String column, int parts) {
     return rule("hash %s into %d".formatted(column, parts));
   }
@@ -98,15 +102,16 @@ public final class LayoutPlan {
         : Values.literal(value instanceof byte[] ? value : value.toString());
   }
 
-  /** This plan with sort columns; {@code "taken_at descending"} turns the order. */
+  /** This plan with sort columns; {@code "taken_at descending"} for descending order. */
   public LayoutPlan sortedBy(String... columns) {
     return new LayoutPlan(rules, Arrays.asList(columns), curve);
   }
 
   /**
-   * This plan with rows along a curve over two to four columns, so that rows that are near in all
-   * of them are in few files. Where in the values of a column it turns is found from the rows there
-   * are when the layout is set; {@code "level_cm at 1, 5, 20"} says so itself.
+   * This plan with rows along a space-filling curve over two to four columns, so that rows with
+   * similar values in all of them are in few files. The curve uses quantiles of the column's
+   * values, which are measured when the layout is set, or given as in {@code "level_cm at 1, 5,
+   * 20"}.
    */
   public LayoutPlan along(String... columns) {
     return new LayoutPlan(rules, sort, Arrays.asList(columns));
@@ -122,7 +127,7 @@ public final class LayoutPlan {
     return rules;
   }
 
-  /** The sort columns, the first first, each as {@link #sortedBy} takes it. */
+  /** The sort columns in order, each as {@link #sortedBy} takes it. */
   public List<String> sort() {
     return sort;
   }
@@ -132,7 +137,7 @@ public final class LayoutPlan {
     return path.lookingAt() ? path.group() : column;
   }
 
-  /** For people: the rules, then the sort columns. */
+  /** The rules, then the sort columns, for people. */
   @Override
   public String toString() {
     List<String> parts = new ArrayList<>(rules);

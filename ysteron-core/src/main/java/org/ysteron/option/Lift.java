@@ -4,10 +4,10 @@ import java.util.Optional;
 import org.ysteron.data.Type;
 
 /**
- * A key of the leftovers that is to become a column.
+ * A key of the leftovers to be lifted into a column.
  *
  * @param path the key
  * @param column the column's name
- * @param type its type; empty for the least that takes all values
+ * @param type its type; empty for the narrowest type that holds all values
  */
 public record Lift(String path, String column, Optional<Type> type) {}

@@ -11,12 +11,12 @@ public sealed interface MergeAction {
   /** Deletes the row of the table. */
   record Delete() implements MergeAction {}
 
-  /** Gives every column that the source has the source's value, or inserts the source's row. */
+  /** Sets every column of the source to the source's value, or inserts the source's row. */
   record TakeAll() implements MergeAction {}
 
   /**
-   * Gives columns new values, from the row of the table and that of the source; the others keep
-   * theirs, or get their default when the row is inserted.
+   * Sets columns to values computed from the rows of the table and the source. Other columns keep
+   * their value, or get their default if the row is inserted.
    */
   record Set(Map<String, BiFunction<Row, Row, @Nullable Object>> values) implements MergeAction {}
 }

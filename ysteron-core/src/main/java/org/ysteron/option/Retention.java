@@ -21,14 +21,13 @@ import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 
 /**
- * Which versions of a table are kept: those that any of its rules keeps, the newest one, and those
- * that a bookmark or another hold names. A version serves the time from its commit to the next
- * one's; its age counts from when it was superseded. Without rules all versions are kept.
- * Immutable.
+ * Which versions of a table expiry keeps: those that any of the rules keeps, the newest version,
+ * and those that a bookmark or another hold names. The age of a version counts from its successor's
+ * commit. Without rules all versions are kept. Immutable.
  *
- * @param span versions superseded no longer ago than this are kept
- * @param newest so many of the newest versions are kept
- * @param thinning of older versions, those that were current at instants of the calendar are kept
+ * @param span keeps versions that were superseded within this time
+ * @param newest keeps this number of newest versions
+ * @param thinning keeps, of older versions, those that were current at calendar steps
  */
 public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<Thinned> thinning) {
   private static final Period LONGEST = Period.ofYears(9_999);
@@ -39,7 +38,7 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
       new Retention(Optional.empty(), OptionalInt.empty(), List.of());
 
   /**
-   * Checks that the rules keep something.
+   * Checks the rules.
    *
    * @throws InvalidInputException when one keeps nothing
    */
@@ -56,16 +55,16 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
         });
   }
 
-  /** Steps of the calendar, each of which begins at an instant in UTC that all tables share. */
+  /** Calendar steps, in UTC. */
   public enum Step {
     HOUR,
     DAY,
-    /** From Monday on. */
+    /** Starts on Monday. */
     WEEK,
     MONTH,
     YEAR;
 
-    /** The last instant of the grid that is not after a time. */
+    /** The start of the step that contains a time. */
     public Instant atOrBefore(Instant time) {
       ZonedDateTime utc = time.atZone(ZoneOffset.UTC);
       ZonedDateTime day = utc.truncatedTo(ChronoUnit.DAYS);
@@ -96,10 +95,10 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
   }
 
   /**
-   * A rule that thins versions out.
+   * A thinning rule.
    *
-   * @param each one version is kept for each of these steps
-   * @param span steps that began no longer ago than this count
+   * @param each one version per step is kept
+   * @param span the rule applies to steps that started within this time
    */
   public record Thinned(Step each, TemporalAmount span) {
     public Thinned {
@@ -113,9 +112,9 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
   }
 
   /**
-   * Makes sure that a time is not below zero, nor so long that no calendar has it.
+   * Checks that a duration is neither negative nor too long.
    *
-   * @return the instant so much before the epoch
+   * @return the instant this long before the epoch
    * @throws InvalidInputException when it is
    */
   public static Instant checkNotNegative(TemporalAmount span) {
@@ -148,23 +147,23 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
     }
   }
 
-  /** An instant so much before another, months and years being those of the calendar in UTC. */
+  /** The instant a duration before another, with calendar months and years in UTC. */
   public static Instant before(Instant time, TemporalAmount span) {
     return time.atZone(ZoneOffset.UTC).minus(span).toInstant();
   }
 
-  /** Also versions superseded no longer ago than this. */
+  /** Also keeps versions that were superseded within this time. */
   public Retention andFor(TemporalAmount time) {
     return new Retention(Optional.of(time), newest, thinning);
   }
 
-  /** Also so many of the newest versions. */
+  /** Also keeps this number of newest versions. */
   public Retention andNewest(int count) {
     return new Retention(span, OptionalInt.of(count), thinning);
   }
 
   /**
-   * Also the version that was current at the beginning of each of these steps of the calendar.
+   * Also keeps the version that was current at the start of each calendar step.
    *
    * @param time steps that began no longer ago than this
    */
@@ -174,22 +173,22 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
     return new Retention(span, newest, more);
   }
 
-  /** Whether it keeps all versions, having no rule. */
+  /** Whether there is no rule, so that all versions are kept. */
   public boolean keepsEverything() {
     return span.isEmpty() && newest.isEmpty() && thinning.isEmpty();
   }
 
-  /** Whether it has a rule that looks at times. */
+  /** Whether a rule depends on times. */
   public boolean looksAtTimes() {
     return span.isPresent() || !thinning.isEmpty();
   }
 
   /**
-   * Whether a version is kept for the time that it served.
+   * Whether a rule keeps a version because of its times.
    *
-   * @param from when it was made
+   * @param from when it was committed
    * @param to when it was superseded
-   * @param now what is the newest time
+   * @param now the current time
    */
   public boolean keeps(Instant from, Instant to, Instant now) {
     if (span.filter(time -> !to.isBefore(before(now, time))).isPresent()) {
@@ -206,9 +205,9 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
   }
 
   /**
-   * A time above zero as ISO 8601 has it.
+   * An ISO 8601 duration above zero.
    *
-   * @throws InvalidInputException when it is none, or zero, or too long
+   * @throws InvalidInputException when it is not one, is zero, or is too long
    */
   public static TemporalAmount parsePositive(String text) {
     TemporalAmount span = parseSpan(text);
@@ -217,7 +216,7 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
   }
 
   /**
-   * A time as ISO 8601 has it, such as {@code P7D}, {@code P3M} or {@code PT12H}.
+   * An ISO 8601 duration, such as {@code P7D}, {@code P3M} or {@code PT12H}.
    *
    * @throws InvalidInputException when it is none
    */
@@ -235,9 +234,9 @@ public record Retention(Optional<TemporalAmount> span, OptionalInt newest, List<
   }
 
   /**
-   * Rules that thin out, as settings have them: {@code day P1M, week P1Y}.
+   * Thinning rules in the form of the setting: {@code day P1M, week P1Y}.
    *
-   * @throws InvalidInputException when they are none
+   * @throws InvalidInputException when the text has another form
    */
   public static List<Thinned> parseThinning(String text) {
     List<Thinned> rules = new ArrayList<>();

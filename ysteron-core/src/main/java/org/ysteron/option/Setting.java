@@ -1,6 +1,5 @@
 package org.ysteron.option;
 
-import org.ysteron.data.Values;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
@@ -8,16 +7,17 @@ import java.util.function.Consumer;
 import java.util.function.Function;
 import java.util.stream.Collectors;
 import org.jspecify.annotations.Nullable;
+import org.ysteron.data.Values;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.text.NearNames;
 
-/** What values a setting can have. Immutable. */
+/** The possible values of a setting. Immutable. */
 sealed interface Setting {
-  /** What it is when it was not set. */
+  /** The default. */
   Object standard();
 
-  /** The value that is meant by one that was given; null when it can be none. */
+  /** The value for a given one; null if it is not possible. */
   @Nullable Object accept(Object given);
 
   /** For messages: {@code from 0 to 100}. */
@@ -76,7 +76,7 @@ sealed interface Setting {
     }
   }
 
-  /** A text that some reader reads; empty for unset where that is the standard. */
+  /** A text that a parser accepts; empty for unset if that is the default. */
   record Text(Object standard, Consumer<String> reader, String possible) implements Setting {
     private static final int LONGEST = 1000;
 
@@ -140,7 +140,7 @@ sealed interface Setting {
         rules.thinning().stream().map(Object::toString).collect(Collectors.joining(", ")));
   }
 
-  /** The settings of a kind of settings, or a word about near names. */
+  /** A setting by name. */
   static Setting named(String name, Map<String, Setting> all, String kind) {
     Setting setting = all.get(name);
     if (setting == null) {
@@ -154,20 +154,21 @@ sealed interface Setting {
   }
 
   /**
-   * The value that is meant by one that was given.
+   * The value for a given one.
    *
-   * @throws InvalidInputException when it can be none
+   * @throws InvalidInputException when it is not possible
    */
   default Object accepted(String name, Object given) {
     Object accepted = accept(given);
     if (accepted == null) {
       throw new InvalidInputException(
-          "The setting %s cannot be %s; it must be %s.".formatted(name, Values.quote(String.valueOf(given)), possible()));
+          "The setting %s cannot be %s; it must be %s."
+              .formatted(name, Values.quote(String.valueOf(given)), possible()));
     }
     return accepted;
   }
 
-  /** The value that is stored, the default when that is none that is known here. */
+  /** The stored value; the default if it is missing or unknown. */
   default Object valueOf(@Nullable Object stored) {
     Object value = stored == null ? null : accept(stored);
     return value == null ? standard() : value;

@@ -8,47 +8,49 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 
 /**
- * The settings of a table, each with a name and a number, a boolean or a word. They are checked
- * when they are set; those that a later program has set are kept and passed over. Immutable.
+ * The settings of a table: each has a name and a value, which is a number, a boolean or a text.
+ * Values are checked when they are set. Settings of newer programs are kept and ignored. Immutable.
  */
 public final class TableSettings {
-  /** A data file ends at about so many bytes. */
+  /** The target size of a data file, in bytes. */
   public static final String FILE_BYTES = "file.bytes";
 
-  /** A row group ends at about so many bytes. */
+  /** The target size of a row group, in bytes. */
   public static final String GROUP_BYTES = "group.bytes";
 
-  /** So many leading columns have their ranges in the file entries, beside the key's. */
+  /**
+   * The number of leading columns whose ranges are kept per data file, in addition to the key's.
+   */
   public static final String RANGED_COLUMNS = "ranged.columns";
 
   /**
-   * A data file is written anew when a change leaves more than so many of a hundred of its rows
-   * masked, and else gets a row mask: 0 rewrites always, 100 never.
+   * The percentage of masked rows above which a change rewrites a data file instead of adding a row
+   * mask: 0 always rewrites, 100 never.
    */
   public static final String REWRITE_PERCENT = "rewrite.percent";
 
-  /** What happens to rows that do not have the table's columns. */
+  /** What happens to rows whose columns differ from the table's. */
   public static final String DRIFT = "drift";
 
-  /** How many new columns one load may bring when the table grows. */
+  /** The number of new columns that one load can add. */
   public static final String MAX_COLUMNS = "drift.max.columns";
 
-  /** Whether incoming names that differ from a column's by case only mean it. */
+  /** Whether incoming names match columns regardless of case. */
   public static final String IGNORE_CASE = "names.ignore.case";
 
   /**
-   * Who sees to it that no two rows have one primary key: nobody ({@code declared}), each write
-   * among its own rows ({@code within_writes}), or every write in the whole table ({@code exact}).
+   * How writes test that primary keys are unique: not at all ({@code declared}), among the rows of
+   * each write ({@code within_writes}), or in the whole table ({@code exact}).
    */
   public static final String KEY_TEST = "key.test";
 
-  /** Versions superseded no longer ago than such a time are kept; empty for no such rule. */
+  /** Versions that were superseded within this time are kept; empty for no rule. */
   public static final String KEEP_FOR = "keep.for";
 
-  /** So many of the newest versions are kept; 0 for no such rule. */
+  /** This number of newest versions is kept; 0 for no rule. */
   public static final String KEEP_NEWEST = "keep.newest";
 
-  /** Versions that are thinned out: {@code day P1M, week P1Y}; empty for no such rule. */
+  /** Thinning rules, such as {@code day P1M, week P1Y}; empty for none. */
   public static final String KEEP_THINNED = "keep.thinned";
 
   private static final Map<String, Setting> SETTINGS = settings();
@@ -71,7 +73,7 @@ public final class TableSettings {
     return all;
   }
 
-  /** Names under which settings were stored once. */
+  /** Former names of settings. */
   private static final Map<Object, String> FORMER =
       Map.of("drift.most.columns", MAX_COLUMNS, "names.any.case", IGNORE_CASE);
 
@@ -83,7 +85,7 @@ public final class TableSettings {
     this.values = java.util.Collections.unmodifiableMap(new TreeMap<>(values));
   }
 
-  /** Settings as a version page has them, whoever wrote it. */
+  /** Settings as they are stored in a version page. */
   public static TableSettings stored(Map<?, ?> members) {
     Map<String, Object> values = new LinkedHashMap<>();
     members.forEach((name, value) -> values.put(FORMER.getOrDefault(name, (String) name), value));
@@ -91,6 +93,13 @@ public final class TableSettings {
   }
 
   private static Setting setting(String name) {
+    String now = FORMER.get(name);
+    if (now != null) {
+      throw new NotFoundException(
+          NotFoundException.Kind.SETTING,
+          name,
+          "The table setting %s is now called %s.".formatted(name, now));
+    }
     return Setting.named(name, SETTINGS, "table");
   }
 
@@ -99,12 +108,12 @@ public final class TableSettings {
     return SETTINGS.keySet().stream().sorted().toList();
   }
 
-  /** Those that differ from their defaults, and those of later programs. */
+  /** The settings that differ from their defaults, and those of newer programs. */
   public Map<String, Object> values() {
     return values;
   }
 
-  /** The value of a setting, its default when it was not set to one that is known here. */
+  /** The value of a setting; its default if it was not set, or to an unknown value. */
   public Object value(String name) {
     return setting(name).valueOf(values.get(name));
   }
@@ -129,7 +138,8 @@ public final class TableSettings {
    *
    * @param value a number, a boolean, a word, or the text of one
    * @throws NotFoundException when there is no such setting
-   * @throws InvalidInputException when it cannot have that value; says which it can have
+   * @throws InvalidInputException when it cannot have that value; the message says which it can
+   *     have
    */
   public TableSettings with(String name, Object value) {
     Map<String, Object> changed = new TreeMap<>(values);
@@ -137,45 +147,42 @@ public final class TableSettings {
     return new TableSettings(changed);
   }
 
-  /** A data file ends at about so many bytes: {@link #FILE_BYTES}. */
+  /** The target size of a data file: {@link #FILE_BYTES}. */
   public TableSettings fileBytes(long bytes) {
     return with(FILE_BYTES, bytes);
   }
 
-  /** A row group ends at about so many bytes: {@link #GROUP_BYTES}. */
+  /** The target size of a row group: {@link #GROUP_BYTES}. */
   public TableSettings groupBytes(long bytes) {
     return with(GROUP_BYTES, bytes);
   }
 
-  /** So many leading columns have their ranges in the file entries: {@link #RANGED_COLUMNS}. */
+  /** The number of leading columns with ranges per file: {@link #RANGED_COLUMNS}. */
   public TableSettings rangedColumns(int columns) {
     return with(RANGED_COLUMNS, columns);
   }
 
-  /**
-   * A file is written anew when more than so many of a hundred rows would be masked: {@link
-   * #REWRITE_PERCENT}.
-   */
+  /** The percentage of masked rows above which a file is rewritten: {@link #REWRITE_PERCENT}. */
   public TableSettings rewritePercent(int percent) {
     return with(REWRITE_PERCENT, percent);
   }
 
-  /** What happens to rows that do not have the columns: {@link #DRIFT}. */
+  /** What happens to rows with other columns: {@link #DRIFT}. */
   public TableSettings drift(Drift drift) {
     return with(DRIFT, drift.word());
   }
 
-  /** So many new columns one load may bring: {@link #MAX_COLUMNS}. */
+  /** The number of new columns that one load can add: {@link #MAX_COLUMNS}. */
   public TableSettings maxNewColumns(int columns) {
     return with(MAX_COLUMNS, columns);
   }
 
-  /** Whether incoming names may differ by case: {@link #IGNORE_CASE}. */
+  /** Whether case is ignored in incoming names: {@link #IGNORE_CASE}. */
   public TableSettings ignoreCase(boolean ignoreCase) {
     return with(IGNORE_CASE, ignoreCase);
   }
 
-  /** Who tests primary keys: {@link #KEY_TEST}. */
+  /** How primary keys are tested: {@link #KEY_TEST}. */
   public TableSettings keyTesting(KeyTesting testing) {
     return with(KEY_TEST, testing.word());
   }
@@ -189,7 +196,7 @@ public final class TableSettings {
     return changed;
   }
 
-  /** Which versions are kept; everything when no rule was set. */
+  /** Which versions are kept; all if no rule was set. */
   public Retention retention() {
     return Setting.retention(this::value);
   }

@@ -1,17 +1,17 @@
 package org.ysteron.option;
 
 /**
- * How the columns of incoming rows meet those of a table.
+ * How incoming rows are matched with the columns of a table.
  *
- * @param drift what happens when they are not the same
- * @param ignoreCase whether names that differ by case only are the same
- * @param skipsRejected whether of rows that were taken, and whose keys are there already or that do
- *     not fit any more when they are committed, only those are refused; else the whole commit is
+ * @param drift what happens when columns differ
+ * @param ignoreCase whether case is ignored in names
+ * @param skipsRejected whether rows whose keys already exist, or that do not fit any more at the
+ *     commit, are skipped; otherwise they reject the whole commit
  */
 public record WriteRules(Drift drift, boolean ignoreCase, boolean skipsRejected) {
   public static final WriteRules STRICT = new WriteRules(Drift.STRICT, false, false);
 
-  /** A table's own. */
+  /** The table's own rules. */
   public static WriteRules of(TableSettings settings) {
     return new WriteRules(
         Drift.of(settings.word(TableSettings.DRIFT)),
@@ -19,31 +19,31 @@ public record WriteRules(Drift drift, boolean ignoreCase, boolean skipsRejected)
         false);
   }
 
-  /** These rules with another answer to drift. */
+  /** These rules with another drift rule. */
   public WriteRules with(Drift other) {
     return new WriteRules(other, ignoreCase, skipsRejected);
   }
 
-  /** These rules for names of any case. */
+  /** These rules, ignoring case in names. */
   public WriteRules ignoringCase() {
     return new WriteRules(drift, true, skipsRejected);
   }
 
   /**
-   * These rules, but rows are skipped whose keys exist already, or that do not fit any more when
-   * they are committed. Of rows with one key the first is taken; of more than four million rows,
-   * the one that comes first where they are written.
+   * These rules, but rows are skipped whose keys already exist, or that do not fit any more at the
+   * commit. Of several rows with one key the first is used; above four million rows, the first one
+   * in the data files.
    */
   public WriteRules skippingRejected() {
     return new WriteRules(drift, ignoreCase, true);
   }
 
-  /** Whether rows have the table's columns by their very names, or are refused. */
+  /** Whether rows need exactly the table's column names. */
   public boolean isPlain() {
     return drift == Drift.STRICT && !ignoreCase;
   }
 
-  /** Whether rows can ask the table for more columns, or wider ones. */
+  /** Whether rows can add columns or widen types. */
   public boolean grows() {
     return drift.grows();
   }

@@ -5,13 +5,14 @@ import java.util.Optional;
 import java.util.OptionalLong;
 
 /**
- * A name for a version of a table, or for the lake as of a ledger entry, which expiry keeps.
+ * A name for a version of a table, or for the lake as of a ledger entry. Expiry keeps what it
+ * names.
  *
- * @param name its name, of which there is one in the lake
+ * @param name its name, unique in the lake
  * @param table the table's name now; empty when it names the lake
  * @param version the version of the table; empty when it names the lake
- * @param entry the entry that made the version, or that is named
- * @param made when it was made or moved
+ * @param entry the entry of the version, or the named entry
+ * @param made when it was created or moved
  */
 public record Bookmark(
     String name, Optional<String> table, OptionalLong version, long entry, Instant made) {}

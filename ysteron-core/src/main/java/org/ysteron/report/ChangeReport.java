@@ -1,17 +1,17 @@
 package org.ysteron.report;
 
 /**
- * What a row change did.
+ * The result of a row change.
  *
- * @param rowsMatched rows of the table that its condition or its source met
+ * @param rowsMatched rows of the table that matched the condition or the source
  * @param rowsUpdated rows whose values it changed
  * @param rowsDeleted rows it deleted
  * @param rowsInserted rows it added
- * @param filesDropped data files all of whose rows went, so that none was written for them
- * @param filesMasked data files that got a row mask or a larger one
- * @param filesRewritten data files whose other rows were written anew
- * @param filesAdded data files written, the rewritten ones' successors included
- * @param bytesWritten bytes of those
+ * @param filesDropped data files of which no row is left
+ * @param filesMasked data files with a new or larger row mask
+ * @param filesRewritten data files that were rewritten without the removed rows
+ * @param filesAdded data files written, including the rewritten ones
+ * @param bytesWritten bytes of the files written
  */
 public record ChangeReport(
     long rowsMatched,
@@ -30,17 +30,17 @@ public record ChangeReport(
     return rowsUpdated + rowsDeleted + rowsInserted == 0;
   }
 
-  /** What inserting rows did. */
+  /** The result of inserting rows. */
   public static ChangeReport inserted(long rows, long files, long bytes) {
     return new ChangeReport(0, 0, 0, rows, 0, 0, 0, files, bytes);
   }
 
-  /** The same when some of the rows that were to be inserted were left out. */
+  /** This report when some rows to be inserted were skipped. */
   public ChangeReport skippingRejected(long rows) {
     return and(new ChangeReport(0, 0, 0, -rows, 0, 0, 0, 0, 0));
   }
 
-  /** This and what was done besides. */
+  /** The sum of both reports. */
   public ChangeReport and(ChangeReport more) {
     return new ChangeReport(
         rowsMatched + more.rowsMatched,

@@ -7,9 +7,9 @@ import java.util.UUID;
  * Who made a commit, when and why.
  *
  * @param entry the ledger entry's number
- * @param ordinal counts the commits over the ledger, those of one entry each for itself
- * @param commitId the commit's own id, by which it is known again
- * @param time when, in whole microseconds; never before the parent's time
+ * @param ordinal counts all commits of the ledger; an entry can have several
+ * @param commitId the commit's unique ID
+ * @param time when, in microseconds; later than the parent's time
  * @param author who
  * @param program which program
  * @param note a note for people; may be empty
@@ -25,7 +25,7 @@ public record CommitStamp(
     String note,
     String statement) {
 
-  /** Who, when and why, for messages: {@code ada (2026-03-01T12:00:00Z): the note}. */
+  /** Author, time and note, for messages: {@code ada (2026-03-01T12:00:00Z): the note}. */
   public String who() {
     return author + " (" + time + ")" + (note.isEmpty() ? "" : ": " + note);
   }

@@ -4,9 +4,9 @@ import java.util.Map;
 import java.util.UUID;
 
 /**
- * A commit that happened.
+ * A successful commit.
  *
- * @param commit its entry, time and words
+ * @param commit its entry, time, author and note
  * @param versions the new version of each table it changed
  */
 public record Committed(CommitStamp commit, Map<UUID, Long> versions) {}

@@ -4,18 +4,18 @@ import java.util.List;
 import java.util.Optional;
 
 /**
- * What a scan would read and skip at each level.
+ * What a scan reads and skips at each level.
  *
  * @param table the table's name
  * @param version the version
  * @param condition the condition as text
- * @param skipped what is not opened
- * @param opened what is
+ * @param skipped the data files to open skipped without opening data files
+ * @param opened the data files to open
  * @param groups row groups of the filtered files
  * @param runs runs of rows between page boundaries in the row groups left
- * @param reasons what each column, and the partitions, rule out by themselves
+ * @param reasons what each column, and the partitions, skip by themselves
  * @param pagesRead metadata pages that were read to plan
- * @param layouts of each layout that has files, when there are partitions or several layouts
+ * @param layouts the layouts that have files, if there are partitions or several layouts
  */
 public record Explanation(
     String table,
@@ -35,38 +35,38 @@ public record Explanation(
   }
 
   /**
-   * What is not opened.
+   * What is skipped without opening data files.
    *
-   * @param subtrees subtrees that their summary ruled out, unread
+   * @param subtrees subtrees that were skipped by their summary, without reading them
    * @param filesInSubtrees data files in those
-   * @param files data files that their own ranges ruled out
+   * @param files data files that were skipped by their own ranges
    */
   public record Skipped(long subtrees, long filesInSubtrees, long files) {}
 
   /**
-   * What is opened.
+   * The data files to open.
    *
-   * @param filesWhole files of which every row passes
-   * @param filesFiltered files of which each row is tested
+   * @param filesWhole files in which every row matches
+   * @param filesFiltered files in which each row is tested
    * @param bytes of both
    * @param rows in both
    */
   public record Opened(long filesWhole, long filesFiltered, long bytes, long rows) {}
 
   /**
-   * What was tested in the filtered files.
+   * Row groups or runs of rows in the filtered files.
    *
    * @param all how many there are
-   * @param skipped how many their statistics rule out
+   * @param skipped how many are skipped by statistics
    */
   public record Tested(long all, long skipped) {}
 
   /**
-   * What one thing rules out by itself.
+   * What one column, or the partitions, skip by themselves.
    *
-   * @param column the column whose ranges do; empty for the partitions of the files
-   * @param subtrees subtrees that are not read for it
-   * @param files files of other subtrees
+   * @param column the column; empty for the partitions of the files
+   * @param subtrees subtrees that it skips
+   * @param files files that it skips in other subtrees
    */
   public record Reason(Optional<String> column, long subtrees, long files) {}
 
@@ -74,9 +74,9 @@ public record Explanation(
    * The files of one layout.
    *
    * @param layout its version
-   * @param text what it is
+   * @param text its description
    * @param files how many files it has
-   * @param filesRead how many of them are to be read
+   * @param filesRead how many of them are read
    */
   public record OfLayout(long layout, String text, long files, long filesRead) {}
 }

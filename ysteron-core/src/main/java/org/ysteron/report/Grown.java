@@ -5,19 +5,19 @@ import java.util.Optional;
 import org.ysteron.data.Type;
 
 /**
- * How a table has grown by rows.
+ * Columns that a load has added or widened.
  *
- * @param columns the columns that are new or wider
- * @param words what a person should know of their names
+ * @param columns the new or widened columns
+ * @param words remarks about column names, for people
  */
 public record Grown(List<Column> columns, List<String> words) {
   public static final Grown NOTHING = new Grown(List.of(), List.of());
 
   /**
-   * A column that is new or wider.
+   * A new or widened column.
    *
-   * @param path where it is
-   * @param before its type before; empty for a new one
+   * @param path its path
+   * @param before its type before; empty for a new column
    * @param now its type now
    */
   public record Column(String path, Optional<Type> before, Type now) {

@@ -4,12 +4,12 @@ import java.util.List;
 import java.util.Map;
 
 /**
- * What is known of a key in the leftovers of a table.
+ * A key in the leftovers of a table.
  *
- * @param path the key; {@code health.battery} is one inside another
+ * @param path the key; {@code health.battery} is a nested key
  * @param rows how many rows have it
- * @param types how many of its values have which type
- * @param since the version that inserted the oldest row with it
+ * @param types the number of values by type
+ * @param since the version that inserted the oldest row with this key
  * @param samples some values, as JSON
  */
 public record LeftoverKey(

@@ -4,15 +4,15 @@ import java.util.List;
 import java.util.Map;
 
 /**
- * What lifting leftovers into columns did.
+ * The result of lifting leftovers into columns.
  *
  * @param write the rows and files, and the commit
- * @param misfits by key, values that did not fit; they stay left over
+ * @param misfits the values that did not fit, by key; they stay in the leftovers
  */
 public record LiftResult(WriteResult write, Map<String, Misfits> misfits) {
 
   /**
-   * Values that do not fit a column.
+   * Values that did not fit the column.
    *
    * @param count how many
    * @param samples some of them

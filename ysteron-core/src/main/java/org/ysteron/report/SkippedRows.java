@@ -7,12 +7,12 @@ import java.util.List;
  * Rows that a commit skipped because the table rejected them.
  *
  * @param rows how many
- * @param reasons why, each with some of the rows by their keys; the first ten
+ * @param reasons the reasons, each with the keys of some rows; the first ten
  */
 public record SkippedRows(long rows, List<String> reasons) {
   public static final int MOST_REASONS = 10;
 
-  /** All rows are there. */
+  /** No row was skipped. */
   public static final SkippedRows NONE = new SkippedRows(0, List.of());
 
   public SkippedRows {
@@ -23,7 +23,7 @@ public record SkippedRows(long rows, List<String> reasons) {
     return and(new SkippedRows(more, List.of(reason)));
   }
 
-  /** These and others. */
+  /** The sum of both. */
   public SkippedRows and(SkippedRows others) {
     List<String> all = new ArrayList<>(reasons);
     all.addAll(others.reasons);

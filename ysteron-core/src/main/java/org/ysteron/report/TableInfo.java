@@ -9,7 +9,7 @@ import java.util.UUID;
  * @param name its name
  * @param version its newest version
  * @param dropped whether it was dropped and can be brought back
- * @param totals what it holds
+ * @param totals its rows, files and bytes
  */
 public record TableInfo(
     UUID id, String name, long version, boolean dropped, TableVersion.Totals totals) {}

@@ -4,14 +4,14 @@ import java.time.Instant;
 import java.util.List;
 
 /**
- * What the values of a table's columns were like at one version, found by sketches: numbers of rows
- * and nulls are exact, distinct values within two of a hundred, quantiles within one of a hundred
- * of the rows, most often; counts of frequent values are lower bounds.
+ * Column statistics of one version of a table, measured by sketches. Counts of rows and nulls are
+ * exact; distinct counts are usually within 2 %, quantiles within 1 % of the rows; counts of
+ * frequent values are lower bounds.
  *
  * @param version the version that was measured
- * @param time when that was made
+ * @param time when that version was committed
  * @param rows its rows
- * @param columns of each column that was measured and is still there
+ * @param columns the measured columns that still exist
  */
 public record TableStatistics(long version, Instant time, long rows, List<Column> columns) {
   public TableStatistics {
@@ -19,14 +19,14 @@ public record TableStatistics(long version, Instant time, long rows, List<Column
   }
 
   /**
-   * A column's values.
+   * Statistics of a column.
    *
    * @param path the column
-   * @param nulls rows without one
-   * @param distinct about how many different ones there are
-   * @param quantiles from the least to the greatest, seventeen with as many values between each
-   *     two; long texts and bytes are cut; empty when there are none that have an order
-   * @param frequent values that many rows have, the most frequent first
+   * @param nulls the number of nulls
+   * @param distinct the approximate number of distinct values
+   * @param quantiles 17 quantiles from the minimum to the maximum, with about the same number of
+   *     values between neighbours; long values are truncated; empty if the values have no order
+   * @param frequent frequent values, the most frequent first
    */
   public record Column(
       String path, long nulls, long distinct, List<Object> quantiles, List<Frequent> frequent) {
@@ -37,9 +37,9 @@ public record TableStatistics(long version, Instant time, long rows, List<Column
   }
 
   /**
-   * A value that many rows have.
+   * A frequent value.
    *
-   * @param count at least how many
+   * @param count a lower bound of its count
    */
   public record Frequent(Object value, long count) {}
 }

@@ -4,20 +4,21 @@ import org.jspecify.annotations.Nullable;
 import org.ysteron.error.YsteronException;
 
 /**
- * The store did not say whether a commit happened. Nothing was cleaned up; {@link #attempt()} goes
- * on with the very same bytes and finds out.
+ * It is unknown whether a commit happened, because the store did not reply. Nothing was cleaned up;
+ * {@link #attempt()} continues with the same bytes and finds out.
  */
 public final class UnknownOutcomeException extends YsteronException {
   private static final long serialVersionUID = 1L;
 
-  /** A commit that has not ended. */
+  /** A commit whose outcome is unknown. */
   @FunctionalInterface
   public interface Attempt {
     /**
-     * Goes on with it.
+     * Continues the commit.
      *
-     * @throws UnknownOutcomeException when the store still does not say how it ended
-     * @throws org.ysteron.error.ConflictException when it did not happen and cannot any more
+     * @throws UnknownOutcomeException when the outcome is still unknown
+     * @throws org.ysteron.error.ConflictException when it did not happen, and cannot happen any
+     *     more
      */
     Committed run();
   }
@@ -29,7 +30,7 @@ public final class UnknownOutcomeException extends YsteronException {
     this.attempt = attempt;
   }
 
-  /** The commit, whose {@link Attempt#run()} may be called until it says how it ended. */
+  /** The commit. Call {@link Attempt#run()} until the outcome is known. */
   public Attempt attempt() {
     return attempt;
   }

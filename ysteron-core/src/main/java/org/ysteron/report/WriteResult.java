@@ -6,29 +6,29 @@ import java.util.OptionalLong;
 import java.util.UUID;
 
 /**
- * What a write did.
+ * The result of a write.
  *
  * @param report rows and files
- * @param committed its commit; empty inside a transaction, and when nothing was changed
- * @param skipped rows that were given and are not there, where the rules say to leave them out
- * @param grown how the table has grown by the rows
+ * @param committed its commit; empty inside a transaction, and if nothing was changed
+ * @param skipped rows that were skipped, if the rules allow it
+ * @param grown columns that the rows have added or widened
  */
 public record WriteResult(
     ChangeReport report, Optional<Committed> committed, SkippedRows skipped, Grown grown) {
-  /** Nothing was done, and nothing committed. */
+  /** Nothing was changed or committed. */
   public static final WriteResult NOTHING = new WriteResult(ChangeReport.NOTHING, Optional.empty());
 
-  /** What was done to the rows that there were. */
+  /** A result without growth of the table. */
   public WriteResult(ChangeReport report, Optional<Committed> committed) {
     this(report, committed, SkippedRows.NONE, Grown.NOTHING);
   }
 
-  /** The same, of a table that has grown. */
+  /** This result with growth of the table. */
   public WriteResult with(Grown growth) {
     return new WriteResult(report, committed, skipped, growth);
   }
 
-  /** What a commit did. */
+  /** The result of a commit. */
   public static WriteResult of(ChangeReport report, Committed committed) {
     return new WriteResult(report, Optional.of(committed));
   }
@@ -38,7 +38,7 @@ public record WriteResult(
     return committed.isPresent();
   }
 
-  /** Who, when and why. */
+  /** Author, time and note of the commit. */
   public Optional<CommitStamp> commit() {
     return committed.map(Committed::commit);
   }

@@ -14,9 +14,9 @@ import java.util.concurrent.Executors;
 import java.util.concurrent.Future;
 
 /**
- * Proves, before a lake is made, that a store's create-if-absent holds under a race: some threads
- * create one name at once, several times over; each time exactly one must win, and what is there
- * must be the winner's. A store that ignores the condition fails this at once.
+ * Tests, before a lake is created, that create-if-absent is atomic in a store: several threads
+ * create one name at once, repeatedly. Each time exactly one must succeed, and the object must be
+ * its own. A store that ignores the condition fails at once.
  */
 public final class CreationRace {
   private static final int RACERS = 8;
@@ -25,9 +25,9 @@ public final class CreationRace {
   private CreationRace() {}
 
   /**
-   * Runs the race below {@code probe/} and cleans up.
+   * Runs the test below {@code probe/} and cleans up.
    *
-   * @throws StoreException when the store let two writers win, or none
+   * @throws StoreException when two writers succeeded, or none
    */
   public static void run(ObjectStore store) {
     String prefix = "probe/" + UUID.randomUUID();

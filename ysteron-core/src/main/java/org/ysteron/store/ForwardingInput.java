@@ -2,7 +2,9 @@ package org.ysteron.store;
 
 import java.nio.ByteBuffer;
 
-/** Passes every call on to another input, for what wraps stores. As thread-safe as the other. */
+/**
+ * Forwards every call to another input, for stores that wrap others. As thread-safe as the other.
+ */
 public class ForwardingInput implements ObjectInput {
   private final ObjectInput target;
 

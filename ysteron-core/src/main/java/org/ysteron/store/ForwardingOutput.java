@@ -2,7 +2,7 @@ package org.ysteron.store;
 
 import java.io.IOException;
 
-/** Passes every call on to another output, for what wraps stores. */
+/** Forwards every call to another output, for stores that wrap others. */
 public class ForwardingOutput extends ObjectOutput {
   private final ObjectOutput target;
 

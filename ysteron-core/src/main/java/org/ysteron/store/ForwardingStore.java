@@ -4,8 +4,8 @@ import java.time.Instant;
 import java.util.List;
 
 /**
- * Passes every call on to another store; what wraps stores overrides what it wants to do otherwise.
- * As thread-safe as the other store.
+ * Forwards every call to another store. A store that wraps others overrides the calls that it
+ * changes. As thread-safe as the other store.
  */
 public class ForwardingStore implements ObjectStore {
   private final ObjectStore target;
@@ -69,7 +69,7 @@ public class ForwardingStore implements ObjectStore {
     target.delete(name);
   }
 
-  /** Each by itself, so that what watches {@link #delete} sees it. */
+  /** Deletes one by one, so that an override of {@link #delete} sees each. */
   @Override
   public void deleteAll(List<String> names) {
     names.forEach(this::delete);

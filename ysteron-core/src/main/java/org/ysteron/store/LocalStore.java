@@ -53,9 +53,9 @@ public final class LocalStore implements ObjectStore {
   private record Told(Instant time, long nanos) {}
 
   /**
-   * The store of a directory that is there.
+   * The store of an existing directory.
    *
-   * @throws NotFoundException when there is none
+   * @throws NotFoundException when it does not exist
    */
   public static LocalStore existing(Path directory) {
     try {

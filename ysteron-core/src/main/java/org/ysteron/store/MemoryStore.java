@@ -12,7 +12,7 @@ import java.util.UUID;
 import java.util.concurrent.ConcurrentHashMap;
 import java.util.concurrent.ConcurrentSkipListMap;
 
-/** Objects on the heap, for tests and for lakes that live as long as a process. Thread-safe. */
+/** Objects in memory, for tests and for lakes that end with the process. Thread-safe. */
 public final class MemoryStore implements ObjectStore {
   private final ConcurrentSkipListMap<String, byte[]> objects = new ConcurrentSkipListMap<>();
   private final Set<Unfinished> unfinished = ConcurrentHashMap.newKeySet();

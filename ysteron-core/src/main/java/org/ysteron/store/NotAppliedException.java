@@ -1,6 +1,6 @@
 package org.ysteron.store;
 
-/** Storage failed, and for certain nothing was created by the call. */
+/** Storage failed, and the call has certainly not created anything. */
 public final class NotAppliedException extends StoreException {
   private static final long serialVersionUID = 1L;
 

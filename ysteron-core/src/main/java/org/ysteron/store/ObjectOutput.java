@@ -2,7 +2,7 @@ package org.ysteron.store;
 
 import java.io.OutputStream;
 
-/** An object that is being written. It is seen by nobody before {@link #commit()}. */
+/** An object that is being written. It is invisible before {@link #commit()}. */
 public abstract class ObjectOutput extends OutputStream {
 
   /** Bytes written so far. */
@@ -11,7 +11,7 @@ public abstract class ObjectOutput extends OutputStream {
   /** Makes the object visible, whole and durable. */
   public abstract void commit();
 
-  /** Gives up what was not committed and leaves nothing behind; after a commit does nothing. */
+  /** Discards what was not committed; does nothing after a commit. */
   @Override
   public abstract void close();
 }

@@ -5,45 +5,44 @@ import java.time.Instant;
 import java.util.List;
 
 /**
- * Immutable objects under names, the only way in which a lake touches storage. Implementations are
- * safe for use by many threads and many processes at once and keep to this contract, which {@code
- * ObjectStoreContract} in the tests checks for each of them:
+ * Immutable objects under names. A lake accesses storage only through this interface.
+ * Implementations are safe for use by many threads and processes and follow this contract, which
+ * {@code ObjectStoreContract} in the tests checks for each of them:
  *
  * <ul>
  *   <li>A name is one or more segments joined by {@code /}; a segment is 1 to 200 of the characters
- *       {@code A–Z a–z 0–9 . _ -} and does not start with a dot. Any other name is refused with
- *       {@link IllegalArgumentException} before anything is touched.
+ *       {@code A–Z a–z 0–9 . _ -} and does not start with a dot. Any other name is rejected with
+ *       {@link IllegalArgumentException} before anything is changed.
  *   <li>{@link #read(String)} returns the whole object or throws {@link MissingObjectException}. It
  *       never returns a part of an object that is being written.
  *   <li>{@link #open} gives range reads over one object, and {@link #readRange} one such read
- *       without asking for the object's length first; a range that ends behind the object's end
- *       throws {@link ShortObjectException}.
- *   <li>{@link #createIfAbsent} makes the object with all its bytes or not at all. Of any number of
- *       racing calls for one name at most one returns {@code true}; {@code false} means that an
- *       object of that name exists. After {@code true} the object survives a crash of process and
- *       machine. An exception says nothing about whether the object now exists: the caller finds
- *       out by reading it; only {@link NotAppliedException} says that the call made none.
- *   <li>{@link #settle} makes sure that an object that is there survives a crash, also when the
- *       call that made it failed on the way or was another process's.
- *   <li>{@link #put} streams an object under a name that the caller knows to be its own. It becomes
- *       visible, whole and durable, with {@link ObjectOutput#commit()}; closing without it leaves
- *       nothing behind.
- *   <li>{@link #unfinished} lists what is being written by {@link #put}, or was when its writer
- *       died; after {@link #discard} it is gone, and committing it fails.
- *   <li>{@link #delete} removes the object; an object that is not there is no error.
+ *       without asking for the object's length first; a range beyond the object's end throws {@link
+ *       ShortObjectException}.
+ *   <li>{@link #createIfAbsent} creates the object with all its bytes or not at all. Of any number
+ *       of concurrent calls for one name at most one returns {@code true}; {@code false} means that
+ *       an object of that name exists. After {@code true} the object survives a crash of process
+ *       and machine. After an exception it is unknown whether the object exists, and the caller has
+ *       to read it; only {@link NotAppliedException} says that the call has not created it.
+ *   <li>{@link #settle} makes an existing object durable, also if the call that created it failed,
+ *       or was made by another process.
+ *   <li>{@link #put} streams an object under a name that only the caller uses. It becomes visible,
+ *       whole and durable, with {@link ObjectOutput#commit()}; closing it before leaves nothing.
+ *   <li>{@link #unfinished} lists objects that are being written by {@link #put}, or whose writers
+ *       died; {@link #discard} removes one, and its commit then fails.
+ *   <li>{@link #delete} removes the object; a missing object is not an error.
  *   <li>{@link #list} returns the immediate children of a directory in the order of their names,
  *       those after a given name, at most as many as asked for. An object that was acknowledged
  *       before the call is in the list; a directory that does not exist has no children.
- *   <li>Nothing but {@link #makeRoot} makes the place in which all objects are: when it is gone, so
- *       that another might be there later, every call that would create something fails.
- *   <li>{@link #time} is the store's own time, not this machine's where they differ.
+ *   <li>Only {@link #makeRoot} creates the root of all objects. If the root is gone, every call
+ *       that creates something fails.
+ *   <li>{@link #time} is the clock of the store, which can differ from this machine's.
  * </ul>
  *
- * <p>What a caller may not assume, since a bucket does not give it: that a listing and a read see
- * one instant; that an object keeps the place or time of another; that {@code false} from {@link
- * #createIfAbsent} means that somebody else made the object, for a client that sends a request
- * again by itself, its first reply being lost, is told that its own object is there. So whoever
- * wants to know puts something of its own into the content and reads it back.
+ * <p>A caller cannot assume, since object stores do not guarantee it: that a listing and a read see
+ * the same instant; that an object keeps the place or time of another; that {@code false} from
+ * {@link #createIfAbsent} means that another caller created the object. A client that repeats a
+ * request after a lost reply is told that its own object exists. To find out, a caller puts
+ * something unique into the content and reads it back.
  */
 public interface ObjectStore extends Closeable {
 
@@ -53,7 +52,7 @@ public interface ObjectStore extends Closeable {
   /** Opens an object for range reads. */
   ObjectInput open(String name);
 
-  /** Creates an object if none of that name exists; true when this call made it. */
+  /** Creates an object if none of that name exists; true if this call created it. */
   boolean createIfAbsent(String name, byte[] content);
 
   /**
@@ -63,30 +62,30 @@ public interface ObjectStore extends Closeable {
    */
   byte[] readRange(String name, long offset, int length);
 
-  /** Makes sure that an object that is there survives a crash. */
+  /** Makes an existing object durable. */
   void settle(String name);
 
-  /** Makes the place in which all objects are, if it is not there; for a new lake only. */
+  /** Creates the root of all objects if it does not exist; for a new lake only. */
   void makeRoot();
 
-  /** The store's own time. */
+  /** The clock of the store. */
   Instant time();
 
   /** The objects below a directory that are being written, or whose writers died. */
   List<Unfinished> unfinished(String directory);
 
-  /** Removes what there is of an unfinished object. */
+  /** Removes an unfinished object. */
   void discard(Unfinished unfinished);
 
   /** Starts writing an object of unknown length. */
   ObjectOutput put(String name);
 
-  /** Removes an object. */
+  /** Deletes an object. */
   void delete(String name);
 
   /**
-   * Removes many objects, in any order; some of them may be gone when it fails. Implementations of
-   * stores that can remove several by one request do so.
+   * Deletes many objects, in any order; after a failure some of them may be deleted. Stores that
+   * can delete several by one request do so.
    */
   default void deleteAll(List<String> names) {
     names.forEach(this::delete);
@@ -101,7 +100,7 @@ public interface ObjectStore extends Closeable {
    */
   List<Child> list(String directory, String after, int limit);
 
-  /** Where this store is, for messages. */
+  /** The location of the store, for messages. */
   String location();
 
   @Override
@@ -110,17 +109,17 @@ public interface ObjectStore extends Closeable {
   /**
    * A child of a directory.
    *
-   * @param segment its last name segment
+   * @param segment the last segment of its name
    * @param directory whether it is a directory; a name may be one or the other, not both
    * @param size bytes of an object, 0 for a directory
    */
   record Child(String segment, boolean directory, long size) {}
 
   /**
-   * An object that is not there yet.
+   * An object that is not finished yet.
    *
-   * @param name the name that it is to have, which holds the number from which its writer started
-   * @param token tells it from other attempts at the same name
+   * @param name its future name, which contains the ledger entry at which its writer started
+   * @param token distinguishes it from other attempts at the same name
    */
   record Unfinished(String name, String token) {}
 }

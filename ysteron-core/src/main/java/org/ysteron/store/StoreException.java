@@ -3,7 +3,7 @@ package org.ysteron.store;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.error.YsteronException;
 
-/** Storage failed; for a create or a put the outcome is open. */
+/** Storage failed. After a create or a put it is unknown whether the object exists. */
 public class StoreException extends YsteronException {
   private static final long serialVersionUID = 1L;
 

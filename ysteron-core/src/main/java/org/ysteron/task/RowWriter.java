@@ -15,9 +15,9 @@ import org.ysteron.internal.work.Workers;
 import org.ysteron.internal.write.TableWriter;
 
 /**
- * Writes rows for a table to data files that are in no version of it yet. A row that is refused is
- * left out; any other failure ends it. Closing it without {@link #finish()} deletes what it wrote.
- * For one thread.
+ * Writes rows for a table to data files that no version of the table contains yet. A row that is
+ * rejected is not added; any other failure ends the writer. Closing it without {@link #finish()}
+ * deletes its files. For one thread.
  */
 public final class RowWriter implements RowSink, AutoCloseable {
   private final WriteForm form;
@@ -66,7 +66,7 @@ public final class RowWriter implements RowSink, AutoCloseable {
     return addRow(forms.row(row));
   }
 
-  /** Ends the files; when this returns they are durable. */
+  /** Finishes the files and makes them durable. */
   public StagedRows finish() {
     List<StagedFile> files = writer.finish();
     writer.awaitDurable();
@@ -74,7 +74,7 @@ public final class RowWriter implements RowSink, AutoCloseable {
     return new StagedRows(new StagedForm(form.table(), form.start(), files));
   }
 
-  /** Deletes what was written, unless it was finished, and ends the threads. */
+  /** Deletes unfinished files, and ends the threads. */
   @Override
   public void close() {
     if (!finished) {

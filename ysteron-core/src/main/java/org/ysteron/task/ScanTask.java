@@ -20,8 +20,8 @@ import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.store.ObjectStore;
 
 /**
- * A part of a scan: one data file, or some of its rows, with all that reading it takes beside the
- * store it is in. It has a byte form, so that it can be run by a process that knows no lake.
+ * A part of a scan: one data file, or some of its rows, with everything needed to read it from its
+ * store. Its byte form can be sent to another process, which does not need to open the lake.
  * Immutable, thread-safe.
  */
 public final class ScanTask {
@@ -34,13 +34,13 @@ public final class ScanTask {
   /**
    * Reads a task from its byte form.
    *
-   * @throws InvalidInputException when the bytes are none
+   * @throws InvalidInputException when the bytes are not a complete one
    */
   public static ScanTask of(byte[] bytes) {
     return new ScanTask(ScanForm.of(bytes));
   }
 
-  /** As bytes, which {@link #of} reads. */
+  /** The byte form, for {@link #of}. */
   public byte[] toBytes() {
     return form.toBytes();
   }
@@ -64,12 +64,12 @@ public final class ScanTask {
     return form.file().file().name();
   }
 
-  /** How many rows it looks at, masked ones included. */
+  /** The number of rows it reads, including masked ones. */
   public long rows() {
     return form.file().span().rows();
   }
 
-  /** The columns that its rows have. */
+  /** The columns of its rows. */
   public Schema schema() {
     return form.columns().isEmpty()
         ? form.file().schema()
@@ -77,8 +77,8 @@ public final class ScanTask {
   }
 
   /**
-   * This task in parts of one row group of its file each, so that no page is decoded twice; the
-   * file's footer is read for it.
+   * Splits this task into one part per row group, so that no page is decoded twice; reads the
+   * file's footer.
    */
   public List<ScanTask> byRowGroup(ObjectStore store) {
     RowSpan all = form.file().span();
@@ -87,7 +87,7 @@ public final class ScanTask {
     return all.common(groups).stream().map(group -> new ScanTask(form.among(group))).toList();
   }
 
-  /** This task in parts of about as many rows, for a file that is large. */
+  /** Splits this task into parts of about the same number of rows, for a large file. */
   public List<ScanTask> split(int parts) {
     if (parts < 1) {
       throw new InvalidInputException("A task is split into at least 1 part, not " + parts + ".");
@@ -103,7 +103,7 @@ public final class ScanTask {
     return tasks;
   }
 
-  /** The rows that count and pass, read from a store. */
+  /** Reads the matching rows from a store. */
   public Results<LocatedBatch> read(ObjectStore store) {
     Schema wanted = schema();
     int shown = wanted.columns().size();

@@ -11,10 +11,10 @@ import org.ysteron.internal.remote.StagedChangeForm;
 import org.ysteron.internal.remote.StagedForm;
 
 /**
- * What is to be done to the tables of a lake as of one entry: rows that were staged come, rows at
- * some positions of data files go, and rows that were read must be as they were. {@link
- * org.ysteron.Lake#apply} applies it, and tests it against what came since. It has a byte form.
- * Immutable, thread-safe: each method returns another one.
+ * A prepared change of tables of a lake as of one entry: staged rows to add, positions of rows to
+ * remove, and conditions on rows that must not have changed. {@link org.ysteron.Lake#apply} tests
+ * it against later commits and applies it. It has a byte form. Immutable, thread-safe: each method
+ * returns another one.
  */
 public final class StagedChange {
   private final StagedChangeForm form;
@@ -24,9 +24,9 @@ public final class StagedChange {
   }
 
   /**
-   * Nothing yet, on the state after an entry.
+   * An empty change of the state after an entry.
    *
-   * @param hash the hash of the entry, as {@link org.ysteron.LakeView#hash} tells it
+   * @param hash the hash of the entry, see {@link org.ysteron.LakeView#hash}
    */
   public static StagedChange on(long entry, String hash) {
     return new StagedChange(new StagedChangeForm(entry, hash, Map.of()));
@@ -35,23 +35,23 @@ public final class StagedChange {
   /**
    * Reads a staged change from its byte form.
    *
-   * @throws org.ysteron.error.InvalidInputException when the bytes are none
+   * @throws org.ysteron.error.InvalidInputException when the bytes are not a complete one
    */
   public static StagedChange of(byte[] bytes) {
     return new StagedChange(StagedChangeForm.of(bytes));
   }
 
-  /** As bytes, which {@link #of} reads. */
+  /** The byte form, for {@link #of}. */
   public byte[] toBytes() {
     return form.toBytes();
   }
 
-  /** Its id, made of its bytes; the commit that applies it has it, too. */
+  /** Its ID, derived from its bytes; the commit that applies it has the same ID. */
   public UUID id() {
     return form.id();
   }
 
-  /** The entry on whose state it stands. */
+  /** The entry of the state that it changes. */
   public long entry() {
     return form.entry();
   }
@@ -65,15 +65,15 @@ public final class StagedChange {
         form.with(table, new StagedChangeForm.OnTable(staged, removals, reads)));
   }
 
-  /** Also with rows that were staged for a table. */
+  /** Also adds staged rows. */
   public StagedChange adding(StagedRows rows) {
     return with(rows.table(), List.of(rows.form()), List.of(), List.of());
   }
 
   /**
-   * Also without the rows at some positions of the data file of a task.
+   * Also removes the rows at some positions of the data file of a task.
    *
-   * @throws InvalidInputException when the file has no row at one of them
+   * @throws InvalidInputException when the file has no row at one of the positions
    */
   public StagedChange removing(ScanTask from, int... positions) {
     long rows = from.form().file().file().rows();
@@ -93,9 +93,9 @@ public final class StagedChange {
   }
 
   /**
-   * Also with what was read for it: rows for which a condition is true must be as they were.
+   * Also requires that rows matching a condition have not changed, because they were read.
    *
-   * @param schema the columns that the condition names, as a {@link ScanTask} or a table has them
+   * @param schema the columns in the condition, from a {@link ScanTask} or a table
    */
   public StagedChange reading(UUID table, Condition condition, Schema schema) {
     return with(table, List.of(), List.of(), List.of(new StagedChangeForm.Seen(condition, schema)));

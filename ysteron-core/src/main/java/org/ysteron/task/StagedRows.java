@@ -5,8 +5,8 @@ import org.ysteron.internal.remote.StagedForm;
 import org.ysteron.internal.table.StagedFile;
 
 /**
- * Rows that were written to data files of a table and are in no version of it yet. It has a byte
- * form, so that another process can commit them. Immutable, thread-safe.
+ * Rows in data files of a table that no version of the table contains yet. Its byte form can be
+ * sent to another process, which commits them. Immutable, thread-safe.
  */
 public final class StagedRows {
   private final StagedForm form;
@@ -18,13 +18,13 @@ public final class StagedRows {
   /**
    * Reads staged rows from their byte form.
    *
-   * @throws org.ysteron.error.InvalidInputException when the bytes are none
+   * @throws org.ysteron.error.InvalidInputException when the bytes are not a complete one
    */
   public static StagedRows of(byte[] bytes) {
     return new StagedRows(StagedForm.of(bytes));
   }
 
-  /** As bytes, which {@link #of} reads. */
+  /** The byte form, for {@link #of}. */
   public byte[] toBytes() {
     return form.toBytes();
   }
@@ -33,7 +33,10 @@ public final class StagedRows {
     return form;
   }
 
-  /** The entry on whose state the rows are written; a staged change for them stands on the same. */
+  /**
+   * The entry of the state that the rows are written for; their staged change is for the same
+   * entry.
+   */
   public long entry() {
     return form.start();
   }
@@ -43,12 +46,12 @@ public final class StagedRows {
     return form.table();
   }
 
-  /** How many rows there are. */
+  /** The number of rows. */
   public long rows() {
     return form.files().stream().mapToLong(StagedFile::rows).sum();
   }
 
-  /** How many data files they are in. */
+  /** The number of data files. */
   public int files() {
     return form.files().size();
   }

@@ -8,8 +8,8 @@ import org.ysteron.internal.write.TableWriter;
 import org.ysteron.store.ObjectStore;
 
 /**
- * What it takes to write rows for a table, beside the store they go to. It has a byte form, so that
- * a process can write that knows no lake. Immutable, thread-safe.
+ * Everything needed to write rows for a table into its store. Its byte form can be sent to another
+ * process, which does not need to open the lake. Immutable, thread-safe.
  */
 public final class WriteTask {
   private final WriteForm form;
@@ -21,18 +21,21 @@ public final class WriteTask {
   /**
    * Reads a task from its byte form.
    *
-   * @throws org.ysteron.error.InvalidInputException when the bytes are none
+   * @throws org.ysteron.error.InvalidInputException when the bytes are not a complete one
    */
   public static WriteTask of(byte[] bytes) {
     return new WriteTask(WriteForm.of(bytes));
   }
 
-  /** As bytes, which {@link #of} reads. */
+  /** The byte form, for {@link #of}. */
   public byte[] toBytes() {
     return form.toBytes();
   }
 
-  /** The entry on whose state the rows are written; a staged change for them stands on the same. */
+  /**
+   * The entry of the state that the rows are written for; their staged change is for the same
+   * entry.
+   */
   public long entry() {
     return form.start();
   }
@@ -45,7 +48,7 @@ public final class WriteTask {
   /**
    * Starts writing.
    *
-   * @param threads how many threads write; 0 for the caller's only
+   * @param threads the number of threads that write; 0 for the caller's thread only
    */
   public RowWriter open(ObjectStore store, int threads) {
     Workers workers = new Workers(threads);
