@@ -9,7 +9,7 @@ import org.ysteron.error.InvalidInputException;
  * A limit on the work of one run. When a limit is reached, the current part is finished and no
  * further part is started.
  *
- * @param of data files to read
+ * @param bytes bytes of data files to read
  * @param files number of data files to read
  * @param time since the run began
  */
