@@ -64,7 +64,7 @@ class RestoredModelTest {
           append(lost.table("t.x"), 2_000_000);
           copied.add(2_000_000);
         } catch (WrongLakeException e) {
-          assertThat(e).hasMessageContaining("is not in");
+          assertThat(e).hasMessageContaining("is missing in");
         }
         work(back, copied, 2);
         assertThat(keys(back.table("t.x"))).isEqualTo(copied);

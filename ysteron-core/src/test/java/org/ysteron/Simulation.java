@@ -19,6 +19,7 @@ import java.util.concurrent.FutureTask;
 import java.util.function.Consumer;
 import java.util.function.Supplier;
 import org.ysteron.data.Row;
+import org.ysteron.error.CancelledException;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.EndedException;
@@ -33,6 +34,7 @@ import org.ysteron.option.Drift;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.LakeOptions;
 import org.ysteron.option.TableSettings;
+import org.ysteron.progress.ProgressMonitor;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
@@ -306,7 +308,10 @@ final class Simulation {
     end(
         actor,
         attempt,
-        () -> alone ? alone(lake, attempt) : new Together(lake, attempt).toItsEnd());
+        () ->
+            alone
+                ? alone(lake, attempt)
+                : new Together(perhapsCancelled(lake), attempt).toItsEnd());
   }
 
   private Attempt attempt(SimulatedActors.Actor actor, boolean alone) {
@@ -336,7 +341,7 @@ final class Simulation {
             actor,
             attempt,
             () -> {
-              open.add(new Together(lake, attempt));
+              open.add(new Together(perhapsCancelled(lake), attempt));
               return Optional.empty();
             });
       }
@@ -372,7 +377,7 @@ final class Simulation {
     } catch (WrongLakeException e) {
       attempt.failed = true;
       throw e;
-    } catch (StoreException | ConflictException e) {
+    } catch (StoreException | ConflictException | CancelledException e) {
       actor.tell(attempt.id + " failed: " + e.getMessage());
       attempt.failed = true;
     } catch (EndedException e) {
@@ -426,7 +431,7 @@ final class Simulation {
     private final Transaction work;
     private int done;
 
-    Together(Lake lake, Attempt attempt) {
+    Together(LakeHandle lake, Attempt attempt) {
       this.attempt = attempt;
       this.work = begunElsewhere(lake, attempt.isolation);
       attempt.start = work.start().commit().entry();
@@ -451,7 +456,7 @@ final class Simulation {
     }
 
     /** A thread begins one transaction at a time, but they may be handed on. */
-    private static Transaction begunElsewhere(Lake lake, Isolation isolation) {
+    private static Transaction begunElsewhere(LakeHandle lake, Isolation isolation) {
       FutureTask<Transaction> begun = new FutureTask<>(() -> lake.begin(isolation));
       new Thread(begun).start();
       try {
@@ -509,6 +514,21 @@ final class Simulation {
     }
   }
 
+  /** Now and then somebody cancels what is done by a handle, after it has asked some times. */
+  private LakeHandle perhapsCancelled(LakeHandle lake) {
+    if (random.nextInt(8) > 0) {
+      return lake;
+    }
+    int[] asks = {random.nextInt(40)};
+    return lake.watchedBy(
+        new ProgressMonitor() {
+          @Override
+          public boolean isCancelled() {
+            return asks[0]-- <= 0;
+          }
+        });
+  }
+
   private Optional<Committed> alone(Lake lake, Attempt attempt) {
     LakeHandle noted = lake.noting(attempt.id);
     if (attempt.ops.isEmpty()) {
@@ -516,11 +536,13 @@ final class Simulation {
       attempt.seen.add(((SimulatedAppearance) attempt.ops.get(0)).run(noted));
       return Optional.empty();
     }
-    long before = noted.now().commit().entry();
+    boolean isOneCall = !(attempt.ops.get(0) instanceof SimulatedForms.FromElsewhere);
+    LakeHandle used = isOneCall ? perhapsCancelled(noted) : noted;
+    long before = lake.now().commit().entry();
     attempt.start = before;
     Committed[] committed = {null};
-    SimulatedWork.Remote remote = new SimulatedWork.Remote(noted, stores.get(lake));
-    attempt.seen.add(attempt.ops.get(0).run(name -> target(noted.table(name), remote, committed)));
+    SimulatedWork.Remote remote = new SimulatedWork.Remote(used, stores.get(lake));
+    attempt.seen.add(attempt.ops.get(0).run(name -> target(used.table(name), remote, committed)));
     // What was committed is found again by its note.
     return Optional.ofNullable(committed[0]);
   }
