@@ -11,6 +11,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.internal.upkeep.SmallExpiries;
 import org.ysteron.maintenance.Sweep;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Check;
@@ -55,6 +56,7 @@ final class ChangeProcess {
     }
   }
 
+  @SuppressWarnings("try")
   private static void change(Lake lake, Table table, NamedWriter writer, String kind, int n) {
     ChangeStyle style = n % 2 == 0 ? ChangeStyle.MASK : ChangeStyle.REWRITE;
     switch (kind) {
@@ -92,7 +94,14 @@ final class ChangeProcess {
               .run();
       case "expire" -> {
         table.update().all().set("v", n).style(style).run();
-        lake.expire().keeping(Retention.EVERYTHING.andNewest(2)).run();
+        lake.createTableIfAbsent("t.e", table.schema());
+        if (n % 3 == 0) {
+          lake.findTable("t.f").ifPresent(there -> lake.dropTable("t.f"));
+          lake.renameTable("t.e", "t.f");
+        }
+        try (SmallExpiries one = new SmallExpiries(1)) {
+          lake.expire().keeping(Retention.EVERYTHING.andNewest(n % 2 == 0 ? 2 : 5)).run();
+        }
         lake.bookmark("at" + n);
         if (lake.bookmarks().size() > 3) {
           lake.dropBookmark(lake.bookmarks().get(0).name());
