@@ -263,7 +263,8 @@ class BadInputTest {
     assertThatThrownBy(() -> wide.where(some)).hasMessageContaining("both all() and a condition");
     assertThatThrownBy(() -> wide.whereRow(row -> true))
         .hasMessageContaining("both all() and a condition");
-    assertThatThrownBy(() -> wide.whereSerial(Set.of(1L))).hasMessageContaining("All rows");
+    assertThatThrownBy(() -> wide.whereSerial(Set.of(1L)))
+        .hasMessageContaining("both all() and a condition");
     assertThat(wide.all().run().report().rowsMatched()).isEqualTo(1);
     Row row = table.scan().rows().stream().findFirst().orElseThrow();
     assertThatThrownBy(() -> row.get(4))

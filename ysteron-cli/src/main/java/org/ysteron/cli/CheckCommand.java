@@ -158,7 +158,7 @@ final class CheckCommand extends LakeCommand {
                     Listing.bytes(counts.bytes())));
     out()
         .println(
-            "Checked to the depth %s, up to entry %d of %s, whose hash is"
+            "Depth: %s. State: entry %d of %s, with the SHA-256"
                 .formatted(word(report.depth()), report.entry(), second(report.time())));
     out().println(report.hash());
     if (!from.isEmpty()) {
@@ -240,7 +240,7 @@ final class CheckCommand extends LakeCommand {
     json.put("files", counts.files());
     json.put("bytes", counts.bytes());
     json.put("rows", counts.rows());
-    json.put("let_go_meanwhile", counts.gone());
+    json.put("removed_meanwhile", counts.gone());
     json.put("findings", report.findings().stream().map(CheckCommand::json).toList());
     json.put("unlisted", report.unlisted());
     json.put("erasures", report.erasures().stream().map(HealthCommand::members).toList());

@@ -195,11 +195,13 @@ final class EraseCommand extends LakeCommand {
           .println(
               "This finished an earlier erasure, whose condition is no longer known. No row matches the condition given now.");
     }
-    out()
-        .println(
-            "Redacted %s."
-                .formatted(
-                    Listing.count(done.texts(), "note or statement", "notes and statements")));
+    if (done.texts() > 0) {
+      out()
+          .println(
+              "Redacted %s."
+                  .formatted(
+                      Listing.count(done.texts(), "note or statement", "notes and statements")));
+    }
     out()
         .println(
             "Proof: all %s of %s were read afterwards, and none matches. The ledger now begins at entry %d."

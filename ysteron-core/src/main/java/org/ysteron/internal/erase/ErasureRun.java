@@ -27,6 +27,7 @@ import org.ysteron.internal.commit.NothingToDo;
 import org.ysteron.internal.commit.Staging;
 import org.ysteron.internal.lake.ErasureRecord;
 import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.text.Counted;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.upkeep.SweepChoice;
@@ -214,8 +215,8 @@ public final class ErasureRun implements TableErase {
     return new NotFoundException(
         NotFoundException.Kind.ROW,
         choice.condition().toString(),
-        "No row in any kept version of table %s matches the condition; %d data files were searched. Nothing was changed; check the condition."
-            .formatted(name, search.filesSeen()));
+        "No row in any kept version of table %s matches the condition (%s searched). Nothing was changed; check the condition."
+            .formatted(name, Counted.of(search.filesSeen(), "data file")));
   }
 
   /** Searches all versions of now; anew where something was let go meanwhile. */

@@ -5,6 +5,6 @@
  * condition goes on; it says that it is done only once it has read everything that is left.
  *
  * <p>Uses bytes, column, commit, data, error, expr, file, filter, form, lake, layout, option,
- * progress, proof, read, report, rows, store, table, transact, tree, upkeep, work.
+ * progress, proof, read, report, rows, store, table, text, transact, tree, upkeep, work.
  */
 package org.ysteron.internal.erase;

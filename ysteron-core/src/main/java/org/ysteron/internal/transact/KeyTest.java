@@ -24,6 +24,7 @@ import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.text.Counted;
 import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.internal.work.Ahead;
 import org.ysteron.internal.work.Watch;
@@ -90,8 +91,8 @@ final class KeyTest {
 
     /** In words: the keys, and where they are. */
     String told() {
-      return "%d row%s cannot be added because of existing keys: %s"
-          .formatted(count, count == 1 ? "" : "s", Existing.list(some));
+      return "%s cannot be added because of existing keys: %s"
+          .formatted(Counted.of(count, "row"), Existing.list(some));
     }
 
     /** The rows as removed from the files that bring them. */

@@ -27,6 +27,7 @@ import org.ysteron.internal.read.TableScan;
 import org.ysteron.internal.rows.RowText;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.text.Counted;
 import org.ysteron.option.Check;
 
 /**
@@ -149,8 +150,8 @@ final class Proofs {
         return Optional.empty();
       }
       String told =
-          "%s in %d row%s, such as %s"
-              .formatted(what, count, count == 1 ? "" : "s", String.join("; ", samples));
+          "%s in %s, such as %s"
+              .formatted(what, Counted.of(count, "row"), String.join("; ", samples));
       return Optional.of(new Against(told, then, rows));
     }
   }

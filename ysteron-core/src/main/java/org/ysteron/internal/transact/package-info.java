@@ -6,6 +6,6 @@
  * not known whether a commit happened.
  *
  * <p>Uses column, commit, data, drift, error, expr, filter, form, keys, lake, layout, option,
- * progress, read, report, rows, table, tree, work, write.
+ * progress, read, report, rows, table, text, tree, work, write.
  */
 package org.ysteron.internal.transact;
