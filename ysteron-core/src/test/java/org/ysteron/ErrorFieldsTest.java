@@ -127,11 +127,18 @@ class ErrorFieldsTest {
     work.close();
     assertThat(thrown(EndedException.class, () -> work.table(NAME)).kind())
         .isEqualTo(EndedException.Kind.TRANSACTION);
+    Transaction open = lake.begin();
+    open.table(NAME).delete().all().run();
     lake.close();
     EndedException closed = thrown(EndedException.class, () -> lake.tables());
     assertThat(closed.kind()).isEqualTo(EndedException.Kind.LAKE);
     assertThat(closed)
         .hasMessage("The lake in %s was closed. Open it again.", directory.resolve("lake"));
+    assertThat(thrown(EndedException.class, open::commit).kind())
+        .isEqualTo(EndedException.Kind.LAKE);
+    try (Lake again = Lake.open(directory.resolve("lake"))) {
+      assertThat(again.table(NAME).scan().count()).isEqualTo(2);
+    }
   }
 
   @Test

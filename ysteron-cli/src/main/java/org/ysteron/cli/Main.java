@@ -26,7 +26,8 @@ import picocli.CommandLine.Spec;
       "0:Success.",
       "1:Failure. The message after 'error:' says why, and what was changed.",
       "2:Wrong call, such as an unknown option or a missing value.",
-      "3:The check found damage."
+      "3:The check found damage.",
+      "130:Cancelled by Ctrl-C. The message says what was committed before."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron demo",

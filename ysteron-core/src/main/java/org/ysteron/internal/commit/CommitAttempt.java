@@ -117,6 +117,7 @@ public final class CommitAttempt implements UnknownOutcomeException.Attempt {
     boolean resumed = proposal != null;
     while (true) {
       if (proposal == null) {
+        core.checkOpen();
         core.watch().check();
         LakeState base = preparedBase();
         core.checkWritable(base);

@@ -185,6 +185,18 @@ public final class LakeCore implements AutoCloseable {
    * @throws EndedException when the lake was closed
    */
   public LakeState refresh() {
+    checkOpen();
+    LakeState state = reader.newest(shared.newest);
+    committed(state);
+    return state;
+  }
+
+  /**
+   * Makes sure that the lake was not closed.
+   *
+   * @throws EndedException when it was
+   */
+  void checkOpen() {
     if (shared.isClosed) {
       throw new EndedException(
           EndedException.Kind.LAKE,
@@ -192,9 +204,6 @@ public final class LakeCore implements AutoCloseable {
           "The lake in %s was closed. Open it again.".formatted(store().location()),
           null);
     }
-    LakeState state = reader.newest(shared.newest);
-    committed(state);
-    return state;
   }
 
   /** Reads something of the newest state; anew when that was superseded and let go meanwhile. */
@@ -493,7 +502,7 @@ public final class LakeCore implements AutoCloseable {
    * @param began by {@link System#nanoTime()}
    */
   public boolean isLate(long began) {
-    return System.nanoTime() - began > retryTime.toNanos();
+    return Duration.ofNanos(System.nanoTime() - began).compareTo(retryTime) > 0;
   }
 
   /**

@@ -2,6 +2,7 @@ package org.ysteron.internal.write;
 
 import java.io.IOException;
 import java.nio.file.Files;
+import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.HexFormat;
 import java.util.List;
@@ -51,7 +52,7 @@ public final class TempFiles implements AutoCloseable {
       } catch (IOException e) {
         throw new YsteronException(
             "Rows that do not fit in memory cannot be written to a temporary file: %s. Make room in %s, or name another directory with -Djava.io.tmpdir or in the lake's options."
-                .formatted(e.getMessage(), workers.means().temporary()),
+                .formatted(reason(e), workers.means().temporary()),
             e);
       }
       store = new LocalStore(directory);
@@ -70,6 +71,11 @@ public final class TempFiles implements AutoCloseable {
           HexFormat.of().formatHex(written.footerHash()),
           new FieldIds(Integer.MAX_VALUE, Map.of()));
     }
+  }
+
+  /** Why a temporary file could not be made or written, in words. */
+  public static String reason(IOException e) {
+    return e instanceof NoSuchFileException ? "the directory does not exist" : e.getMessage();
   }
 
   /** Reads a file from its first row on. */
