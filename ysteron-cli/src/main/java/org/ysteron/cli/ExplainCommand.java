@@ -38,7 +38,7 @@ final class ExplainCommand extends LakeCommand {
     out().println();
     out()
         .println(
-            "To read: %s in %s (%s). %s pass as a whole, %s row by row."
+            "To read: %s in %s (%s). All rows match in %s; %s filtered row by row."
                 .formatted(
                     Listing.count(plan.opened().rows(), "row", "rows"),
                     Listing.count(
@@ -46,13 +46,12 @@ final class ExplainCommand extends LakeCommand {
                         "file",
                         "files"),
                     Listing.bytes(plan.opened().bytes()),
-                    Listing.count(
-                        plan.opened().filesWhole(), "file is known to", "files are known to"),
-                    Listing.count(plan.opened().filesFiltered(), "is tested", "are tested")));
+                    Listing.count(plan.opened().filesWhole(), "file", "files"),
+                    Listing.count(plan.opened().filesFiltered(), "file is", "files are")));
     plan.reasons().forEach(this::tell);
     if (!plan.layouts().isEmpty()) {
       out().println();
-      Listing layouts = listing.listing(out(), "layout", "files", "skipped", "left", "laid out by");
+      Listing layouts = listing.listing(out(), "layout", "files", "skipped", "left", "rules");
       for (Explanation.OfLayout of : plan.layouts()) {
         layouts.row(
             of.layout(), of.files(), of.files() - of.filesRead(), of.filesRead(), of.text());
@@ -114,7 +113,7 @@ final class ExplainCommand extends LakeCommand {
   private static Map<String, Object> json(Explanation.OfLayout of) {
     Map<String, Object> json = new LinkedHashMap<>();
     json.put("layout", of.layout());
-    json.put("laid_out_by", of.text());
+    json.put("rules", of.text());
     json.put("files", of.files());
     json.put("files_read", of.filesRead());
     return json;

@@ -48,8 +48,8 @@ final class LayoutCommand extends LakeCommand {
     TableView view = opened.table(table).now();
     Listing list =
         listing.isText()
-            ? listing.listing(out(), "layout", "files", "", "rows are laid out by")
-            : listing.listing(out(), "layout", "files", "is newest", "laid out by");
+            ? listing.listing(out(), "layout", "files", "", "rules")
+            : listing.listing(out(), "layout", "files", "is current", "rules");
     for (Map.Entry<Long, LayoutPlan> each : view.layouts().entrySet()) {
       list.row(
           each.getKey(),
@@ -61,7 +61,7 @@ final class LayoutCommand extends LakeCommand {
   }
 
   private Object now(boolean isNewest) {
-    String shown = isNewest ? "now" : "";
+    String shown = isNewest ? "current" : "";
     return listing.isText() ? shown : isNewest;
   }
 }

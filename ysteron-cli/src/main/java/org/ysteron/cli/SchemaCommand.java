@@ -42,7 +42,8 @@ final class SchemaCommand extends LakeCommand {
     if (listing.isText()) {
       view.checks().forEach(check -> out().println(Visible.of(check.toString())));
       view.leftoversColumn()
-          .ifPresent(column -> out().println("What has no column goes to " + column.name() + "."));
+          .ifPresent(
+              column -> out().println("Values without a column go to " + column.name() + "."));
       out()
           .println(
               "Schema %d; layout %d: %s."

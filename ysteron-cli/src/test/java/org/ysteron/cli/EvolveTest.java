@@ -129,7 +129,7 @@ class EvolveTest {
         .contains("now  hash gauge_id into 2; sorted by taken_on descending");
     ok("load", TABLE, file("b.csv", "gauge_id,taken_on\nC,2026-02-06\nD,2026-02-07\n"));
     assertThat(ok("explain", TABLE, "--where", "taken_on = '2026-02-07' AND gauge_id = 'D'"))
-        .contains("laid out by")
+        .contains("rules")
         .contains("range taken_on every 1 month");
     assertThat(ok("rewrite", TABLE, "--older-layouts", "--where", "taken_on < '2026-02-01'"))
         .contains("Moved the rows of 1 file to 1 file");

@@ -140,7 +140,7 @@ class JsonOutputTest {
     assertThat(rows("tables").get(0).get("bytes")).isInstanceOf(Number.class);
     assertThat(rows("tables", "--dropped").get(0).get("table")).isEqualTo("tide.old");
     Map<?, ?> layout = rows("layout", "tide.readings").get(0);
-    assertThat(layout.get("is_newest")).isEqualTo(true);
+    assertThat(layout.get("is_current")).isEqualTo(true);
     assertThat(layout.get("files")).isEqualTo(3);
     Map<?, ?> leftover = rows("leftovers", "tide.readings").get(0);
     assertThat(leftover.get("key")).isEqualTo("wind");

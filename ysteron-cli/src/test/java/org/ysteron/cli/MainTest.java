@@ -182,7 +182,7 @@ class MainTest {
             "files, by range      2        1     1",
             "Skipped by the range of gauge_id: 1 file.",
             "To read: 1 row in 1 file",
-            "1 file is known to pass as a whole, 0 are tested row by row");
+            "All rows match in 1 file; 0 files are filtered row by row");
     assertThat(ok("explain", "tide.readings", "--format", "csv")).contains("\nrow groups,");
   }
 
