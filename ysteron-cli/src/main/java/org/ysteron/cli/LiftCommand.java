@@ -51,10 +51,12 @@ final class LiftCommand extends LakeCommand {
             (key, misfits) ->
                 out()
                     .println(
-                        "Of %s, %s left over for not fitting, such as %s."
+                        "%s %s in the leftovers, such as %s."
                             .formatted(
-                                key,
-                                Listing.count(misfits.count(), "value stays", "values stay"),
+                                Listing.count(misfits.count(), "value", "values") + " of " + key,
+                                misfits.count() == 1
+                                    ? "does not fit and stays"
+                                    : "do not fit and stay",
                                 String.join(", ", misfits.samples()))));
   }
 }

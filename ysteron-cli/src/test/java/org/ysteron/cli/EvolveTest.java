@@ -116,7 +116,7 @@ class EvolveTest {
     assertThat(ok("leftovers", TABLE)).contains("wave.m     2  DOUBLE PRECISION × 1, VARCHAR × 1");
     assertThat(ok("lift", TABLE, "wave.m AS wave_m REAL", "x"))
         .contains("Lifted 2 keys of tide.readings into columns, in 2 rows: version 4.")
-        .contains("Of wave.m, 1 value stays left over for not fitting, such as \"high\".");
+        .contains("1 value of wave.m does not fit and stays in the leftovers, such as \"high\".");
     assertThat(ok("scan", TABLE, "--where", "wave_m = 1.5", "--count")).contains("1");
     assertThat(run(1, "lift", TABLE, "y")).contains("have no key y");
     assertThat(run(2, "load", TABLE, odd, "--drift", "loose")).contains("--drift");
@@ -126,7 +126,7 @@ class EvolveTest {
   void filesAreLaidOutAnew() throws IOException {
     assertThat(ok("files", TABLE)).contains("2026-01", "2026-02");
     assertThat(ok("layout", TABLE, "-p", "hash gauge_id into 2", "--sort", "taken_on descending"))
-        .contains("now  hash gauge_id into 2; sorted by taken_on descending");
+        .contains("current  hash gauge_id into 2; sorted by taken_on descending");
     ok("load", TABLE, file("b.csv", "gauge_id,taken_on\nC,2026-02-06\nD,2026-02-07\n"));
     assertThat(ok("explain", TABLE, "--where", "taken_on = '2026-02-07' AND gauge_id = 'D'"))
         .contains("rules")
