@@ -1,7 +1,6 @@
 package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
-import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.io.IOException;
 import java.io.UncheckedIOException;
@@ -17,7 +16,6 @@ import java.util.TreeSet;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.function.IntFunction;
 import java.util.stream.Stream;
-import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
@@ -312,18 +310,5 @@ class CancelTest {
     assertThat(cancelled).isPositive();
     assertThat(steps).isNotEmpty();
     assertThat(hadFiles).isEqualTo(call == Call.MERGE || call == Call.SORTED_LOAD);
-  }
-
-  @Test
-  void aHandleWithoutTheMonitorGoesOn() throws IOException {
-    make();
-    try (Lake lake = open()) {
-      LakeHandle handle = lake.watchedBy(new Canceller(0, directory));
-      assertThatThrownBy(() -> handle.table(NAME).scan().where(later(10)).count())
-          .isInstanceOf(CancelledException.class);
-      assertThat(lake.table(NAME).scan().where(later(10)).count()).isEqualTo(1480);
-      assertThat(handle.watchedBy(ProgressMonitor.NONE).table(NAME).scan().where(later(10)).count())
-          .isEqualTo(1480);
-    }
   }
 }

@@ -68,7 +68,9 @@ public final class Watch {
     }
 
     private void tell(long reached) {
-      monitor.progress(new Progress(what, reached, total, unit));
+      // What comes meanwhile may be more than there was to do at the start.
+      long most = total.orElse(Long.MAX_VALUE);
+      monitor.progress(new Progress(what, Math.min(reached, most), total, unit));
     }
 
     /**
