@@ -101,7 +101,7 @@ class SqlAlterTest {
         "ADD CHECK (level > 1)|1|11|There is no column level",
         "RENAME level_cm level|1|17|TO is expected",
         "MOVE level_cm|1|14|FIRST, LAST, AFTER or BEFORE is expected",
-        "DROP level_cm CASCADE|1|22|Nothing is dropped along",
+        "DROP level_cm CASCADE|1|22|CASCADE and RESTRICT are not supported",
         "DROP level_cm id|1|15|The action ends before this",
         "DROP 'x'|1|6|A name is expected"
       })

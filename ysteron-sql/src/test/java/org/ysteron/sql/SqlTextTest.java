@@ -73,8 +73,8 @@ class SqlTextTest {
         "n = = 3 | 1 | 3 | SQL text is wrong",
         "n = 'x' | 1 | 1 | cannot be compared with 'x'",
         "n + 1 = 3 | 1 | 1 | not supported",
-        "taken_at > TIMESTAMP '2026-03-01 00:00:00' | 1 | 1 | Write it with its zone",
-        "a_day = DATE '2026-13-01' | 1 | 9 | no such value",
+        "taken_at > TIMESTAMP '2026-03-01 00:00:00' | 1 | 1 | Add the time zone",
+        "a_day = DATE '2026-13-01' | 1 | 9 | not a value of that type",
         "gauge_id LIKE '%x' | 1 | 15 | LIKE is supported with one % at the end"
       })
   void errorsPointAtTheirPlace(String sql, int line, int column, String message) {
@@ -93,7 +93,7 @@ class SqlTextTest {
         "a INTEGER, a DATE | Two columns have the name 'a'",
         "a INTEGER PRIMARY | SQL text is wrong",
         "a INTEGER, PRIMARY KEY (b) | primary key names column b",
-        "a DECIMAL(40, 2) | DECIMAL(40, 2) is no type",
+        "a DECIMAL(40, 2) | DECIMAL(40, 2) is not a type",
         "day DATE | If day is a name, write it in double quotes",
         "a INTEGER DEFAULT 'x' | 'x' is not a value of INTEGER",
         "a INTEGER) | ends too early or has one closing parenthesis too many"
