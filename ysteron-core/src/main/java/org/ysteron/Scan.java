@@ -166,11 +166,11 @@ public final class Scan {
   public List<ScanTask> tasks() {
     onRead.accept(condition);
     List<ScanTask> tasks = new ArrayList<>();
-    ScanPlan plan = new ScanPlan(table, filter(), context);
-    for (Optional<ScanPlan.Task> task = plan.next(); task.isPresent(); task = plan.next()) {
-      ScanForm form = ScanForm.of(table, task.get(), columns, condition, context);
-      tasks.add(ScanTask.of(form.toBytes()));
-    }
+    new ScanPlan(table, filter(), context)
+        .each(
+            task ->
+                tasks.add(
+                    ScanTask.of(ScanForm.of(table, task, columns, condition, context).toBytes())));
     return tasks;
   }
 

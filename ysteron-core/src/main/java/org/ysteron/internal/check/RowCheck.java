@@ -2,7 +2,6 @@ package org.ysteron.internal.check;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
 import org.roaringbitmap.longlong.Roaring64Bitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -15,6 +14,7 @@ import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.keys.DuplicateKeys;
 import org.ysteron.internal.keys.KeyRule;
+import org.ysteron.internal.read.FileRows;
 import org.ysteron.internal.read.FileScan;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
@@ -128,10 +128,8 @@ final class RowCheck {
     OfFile read() {
       boolean tells = file.tellsSerials() || file.tellsBirths();
       Schema columns = tells ? HiddenColumns.with(table.schema()) : table.schema();
-      try (FileScan scan = FileScan.all(core.reading(), table, file, columns)) {
-        for (Optional<Batch> batch = scan.next(); batch.isPresent(); batch = scan.next()) {
-          add(batch.get(), scan);
-        }
+      try {
+        FileScan.all(core.reading(), table, file, columns).located(file).each(this::add);
         isRead = true;
       } catch (DamagedException | ExpiredException e) {
         findings.unreadable(
@@ -145,15 +143,15 @@ final class RowCheck {
       return this;
     }
 
-    private void add(Batch batch, FileScan scan) {
-      int hidden = table.schema().columns().size();
-      if (batch.vectors().size() == hidden) {
-        addOwn(batch.size(), scan);
+    private void add(FileRows read) {
+      Batch batch = read.rows();
+      if (read.toldBirths() == null) {
+        addOwn(read);
       } else {
-        addTold(batch, batch.vectors().get(hidden), batch.vectors().get(hidden + 1), scan);
+        addTold(read);
       }
       rows += batch.size();
-      for (int column = 0; column < hidden; column++) {
+      for (int column = 0; column < batch.vectors().size(); column++) {
         if (isPlain(batch.vectors().get(column))) {
           ranges.get(column).add(batch.vectors().get(column));
         }
@@ -166,28 +164,29 @@ final class RowCheck {
     }
 
     /** Serials that follow from where the rows are. */
-    private void addOwn(int size, FileScan scan) {
-      long first = file.numbers().firstSerial() + scan.position(0);
-      if (size >= WORTH_A_RANGE && scan.position(size - 1) - scan.position(0) == size - 1) {
+    private void addOwn(FileRows read) {
+      int size = read.size();
+      long first = read.serial(0);
+      if (size >= WORTH_A_RANGE && read.position(size - 1) - read.position(0) == size - 1) {
         serials.addRange(first, first + size);
         return;
       }
       for (int row = 0; row < size; row++) {
-        serials.addLong(file.numbers().firstSerial() + scan.position(row));
+        serials.addLong(read.serial(row));
       }
     }
 
-    private void addTold(Batch batch, Vector serial, Vector birth, FileScan scan) {
+    private void addTold(FileRows read) {
       FileEntry.Births births = file.numbers().births();
       long least = Long.MAX_VALUE;
       long greatest = Long.MIN_VALUE;
-      for (int row = 0; row < batch.size(); row++) {
-        serials.addLong(file.serial(serial, row, scan.position(row)));
-        long born = file.birth(birth, row);
+      for (int row = 0; row < read.size(); row++) {
+        serials.addLong(read.serial(row));
+        long born = read.birth(row);
         least = Math.min(least, born);
         greatest = Math.max(greatest, born);
       }
-      if (batch.size() > 0 && (least < births.least() || greatest > births.greatest())) {
+      if (read.size() > 0 && (least < births.least() || greatest > births.greatest())) {
         wrong(
             "Its rows were inserted by commits %d to %d, but its entry says %d to %d."
                 .formatted(least, greatest, births.least(), births.greatest()));

@@ -4,7 +4,7 @@
  * nothing, and calls nothing wrong that others let go meanwhile; a mend takes out only what it has
  * found to be broken itself.
  *
- * <p>Uses commit, data, error, file, filter, json, keys, lake, maintenance, option, progress,
- * proof, read, report, rows, store, table, transact, tree, work.
+ * <p>Uses changes, commit, data, error, file, filter, json, keys, lake, maintenance, option,
+ * progress, proof, read, report, rows, store, table, transact, tree, work.
  */
 package org.ysteron.internal.check;

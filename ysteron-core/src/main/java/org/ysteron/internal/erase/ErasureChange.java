@@ -340,18 +340,20 @@ final class ErasureChange implements Change {
 
     /** What a version holds whose files are others now. */
     private TableVersion.Totals totals(VersionPage page, PageTree.Root files) {
-      TableVersion.Totals totals = page.record().totals();
-      var diff = page.fileTree(pages).diff(new PageTree<>(pages, FileFormat.INSTANCE, files));
-      for (var next = diff.next(); next.isPresent(); next = diff.next()) {
-        FileEntry before = next.get().before().orElseThrow();
-        Optional<FileEntry> after = next.get().after();
-        totals =
-            totals.plus(
-                after.isPresent() ? 0 : -1,
-                after.map(FileEntry::liveRows).orElse(0L) - before.liveRows(),
-                after.map(FileEntry::size).orElse(0L) - before.size());
-      }
-      return totals;
+      TableVersion.Totals[] totals = {page.record().totals()};
+      page.fileTree(pages)
+          .diff(new PageTree<>(pages, FileFormat.INSTANCE, files))
+          .each(
+              change -> {
+                FileEntry before = change.before().orElseThrow();
+                Optional<FileEntry> after = change.after();
+                totals[0] =
+                    totals[0].plus(
+                        after.isPresent() ? 0 : -1,
+                        after.map(FileEntry::liveRows).orElse(0L) - before.liveRows(),
+                        after.map(FileEntry::size).orElse(0L) - before.size());
+              });
+      return totals[0];
     }
   }
 }

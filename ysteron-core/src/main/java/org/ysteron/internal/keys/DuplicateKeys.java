@@ -6,14 +6,13 @@ import java.util.Comparator;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Optional;
 import java.util.function.Consumer;
-import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.read.FileRows;
 import org.ysteron.internal.read.FileScan;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.rows.HiddenColumns;
@@ -111,26 +110,15 @@ public final class DuplicateKeys {
   }
 
   private void take(FileEntry file, KeyIndex shared, Map<Integer, List<DuplicateRow>> byKey) {
-    try (FileScan scan = FileScan.all(context, table, file, HiddenColumns.with(key))) {
-      Optional<Batch> batch = scan.next();
-      while (batch.isPresent()) {
-        take(file, scan, batch.get(), shared, byKey);
-        batch = scan.next();
-      }
-    }
+    FileScan.all(context, table, file, HiddenColumns.with(key))
+        .located(file)
+        .each(rows -> take(rows, shared, byKey));
   }
 
-  private void take(
-      FileEntry file,
-      FileScan scan,
-      Batch batch,
-      KeyIndex shared,
-      Map<Integer, List<DuplicateRow>> byKey) {
+  private void take(FileRows rows, KeyIndex shared, Map<Integer, List<DuplicateRow>> byKey) {
     KeyHash hash = new KeyHash();
-    Vector[] columns = batch.vectors().subList(0, keySize).toArray(new Vector[0]);
-    Vector serials = batch.vectors().get(keySize);
-    Vector births = batch.vectors().get(keySize + 1);
-    for (int i = 0; i < batch.size(); i++) {
+    Vector[] columns = rows.rows().vectors().toArray(new Vector[0]);
+    for (int i = 0; i < rows.size(); i++) {
       int at = hash.hash(columns, i) ? shared.find(hash.first(), hash.second()) : -1;
       if (at >= 0) {
         Object[] values = new Object[keySize];
@@ -139,11 +127,7 @@ public final class DuplicateKeys {
         }
         byKey
             .computeIfAbsent(at, k -> new ArrayList<>())
-            .add(
-                new DuplicateRow(
-                    Row.of(key.struct(), values),
-                    file.serial(serials, i, scan.position(i)),
-                    file.birth(births, i)));
+            .add(new DuplicateRow(Row.of(key.struct(), values), rows.serial(i), rows.birth(i)));
       }
     }
   }

@@ -5,7 +5,6 @@ import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import org.roaringbitmap.RoaringBitmap;
-import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Vector;
@@ -74,7 +73,6 @@ public final class KeyScan {
 
   private void scan(FileEntry file, KeyIndex keys, boolean all, Visitor visitor) {
     List<Field> columns = columns(keys.fieldIds());
-    int keySize = columns.size();
     if (file.tellsSerials()) {
       columns.add(HiddenColumns.serial(table.schema()));
     }
@@ -83,24 +81,21 @@ public final class KeyScan {
     boolean crowded = keys.size() * CROWDED > file.rows();
     Filter skips = all || crowded ? everything(table) : filter;
     Candidates candidates = new Candidates(keys, all);
-    try (FileScan scan = FileScan.pruned(context, table, file, wanted, skips)) {
-      Optional<Batch> batch = scan.next();
-      while (batch.isPresent()) {
-        Vector[] key = batch.get().vectors().subList(0, keySize).toArray(new Vector[0]);
-        int count = candidates.among(key, batch.get().size());
-        for (int c = 0; c < count; c++) {
-          int i = candidates.rows[c];
-          boolean known = hash.hash(key, i);
-          int found = known ? keys.find(hash.first(), hash.second()) : -1;
-          if (found >= 0 || all) {
-            int position = scan.position(i);
-            long serial = serial(file, batch.get(), keySize, i, position);
-            visitor.row(found, known ? hash.first() : 0, position, serial);
-          }
-        }
-        batch = scan.next();
-      }
-    }
+    FileScan.pruned(context, table, file, wanted, skips)
+        .located(file)
+        .each(
+            rows -> {
+              Vector[] key = rows.rows().vectors().toArray(new Vector[0]);
+              int count = candidates.among(key, rows.size());
+              for (int c = 0; c < count; c++) {
+                int i = candidates.rows[c];
+                boolean known = hash.hash(key, i);
+                int found = known ? keys.find(hash.first(), hash.second()) : -1;
+                if (found >= 0 || all) {
+                  visitor.row(found, known ? hash.first() : 0, rows.position(i), rows.serial(i));
+                }
+              }
+            });
   }
 
   /** The rows of a batch whose keys may be among some; or all. */
@@ -149,18 +144,16 @@ public final class KeyScan {
       FileEntry file, List<Integer> fieldIds, int part, int parts, KeyVisitor visitor) {
     Schema wanted = Schema.stored(columns(fieldIds), List.of(), table.schema().lastId());
     KeyHash hash = new KeyHash();
-    try (FileScan scan = FileScan.all(context, table, file, wanted)) {
-      Optional<Batch> batch = scan.next();
-      while (batch.isPresent()) {
-        Vector[] key = batch.get().vectors().toArray(new Vector[0]);
-        for (int i = 0; i < batch.get().size(); i++) {
-          if (hash.hash(key, i) && Long.remainderUnsigned(hash.second(), parts) == part) {
-            visitor.key(hash, KeyHash.quick(key, i));
-          }
-        }
-        batch = scan.next();
-      }
-    }
+    FileScan.all(context, table, file, wanted)
+        .each(
+            batch -> {
+              Vector[] key = batch.vectors().toArray(new Vector[0]);
+              for (int i = 0; i < batch.size(); i++) {
+                if (hash.hash(key, i) && Long.remainderUnsigned(hash.second(), parts) == part) {
+                  visitor.key(hash, KeyHash.quick(key, i));
+                }
+              }
+            });
   }
 
   private List<Field> columns(List<Integer> fieldIds) {
@@ -169,12 +162,6 @@ public final class KeyScan {
       columns.add(table.schema().field(id).orElseThrow());
     }
     return columns;
-  }
-
-  private static long serial(FileEntry file, Batch batch, int column, int row, int position) {
-    return column == batch.vectors().size()
-        ? file.numbers().firstSerial() + position
-        : file.serial(batch.vectors().get(column), row, position);
   }
 
   /** A filter that every row passes. */

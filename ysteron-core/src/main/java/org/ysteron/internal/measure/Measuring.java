@@ -2,8 +2,6 @@ package org.ysteron.internal.measure;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
-import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -54,19 +52,14 @@ public final class Measuring {
     fields.forEach(field -> sketches.add(ColumnSketch.of(field)));
     Schema wanted = schema.select(fields.stream().map(f -> schema.pathOf(f.id())).toList());
     List<FieldPath> at = fields.stream().map(f -> FieldPath.of(wanted, f.id())).toList();
-    try (TableScan scan =
-        new TableScan(
-            context,
-            table,
-            wanted,
-            table.filter(Condition.all(), context.pages()),
-            Long.MAX_VALUE)) {
-      for (Optional<Batch> batch = scan.next(); batch.isPresent(); batch = scan.next()) {
-        for (int i = 0; i < sketches.size(); i++) {
-          sketches.get(i).add(at.get(i).in(batch.get()));
-        }
-      }
-    }
+    new TableScan(
+            context, table, wanted, table.filter(Condition.all(), context.pages()), Long.MAX_VALUE)
+        .each(
+            batch -> {
+              for (int i = 0; i < sketches.size(); i++) {
+                sketches.get(i).add(at.get(i).in(batch));
+              }
+            });
     return new StatisticsPage(
         table.id(),
         table.version(),

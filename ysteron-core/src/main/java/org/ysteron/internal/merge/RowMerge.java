@@ -280,19 +280,15 @@ public final class RowMerge {
   private void fetch(int file, RoaringBitmap positions, RowVisitor visitor) {
     FileEntry entry = files.get(file);
     Schema wanted = HiddenColumns.withSerials(schema);
-    try (FileScan scan = FileScan.at(table.context(), draft, entry, wanted, positions)) {
-      Optional<Batch> batch = scan.next();
-      while (batch.isPresent()) {
-        Batch rows = Touching.plain(batch.get(), schema);
-        Vector serials = batch.get().vectors().get(schema.columns().size());
-        for (int i = 0; i < rows.size(); i++) {
-          int position = scan.position(i);
-          long serial = entry.serial(serials, i, position);
-          visitor.row(file, position, rows.row(i), serial);
-        }
-        batch = scan.next();
-      }
-    }
+    FileScan.at(table.context(), draft, entry, wanted, positions)
+        .located(entry)
+        .each(
+            read -> {
+              Batch rows = read.rows();
+              for (int i = 0; i < rows.size(); i++) {
+                visitor.row(file, read.position(i), rows.row(i), read.serial(i));
+              }
+            });
   }
 
   private void notInSource(int file, RoaringBitmap positions) {

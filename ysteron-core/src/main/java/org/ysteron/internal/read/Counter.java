@@ -1,18 +1,19 @@
 package org.ysteron.internal.read;
 
+import java.util.List;
 import java.util.Optional;
-import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.work.Watch;
 import org.ysteron.progress.Progress;
 
-/** Counts the rows that pass, reading only files whose ranges do not decide. */
+/** Counts the rows that pass, reading only files whose ranges do not decide. For one thread. */
 public final class Counter {
   private final ReadContext context;
   private final VersionPage table;
   private final Filter filter;
+  private long count;
 
   public Counter(ReadContext context, VersionPage table, Filter filter) {
     this.context = context;
@@ -29,26 +30,28 @@ public final class Counter {
     Schema tested =
         Schema.stored(
             table.schema().columns().stream().limit(1).toList(),
-            java.util.List.of(),
+            List.of(),
             table.schema().lastId());
-    long count = 0;
     Watch.Step step = context.watch().step("count rows of files", Progress.Unit.FILES);
-    Optional<ScanPlan.Task> task = plan.next();
-    while (task.isPresent() && count < limit) {
-      if (task.get().filtered()) {
-        try (FileScan scan = new FileScan(context, task.get(), tested, filter)) {
-          Optional<Batch> batch = scan.next();
-          while (batch.isPresent()) {
-            count += batch.get().size();
-            batch = scan.next();
-          }
-        }
-      } else {
-        count += task.get().entry().rows() - task.get().entry().numbers().maskedRows();
+    try (FilesScan scan = FilesScan.of(context, () -> undecided(plan, step), tested, filter)) {
+      Optional<FileRows> rows = scan.next();
+      while (rows.isPresent() && count < limit) {
+        count += rows.get().size();
+        rows = scan.next();
       }
+    }
+    return Math.min(limit, count);
+  }
+
+  /** The next file that has to be read; those before it are counted. */
+  private Optional<FilesScan.Part> undecided(ScanPlan plan, Watch.Step step) {
+    Optional<ScanPlan.Task> task = plan.next();
+    while (task.isPresent() && !task.get().filtered()) {
+      count += task.get().entry().liveRows();
       step.add(1);
       task = plan.next();
     }
-    return Math.min(limit, count);
+    task.ifPresent(file -> step.add(1));
+    return task.map(file -> new FilesScan.Part(file, null));
   }
 }

@@ -53,9 +53,7 @@ public final class Explainer {
   private Explanation explain() {
     long pagesBefore = context.pages().pagesRead();
     ScanPlan plan = new ScanPlan(table, filter, context);
-    for (Optional<ScanPlan.Task> task = plan.next(); task.isPresent(); task = plan.next()) {
-      look(task.get());
-    }
+    plan.each(this::look);
     long pagesRead = context.pages().pagesRead() - pagesBefore;
     return new Explanation(
         table.name(),

@@ -51,7 +51,8 @@ public final class FileScan implements BatchSource {
     this(context, task, wanted, filter, null);
   }
 
-  private FileScan(
+  /** Rows that pass, of those at some positions; of all for null. */
+  public FileScan(
       ReadContext context, ScanPlan.Task task, Schema wanted, Filter filter, RoaringBitmap only) {
     this(
         context.store(),
@@ -88,7 +89,7 @@ public final class FileScan implements BatchSource {
   /**
    * Rows of a file, wherever its task comes from.
    *
-   * @param only the positions of the rows that are meant, whichever pass; null for all that pass
+   * @param only the positions of the rows that are meant; null for all
    */
   public FileScan(
       ObjectStore store,
@@ -191,6 +192,23 @@ public final class FileScan implements BatchSource {
     }
   }
 
+  /** The rows with where they are, in the order of their positions. */
+  public Source<FileRows> located(FileEntry file) {
+    int columns = HiddenColumns.count(wanted);
+    FileScan scan = this;
+    return new Source<>() {
+      @Override
+      public Optional<FileRows> next() {
+        return scan.next().map(batch -> new FileRows(file, batch, columns, first, selected));
+      }
+
+      @Override
+      public void close() {
+        scan.close();
+      }
+    };
+  }
+
   /** The position in the file of a row of the batch that was read last. */
   public int position(int row) {
     if (selected == null) {
@@ -203,17 +221,23 @@ public final class FileScan implements BatchSource {
   }
 
   private long[] passing(Batch batch) {
-    if (only != null) {
-      long[] bits = new long[(batch.size() + 63) >> 6];
-      PeekableIntIterator next = only.getIntIterator();
-      next.advanceIfNeeded((int) first);
-      while (next.hasNext() && next.peekNext() < first + batch.size()) {
-        int row = (int) (next.next() - first);
-        bits[row >> 6] |= 1L << row;
-      }
-      return bits;
+    if (only == null) {
+      return filter.select(batch);
     }
-    return filter.select(batch);
+    long[] bits = new long[(batch.size() + 63) >> 6];
+    PeekableIntIterator next = only.getIntIterator();
+    next.advanceIfNeeded((int) first);
+    while (next.hasNext() && next.peekNext() < first + batch.size()) {
+      int row = (int) (next.next() - first);
+      bits[row >> 6] |= 1L << row;
+    }
+    if (task.filtered()) {
+      long[] also = filter.select(batch);
+      for (int i = 0; i < bits.length; i++) {
+        bits[i] &= also[i];
+      }
+    }
+    return bits;
   }
 
   private void unmask(long[] bits, int size) {

@@ -3,7 +3,9 @@ package org.ysteron.internal.read;
 import java.util.ArrayDeque;
 import java.util.Arrays;
 import java.util.Deque;
+import java.util.List;
 import java.util.Optional;
+import java.util.function.Function;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Vector;
 import org.ysteron.error.YsteronException;
@@ -13,12 +15,15 @@ import org.ysteron.internal.work.Workers;
  * Batches that another thread reads ahead of who takes them, up to some bytes: a worker that is so
  * far ahead lets go of its thread, so that readers that wait for each other cannot starve. What no
  * worker has begun to read is read by who wants it. One thread takes.
+ *
+ * @param <T> a batch, or one with more about it
  */
-final class ReadAhead {
+final class ReadAhead<T> {
   private final Workers workers;
-  private final BatchSource source;
+  private final Source<T> source;
+  private final Function<T, Batch> rows;
   private final long mostBytes;
-  private final Deque<Step> ready = new ArrayDeque<>();
+  private final Deque<Step<T>> ready = new ArrayDeque<>();
   private At at = At.REST;
   private long readyBytes;
   private boolean queued;
@@ -32,14 +37,18 @@ final class ReadAhead {
   }
 
   /** A batch, or the end, or how it failed, which is the end, too. */
-  private record Step(Optional<Batch> batch, long bytes, RuntimeException failure, Error error) {
-    static Step of(Optional<Batch> read) {
-      long bytes = read.map(of -> of.vectors().stream().mapToLong(Step::bytes).sum()).orElse(0L);
-      return new Step(read, bytes, null, null);
+  private record Step<T>(Optional<T> batch, long bytes, RuntimeException failure, Error error) {
+    static <T> Step<T> of(Optional<T> read, Function<T, Batch> rows) {
+      long bytes = read.map(rows).map(of -> bytes(of.vectors())).orElse(0L);
+      return new Step<>(read, bytes, null, null);
     }
 
     boolean isLast() {
       return batch.isEmpty();
+    }
+
+    private static long bytes(List<Vector> vectors) {
+      return vectors.stream().mapToLong(Step::bytes).sum();
     }
 
     /** About how much memory a vector takes. */
@@ -55,12 +64,12 @@ final class ReadAhead {
         return own + bytes(map.keys()) + bytes(map.mapped());
       }
       if (vector instanceof Vector.OfStruct struct) {
-        return own + struct.fields().stream().mapToLong(Step::bytes).sum();
+        return own + bytes(struct.fields());
       }
       return own;
     }
 
-    Optional<Batch> get() {
+    Optional<T> get() {
       if (error != null) {
         throw error;
       }
@@ -74,11 +83,13 @@ final class ReadAhead {
   /**
    * Reads nothing yet.
    *
+   * @param rows the rows that take the memory
    * @param mostBytes a worker goes on while what is ready is less than that
    */
-  ReadAhead(Workers workers, BatchSource source, long mostBytes) {
+  ReadAhead(Workers workers, Source<T> source, Function<T, Batch> rows, long mostBytes) {
     this.workers = workers;
     this.source = source;
+    this.rows = rows;
     this.mostBytes = mostBytes;
   }
 
@@ -107,7 +118,7 @@ final class ReadAhead {
     }
     boolean goesOn = true;
     while (goesOn) {
-      Step step = read();
+      Step<T> step = read();
       synchronized (this) {
         ready.add(step);
         readyBytes += step.bytes();
@@ -120,22 +131,22 @@ final class ReadAhead {
     }
   }
 
-  private Step read() {
+  private Step<T> read() {
     try {
-      return Step.of(source.next());
+      return Step.of(source.next(), rows);
     } catch (RuntimeException e) {
-      return new Step(Optional.empty(), 0, e, null);
+      return new Step<>(Optional.empty(), 0, e, null);
     } catch (Error e) {
-      return new Step(Optional.empty(), 0, null, e);
+      return new Step<>(Optional.empty(), 0, null, e);
     }
   }
 
   /** The next batch; empty at the end. */
-  Optional<Batch> take() {
+  Optional<T> take() {
     synchronized (this) {
       awaitStep();
       if (!ready.isEmpty()) {
-        Step step = ready.remove();
+        Step<T> step = ready.remove();
         readyBytes -= step.bytes();
         resume();
         return step.get();
@@ -145,7 +156,7 @@ final class ReadAhead {
       }
       at = At.READING;
     }
-    Optional<Batch> own = Optional.empty();
+    Optional<T> own = Optional.empty();
     boolean goesOn = false;
     try {
       own = source.next();

@@ -16,7 +16,7 @@ import org.ysteron.internal.tree.TreeCursor;
  * Finds the data files that may hold rows that pass, one after the other, reading only those pages
  * of the file tree that ranges do not rule out. For one thread.
  */
-public final class ScanPlan {
+public final class ScanPlan implements Source<ScanPlan.Task> {
   private final VersionPage table;
   private final Filter filter;
   private final TreeCursor<FileEntry, FileSummary> cursor;
@@ -56,7 +56,7 @@ public final class ScanPlan {
     this.cursor = files.ahead(context.workers());
   }
 
-  /** The next file; empty at the end. */
+  @Override
   public Optional<Task> next() {
     if (!cursor.next()) {
       return Optional.empty();
@@ -65,6 +65,9 @@ public final class ScanPlan {
     boolean filtered = !filter.isTrivial() && filter.test(entry) != Verdict.ALL;
     return Optional.of(new Task(table, entry, filtered));
   }
+
+  @Override
+  public void close() {}
 
   Schema schema() {
     return table.schema();

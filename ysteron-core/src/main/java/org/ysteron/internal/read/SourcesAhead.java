@@ -3,6 +3,7 @@ package org.ysteron.internal.read;
 import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.Optional;
+import java.util.function.Function;
 import java.util.function.Supplier;
 import org.ysteron.data.Batch;
 import org.ysteron.internal.work.Workers;
@@ -10,14 +11,17 @@ import org.ysteron.internal.work.Workers;
 /**
  * The batches of several sources, one source after the other. With several threads as many sources
  * are read ahead as there are threads. Closing early stops the workers. For one thread.
+ *
+ * @param <T> a batch, or one with more about it
  */
-public final class SourcesAhead implements BatchSource {
+public final class SourcesAhead<T> implements Source<T> {
   /** So much of a source is read while the one before it is taken. */
   private static final long MOST_BYTES_AHEAD = 128L << 20;
 
   private final Workers workers;
-  private final Supplier<Optional<Source>> more;
-  private final Deque<ReadAhead> ahead = new ArrayDeque<>();
+  private final Function<T, Batch> rows;
+  private final Supplier<Optional<Part<T>>> more;
+  private final Deque<ReadAhead<T>> ahead = new ArrayDeque<>();
   private boolean ended;
 
   /**
@@ -25,27 +29,29 @@ public final class SourcesAhead implements BatchSource {
    *
    * @param readAhead whether workers may read it ahead of who takes it
    */
-  public record Source(BatchSource rows, boolean readAhead) {}
+  public record Part<T>(Source<T> rows, boolean readAhead) {}
 
   /**
    * Reads nothing yet.
    *
+   * @param rows the rows that take the memory
    * @param more the next source; empty when there is no other
    */
-  public SourcesAhead(Workers workers, Supplier<Optional<Source>> more) {
+  public SourcesAhead(Workers workers, Function<T, Batch> rows, Supplier<Optional<Part<T>>> more) {
     this.workers = workers;
+    this.rows = rows;
     this.more = more;
   }
 
   @Override
-  public Optional<Batch> next() {
+  public Optional<T> next() {
     while (true) {
       readAhead();
-      ReadAhead first = ahead.peek();
+      ReadAhead<T> first = ahead.peek();
       if (first == null) {
         return Optional.empty();
       }
-      Optional<Batch> batch = first.take();
+      Optional<T> batch = first.take();
       if (batch.isPresent()) {
         return batch;
       }
@@ -55,13 +61,13 @@ public final class SourcesAhead implements BatchSource {
 
   private void readAhead() {
     while (!ended && ahead.size() < workers.threads()) {
-      Optional<Source> source = more.get();
+      Optional<Part<T>> source = more.get();
       if (source.isEmpty()) {
         ended = true;
         return;
       }
       long most = source.get().readAhead() ? bytesAhead() : 0;
-      ahead.add(new ReadAhead(workers, source.get().rows(), most));
+      ahead.add(new ReadAhead<>(workers, source.get().rows(), rows, most));
       if (ahead.size() == 1) {
         continue; // the first one is read by the caller until a second one comes
       }

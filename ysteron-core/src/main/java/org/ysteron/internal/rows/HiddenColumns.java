@@ -57,6 +57,15 @@ public final class HiddenColumns {
     return Schema.stored(List.of(serial(schema), birth(schema)), List.of(), schema.lastId());
   }
 
+  /** How many columns of a schema are before the hidden ones. */
+  public static int count(Schema schema) {
+    int count = schema.columns().size();
+    while (count > 0 && schema.columns().get(count - 1).id() >= FIRST_ID) {
+      count--;
+    }
+    return count;
+  }
+
   private static Schema with(Schema schema, List<Field> hidden) {
     List<Field> columns = new ArrayList<>(schema.columns());
     columns.addAll(hidden);

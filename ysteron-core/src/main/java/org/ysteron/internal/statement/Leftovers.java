@@ -7,7 +7,6 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
-import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
@@ -19,11 +18,10 @@ import org.ysteron.expr.Condition;
 import org.ysteron.internal.drift.Findings;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.lake.TableHistory;
-import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.read.FilesScan;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.rows.HiddenColumns;
-import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.transact.TableChange;
@@ -107,25 +105,16 @@ public final class Leftovers {
     List<Field> columns = List.of(column, HiddenColumns.serial(page.schema()));
     Schema wanted = Schema.stored(columns, List.of(), page.schema().lastId());
     ScanPlan plan = new ScanPlan(page, filter, context);
-    Watch.Step step = context.watch().step("read leftovers of files", Progress.Unit.FILES);
-    Optional<ScanPlan.Task> task = plan.next();
-    while (task.isPresent()) {
-      FileEntry file = task.get().entry();
-      try (FileScan scan = new FileScan(context, task.get(), wanted, filter)) {
-        Optional<Batch> batch = scan.next();
-        while (batch.isPresent()) {
-          for (int i = 0; i < batch.get().size(); i++) {
-            Vector serials = batch.get().vectors().get(1);
-            visitor.object(
-                parsed(batch.get().vectors().get(0).get(i)),
-                file.serial(serials, i, scan.position(i)));
-          }
-          batch = scan.next();
-        }
-      }
-      step.add(1);
-      task = plan.next();
-    }
+    Watch.Step step = context.watch().step("read leftovers", Progress.Unit.ROWS);
+    FilesScan.of(context, plan, wanted, filter)
+        .each(
+            rows -> {
+              Vector leftovers = rows.rows().vectors().get(0);
+              for (int i = 0; i < rows.size(); i++) {
+                visitor.object(parsed(leftovers.get(i)), rows.serial(i));
+              }
+              step.add(rows.size());
+            });
   }
 
   static Map<?, ?> parsed(Object leftovers) {

@@ -3,7 +3,6 @@ package org.ysteron.internal.statement;
 import java.util.List;
 import java.util.Optional;
 import org.ysteron.internal.filter.Filter;
-import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.transact.Effect;
 import org.ysteron.internal.transact.Read;
 import org.ysteron.internal.transact.TableChange;
@@ -22,21 +21,14 @@ public final class RowDelete {
   /** Deletes the selected rows in a transaction's table. */
   public static ChangeReport run(TableChange table, Selection selection, ChangeStyle style) {
     Filter filter = selection.filter(table.draft(), table.context().pages());
-    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context());
     Touching touching = new Touching(table, style);
     Watch.Step step = table.context().watch().step("delete rows of files", Progress.Unit.FILES);
-    Optional<ScanPlan.Task> task = plan.next();
-    while (task.isPresent()) {
-      if (selection.isWhole(task.get())) {
-        touching.drop(task.get().entry());
-      } else {
-        touching.touch(
-            task.get().entry(),
-            selection.positions(table.context(), table.draft(), task.get(), filter));
-      }
-      step.add(1);
-      task = plan.next();
-    }
+    selection.each(
+        table.context(),
+        table.draft(),
+        filter,
+        step,
+        (file, rows) -> touching.touch(file, rows == null ? touching.live(file) : rows));
     selection.checkFound(table.name(), touching.rows());
     ChangeReport report = touching.report(touching.rows(), 0, touching.rows(), 0, List.of());
     Read read = new Read(filter, Optional.empty(), Read.Kind.CHANGED_ROWS);

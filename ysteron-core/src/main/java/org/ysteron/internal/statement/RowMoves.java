@@ -14,6 +14,7 @@ import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.read.BatchSource;
 import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.read.Source;
 import org.ysteron.internal.read.SourcesAhead;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
@@ -46,9 +47,7 @@ public final class RowMoves {
 
   /** Moves some rows of a file. */
   void move(FileEntry file, RoaringBitmap rows) {
-    try (BatchSource source = new Moved(file, rows, unread -> {})) {
-      take(source);
-    }
+    take(new Moved(file, rows, unread -> {}));
   }
 
   /**
@@ -58,30 +57,30 @@ public final class RowMoves {
    */
   public void moveAll(List<FileEntry> files, Consumer<FileEntry> unread) {
     Iterator<FileEntry> next = files.iterator();
-    try (SourcesAhead source =
-        new SourcesAhead(
+    take(
+        new SourcesAhead<>(
             table.workers(),
-            () -> next.hasNext() ? Optional.of(all(next.next(), unread)) : Optional.empty())) {
-      take(source);
-    }
+            batch -> batch,
+            () -> next.hasNext() ? Optional.of(all(next.next(), unread)) : Optional.empty()));
   }
 
-  private SourcesAhead.Source all(FileEntry file, Consumer<FileEntry> unread) {
+  private SourcesAhead.Part<Batch> all(FileEntry file, Consumer<FileEntry> unread) {
     try {
-      return new SourcesAhead.Source(new Moved(file, table.live(file), unread), true);
+      return new SourcesAhead.Part<>(new Moved(file, table.live(file), unread), true);
     } catch (RuntimeException e) {
       unread.accept(file);
       throw e;
     }
   }
 
-  private void take(BatchSource source) {
+  private void take(Source<Batch> source) {
     int columns = schema.columns().size();
-    for (Optional<Batch> batch = source.next(); batch.isPresent(); batch = source.next()) {
-      List<Vector> vectors = batch.get().vectors();
-      writer.addMoved(
-          Touching.plain(batch.get(), schema), vectors.get(columns), vectors.get(columns + 1));
-    }
+    source.each(
+        batch ->
+            writer.addMoved(
+                Touching.plain(batch, schema),
+                batch.vectors().get(columns),
+                batch.vectors().get(columns + 1)));
   }
 
   /** The files to which the rows of others were moved. */

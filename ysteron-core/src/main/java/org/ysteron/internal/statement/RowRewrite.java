@@ -2,17 +2,16 @@ package org.ysteron.internal.statement;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
 import java.util.function.Predicate;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.changes.Touch;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.transact.Effect;
 import org.ysteron.internal.transact.TableChange;
-import org.ysteron.internal.transact.Touch;
 import org.ysteron.internal.work.Watch;
 import org.ysteron.internal.write.TableWriter;
 import org.ysteron.progress.Progress;
@@ -36,22 +35,20 @@ public final class RowRewrite {
   public static ChangeReport run(
       TableChange table, Condition condition, Predicate<FileEntry> among) {
     Filter filter = table.draft().filter(condition, table.context().pages());
-    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context());
     List<List<FileEntry>> groups = new ArrayList<>();
-    long bytes = MOST_BYTES;
-    Optional<ScanPlan.Task> task = plan.next();
-    while (task.isPresent()) {
-      FileEntry file = task.get().entry();
-      if (among.test(file)) {
-        if (bytes >= MOST_BYTES) {
-          groups.add(new ArrayList<>());
-          bytes = 0;
-        }
-        groups.get(groups.size() - 1).add(file);
-        bytes += file.size();
-      }
-      task = plan.next();
-    }
+    long[] bytes = {MOST_BYTES};
+    new ScanPlan(table.draft(), filter, table.context())
+        .each(
+            task -> {
+              if (among.test(task.entry())) {
+                if (bytes[0] >= MOST_BYTES) {
+                  groups.add(new ArrayList<>());
+                  bytes[0] = 0;
+                }
+                groups.get(groups.size() - 1).add(task.entry());
+                bytes[0] += task.entry().size();
+              }
+            });
     Watch.Step step =
         table
             .context()

@@ -1,7 +1,9 @@
 package org.ysteron.internal.statement;
 
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import org.roaringbitmap.RoaringBitmap;
@@ -14,10 +16,9 @@ import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.filter.Filter;
-import org.ysteron.internal.read.FileScan;
-import org.ysteron.internal.read.ScanPlan;
+import org.ysteron.internal.read.FileRows;
+import org.ysteron.internal.read.FilesScan;
 import org.ysteron.internal.rows.Gather;
-import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.transact.Effect;
@@ -70,21 +71,26 @@ public final class RowUpdate {
   public ChangeReport run() {
     bind();
     Filter filter = selection.filter(table.draft(), table.context().pages());
-    ScanPlan plan = new ScanPlan(table.draft(), filter, table.context());
-    Watch.Step step = table.context().watch().step("update rows of files", Progress.Unit.FILES);
-    Optional<ScanPlan.Task> task = plan.next();
-    while (task.isPresent()) {
-      FileEntry file = task.get().entry();
-      RoaringBitmap rows =
-          selection.isWhole(task.get())
-              ? touching.live(file)
-              : selection.positions(table.context(), table.draft(), task.get(), filter);
-      if (!rows.isEmpty()) {
-        update(file, rows);
-      }
-      step.add(1);
-      task = plan.next();
-    }
+    Watch watch = table.context().watch();
+    List<FilesScan.Part> found = new ArrayList<>();
+    Map<FileEntry, RoaringBitmap> changed = new LinkedHashMap<>();
+    selection.each(
+        table.context(),
+        table.draft(),
+        filter,
+        watch.step("find rows of files", Progress.Unit.FILES),
+        (file, rows) -> {
+          found.add(FilesScan.Part.of(table.draft(), file, rows));
+          changed.put(file, new RoaringBitmap());
+        });
+    Watch.Step step = watch.step("update rows", Progress.Unit.ROWS);
+    FilesScan.told(table.context(), found, schema)
+        .each(
+            rows -> {
+              update(rows, changed.get(rows.file()));
+              step.add(rows.size());
+            });
+    changed.forEach(touching::touch);
     selection.checkFound(table.name(), matched);
     List<StagedFile> files = writer == null ? List.of() : writer.finish();
     ChangeReport report = touching.report(matched, updated, 0, 0, files);
@@ -121,31 +127,16 @@ public final class RowUpdate {
     }
   }
 
-  private void update(FileEntry file, RoaringBitmap rows) {
-    RoaringBitmap changed = onlyDifferent ? new RoaringBitmap() : rows;
-    try (FileScan scan =
-        FileScan.at(
-            table.context(), table.draft(), file, HiddenColumns.withSerials(schema), rows)) {
-      Optional<Batch> batch = scan.next();
-      while (batch.isPresent()) {
-        update(file, scan, batch.get(), changed);
-        batch = scan.next();
-      }
-    }
-    touching.touch(file, changed);
-  }
-
-  private void update(FileEntry file, FileScan scan, Batch read, RoaringBitmap changed) {
-    Batch before = Touching.plain(read, schema);
+  /** Writes the rows that are to change anew, and marks them. */
+  private void update(FileRows read, RoaringBitmap changed) {
+    Batch before = read.rows();
     Batch after = assigned(before);
     int[] different = new int[before.size()];
     int count = 0;
     for (int i = 0; i < before.size(); i++) {
       if (!onlyDifferent || differs(before, after, i)) {
         different[count++] = i;
-        if (onlyDifferent) {
-          changed.add(scan.position(i));
-        }
+        changed.add(read.position(i));
       }
     }
     matched += before.size();
@@ -154,10 +145,8 @@ public final class RowUpdate {
       return;
     }
     VectorBuilder serials = new VectorBuilder(Types.BIGINT);
-    Vector column = read.vectors().get(schema.columns().size());
     for (int i = 0; i < count; i++) {
-      int row = different[i];
-      serials.add(table.lasting(file.serial(column, row, scan.position(row))));
+      serials.add(table.lasting(read.serial(different[i])));
     }
     Batch written =
         count == after.size()

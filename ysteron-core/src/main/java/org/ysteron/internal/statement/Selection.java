@@ -1,5 +1,7 @@
 package org.ysteron.internal.statement;
 
+import java.util.ArrayDeque;
+import java.util.Deque;
 import java.util.List;
 import java.util.Optional;
 import java.util.Set;
@@ -14,14 +16,17 @@ import org.ysteron.data.Type;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.changes.SerialFinder;
 import org.ysteron.internal.filter.Filter;
-import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.read.FileRows;
+import org.ysteron.internal.read.FilesScan;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.read.ScanPlan;
-import org.ysteron.internal.read.SerialFinder;
+import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.NearNames;
 import org.ysteron.internal.tree.PageStore;
+import org.ysteron.internal.work.Watch;
 
 /**
  * Which rows a change is of. Immutable.
@@ -134,35 +139,101 @@ public record Selection(
     return !task.filtered() && test.isEmpty() && serials.isEmpty();
   }
 
-  /** The positions of a file's selected rows; reads no columns but those that are tested. */
-  RoaringBitmap positions(
-      ReadContext context, VersionPage table, ScanPlan.Task task, Filter filter) {
-    RoaringBitmap positions = new RoaringBitmap();
-    RoaringBitmap among = null;
-    if (serials.isPresent()) {
-      Roaring64Bitmap wanted = new Roaring64Bitmap();
-      serials.get().forEach(wanted::addLong);
-      among = new SerialFinder(context, table).positions(task.entry(), wanted);
-      if (among.isEmpty() || isBySerial()) {
-        return among;
-      }
+  /** Takes a file, and the positions of those of its rows that are selected; null for all. */
+  interface FileVisitor {
+    void file(FileEntry file, RoaringBitmap positions);
+  }
+
+  /**
+   * Visits the files of a version that have selected rows. Reads no columns but those that are
+   * tested, of no file of which every row is selected.
+   */
+  void each(
+      ReadContext context, VersionPage table, Filter filter, Watch.Step step, FileVisitor visitor) {
+    new Visit(context, table, filter, step, visitor).run();
+  }
+
+  /** A visit of files in the order of the table, some of which are read ahead. */
+  private final class Visit {
+    private final ReadContext context;
+    private final VersionPage table;
+    private final Filter filter;
+    private final ScanPlan plan;
+    private final Watch.Step step;
+    private final FileVisitor visitor;
+    private final Optional<Roaring64Bitmap> wanted;
+    private final Deque<Planned> planned = new ArrayDeque<>();
+
+    /** A file that is to come; of one that is read, the rows that were found so far. */
+    private record Planned(FileEntry file, RoaringBitmap positions) {}
+
+    Visit(
+        ReadContext context,
+        VersionPage table,
+        Filter filter,
+        Watch.Step step,
+        FileVisitor visitor) {
+      this.context = context;
+      this.table = table;
+      this.filter = filter;
+      this.plan = new ScanPlan(table, filter, context);
+      this.step = step;
+      this.visitor = visitor;
+      this.wanted =
+          serials.map(
+              these -> {
+                Roaring64Bitmap all = new Roaring64Bitmap();
+                these.forEach(all::addLong);
+                return all;
+              });
     }
-    Schema columns = test.isPresent() ? table.schema() : leastColumns(table.schema(), filter);
-    try (FileScan scan = new FileScan(context, task, columns, filter)) {
-      Optional<Batch> batch = scan.next();
-      while (batch.isPresent()) {
-        for (int i = 0; i < batch.get().size(); i++) {
-          if (test.isEmpty() || test.get().test(batch.get().row(i))) {
-            positions.add(scan.position(i));
-          }
+
+    void run() {
+      Schema columns = test.isPresent() ? table.schema() : leastColumns(table.schema(), filter);
+      FilesScan.of(context, this::nextRead, columns, filter).each(this::take);
+      visitUntil(-1);
+    }
+
+    /** The next file that has to be read; those before it are planned. */
+    private Optional<FilesScan.Part> nextRead() {
+      for (Optional<ScanPlan.Task> task = plan.next(); task.isPresent(); task = plan.next()) {
+        FileEntry file = task.get().entry();
+        RoaringBitmap among =
+            wanted
+                .map(these -> new SerialFinder(context, table).positions(file, these))
+                .orElse(null);
+        boolean isRead =
+            !isWhole(task.get()) && !isBySerial() && (among == null || !among.isEmpty());
+        planned.add(
+            new Planned(file, isRead ? new RoaringBitmap() : isWhole(task.get()) ? null : among));
+        if (isRead) {
+          return Optional.of(new FilesScan.Part(task.get(), among));
         }
-        batch = scan.next();
+      }
+      return Optional.empty();
+    }
+
+    private void take(FileRows rows) {
+      visitUntil(rows.file().numbers().number());
+      Batch batch = rows.rows();
+      RoaringBitmap positions = planned.element().positions;
+      for (int i = 0; i < rows.size(); i++) {
+        if (test.isEmpty() || test.get().test(batch.row(i))) {
+          positions.add(rows.position(i));
+        }
       }
     }
-    if (among != null) {
-      positions.and(among);
+
+    /** Visits the planned files before one, by its number. */
+    private void visitUntil(long number) {
+      while (!planned.isEmpty() && planned.element().file.numbers().number() != number) {
+        Planned done = planned.remove();
+        if (done.positions == null || !done.positions.isEmpty()) {
+          visitor.file(done.file, done.positions);
+        }
+        step.add(1);
+      }
     }
-    return positions;
   }
 
   /** One column, which is tested if any is. */

@@ -5,10 +5,10 @@ import java.util.List;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
+import org.ysteron.internal.changes.Touch;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.internal.transact.TableChange;
-import org.ysteron.internal.transact.Touch;
 import org.ysteron.internal.write.TableWriter;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.TableSettings;
@@ -36,11 +36,6 @@ public final class Touching {
     this.table = table;
     this.style = style;
     this.percent = table.draft().settings().number(TableSettings.REWRITE_PERCENT);
-  }
-
-  /** All rows of a file that count go. */
-  void drop(FileEntry file) {
-    touch(file, live(file));
   }
 
   /** The positions of the rows of a file that count. */

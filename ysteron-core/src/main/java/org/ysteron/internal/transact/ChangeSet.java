@@ -15,6 +15,8 @@ import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.changes.FileChanges;
+import org.ysteron.internal.changes.SerialFinder;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
@@ -25,10 +27,8 @@ import org.ysteron.internal.form.TableNumbers;
 import org.ysteron.internal.lake.TableHead;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
-import org.ysteron.internal.read.ReadContext;
-import org.ysteron.internal.read.SerialFinder;
+import org.ysteron.internal.seen.Scope;
 import org.ysteron.internal.table.FileEntry;
-import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.NextVersion;
 import org.ysteron.internal.table.StagedFile;
@@ -36,11 +36,8 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.table.WriterRecord;
 import org.ysteron.internal.tree.PageBatch;
 import org.ysteron.internal.tree.PageStore;
-import org.ysteron.internal.tree.TreeDiff;
-import org.ysteron.internal.write.TableWriter;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.TableSettings;
-import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Committed;
 import org.ysteron.report.SkippedRows;
 
@@ -56,10 +53,8 @@ public final class ChangeSet implements Change {
   private final LakeCore core;
   private final LakeState start;
   private final Isolation isolation;
-  private final ReadContext context;
-  private final PageBatch batch = new PageBatch();
+  private final Scope scope;
   private final Map<UUID, TableChange> tables = new LinkedHashMap<>();
-  private final List<TableWriter> writers = new ArrayList<>();
   private long prepared;
   private Optional<UUID> once = Optional.empty();
 
@@ -75,7 +70,7 @@ public final class ChangeSet implements Change {
     this.start = start;
     this.prepared = start.number();
     this.isolation = isolation;
-    this.context = core.reading();
+    this.scope = new Scope(core, start);
   }
 
   public LakeCore core() {
@@ -95,28 +90,6 @@ public final class ChangeSet implements Change {
   public Optional<Committed> commitOnce(UUID id, CommitNote note) {
     once = Optional.of(id);
     return commit(note.withId(id));
-  }
-
-  long startEntry() {
-    return start.number();
-  }
-
-  CommitStamp stamp() {
-    return start.commit();
-  }
-
-  ReadContext context() {
-    return context;
-  }
-
-  /** Pages of drafts, which are never stored. */
-  PageBatch batch() {
-    return batch;
-  }
-
-  TableWriter register(TableWriter writer) {
-    writers.add(writer);
-    return writer;
   }
 
   /** The table of a name as this transaction sees it; empty when there is none. */
@@ -155,7 +128,7 @@ public final class ChangeSet implements Change {
   }
 
   private TableChange open(TableListing listing) {
-    TableChange change = new TableChange(this, listing);
+    TableChange change = new TableChange(scope, this::table, listing);
     tables.put(listing.id(), change);
     return change;
   }
@@ -173,7 +146,9 @@ public final class ChangeSet implements Change {
     UUID id = UUID.randomUUID();
     TableChange change =
         new TableChange(
-            this, VersionPage.create(id, name, form, settings, VersionPage.draftStamp(stamp())));
+            scope,
+            this::table,
+            VersionPage.create(id, name, form, settings, VersionPage.draftStamp(scope.stamp())));
     tables.put(id, change);
     return change;
   }
@@ -190,7 +165,7 @@ public final class ChangeSet implements Change {
 
   @Override
   public void awaitDurable() {
-    writers.forEach(TableWriter::awaitDurable);
+    scope.awaitDurable();
   }
 
   /**
@@ -225,7 +200,7 @@ public final class ChangeSet implements Change {
         && now.version() != change.start().version()) {
       try {
         Conflicts conflicts = new Conflicts(change.start(), listing, core.pages());
-        Reconciliation.meet(change, now, conflicts, isolation, core.pages());
+        Reconciliation.meet(change.work(), now, conflicts, isolation, core.pages());
       } catch (ConflictException e) {
         return; // it is met again when this is applied, and told then
       }
@@ -321,14 +296,11 @@ public final class ChangeSet implements Change {
         record.version() == change.start().version() + 1
             ? change.start()
             : history.pageOf(history.byNumber(record.version() - 1));
-    TreeDiff<FileEntry, FileSummary> diff =
-        before.fileTree(pages).diff(history.pageOf(record).fileTree(pages));
-    for (var next = diff.next(); next.isPresent(); next = diff.next()) {
-      Optional<FileEntry> file = next.get().after();
-      if (file.isPresent() && change.staged().contains(file.get().id())) {
+    for (FileEntry file : FileChanges.between(before, history.pageOf(record), pages).came()) {
+      if (change.staged().contains(file.id())) {
         throw new InvalidInputException(
             "Rows staged for table %s were already added by its version %d, as data file %d. Nothing was changed; stage them again to add them twice."
-                .formatted(change.name(), record.version(), file.get().numbers().number()));
+                .formatted(change.name(), record.version(), file.numbers().number()));
       }
     }
   }
@@ -343,15 +315,15 @@ public final class ChangeSet implements Change {
     Replay replay;
     TableSettings settings;
     try {
-      replay = new Replay(change, now.form(), listing.numbers());
+      replay = new Replay(change.work(), now.form(), listing.numbers());
       settings = change.settings(now.settings());
-    } catch (Replay.Collision e) {
+    } catch (ReplayCollision e) {
       throw conflicts.of(e);
     }
     Reconciled with =
         now.version() == first.version()
             ? Reconciled.alone(change)
-            : Reconciliation.meet(change, now, conflicts, isolation, staging.pages());
+            : Reconciliation.meet(change.work(), now, conflicts, isolation, staging.pages());
     if (!change.isChanged()) {
       return;
     }
@@ -365,7 +337,7 @@ public final class ChangeSet implements Change {
                 TableHead.read(listing.head(), staging.pages())
                     .writer(change.writerName(), staging.pages()))
             : Optional.empty();
-    LateProofs proofs = new LateProofs(change, replay, with, conflicts, staging.pages());
+    LateProofs proofs = new LateProofs(change.work(), replay, with, conflicts, staging.pages());
     Next next = new Next(staging, listing, change, with, replay, settings);
     change.skip(SkippedRows.NONE);
     if (change.skipsRejected() && proofs.maySuffer()) {
@@ -472,14 +444,12 @@ public final class ChangeSet implements Change {
 
   /** Does a statement that changes a table; when it fails, nothing of it is left. */
   public <T> T statement(TableChange table, Function<TableChange, T> work) {
-    int before = writers.size();
+    int before = scope.writers();
     Runnable back = table.mark();
     try {
       return work.apply(table);
     } catch (RuntimeException e) {
-      List<TableWriter> later = writers.subList(before, writers.size());
-      later.forEach(TableWriter::discard);
-      later.clear();
+      scope.discardFrom(before);
       back.run();
       throw e;
     }
@@ -487,6 +457,6 @@ public final class ChangeSet implements Change {
 
   /** Deletes the data files that were written. */
   public void discard() {
-    writers.forEach(TableWriter::discard);
+    scope.discard();
   }
 }

@@ -28,7 +28,7 @@ final class Conflicts {
     return conflict(ConflictException.Kind.REWOUND, "was rewound to an earlier version.");
   }
 
-  ConflictException of(Replay.Collision collision) {
+  ConflictException of(ReplayCollision collision) {
     return conflict(
         ConflictException.Kind.SCHEMA_CHANGED,
         "was altered: another commit " + collision.getMessage());

@@ -1,33 +1,30 @@
 package org.ysteron.internal.transact;
 
 import java.util.List;
-import org.ysteron.internal.table.NextVersion;
+import org.ysteron.internal.changes.RowEdits;
+import org.ysteron.internal.changes.Touch;
 import org.ysteron.internal.table.StagedFile;
-import org.ysteron.internal.tree.PageBatch;
-import org.ysteron.internal.tree.PageStore;
 
 /**
  * What one statement does to a table.
  *
  * @param operation its word in the history
- * @param files new data files
- * @param touches rows removed from files that were there
+ * @param edits what it does to rows
  * @param reads what it read
  */
-public record Effect(
-    String operation, List<StagedFile> files, List<Touch> touches, List<Read> reads) {
+public record Effect(String operation, RowEdits edits, List<Read> reads) {
 
-  /** The table as it is after the statement, for those in the same transaction. */
-  Draft appliedTo(Draft draft, PageStore pages, PageBatch batch) {
-    NextVersion next = new NextVersion(draft.page(), draft.numbers(), pages, batch);
-    for (Touch touch : touches) {
-      if (touch.gone()) {
-        next.remove(touch.entry());
-      } else {
-        next.mask(touch.entry(), touch.rows());
-      }
-    }
-    files.forEach(next::add);
-    return new Draft(next.build(true), next.numbers());
+  /**
+   * What one statement does to a table.
+   *
+   * @param files new data files
+   * @param touches rows removed from files that were there
+   */
+  public Effect(String operation, List<StagedFile> files, List<Touch> touches, List<Read> reads) {
+    this(operation, RowEdits.of(files, touches), reads);
+  }
+
+  List<StagedFile> files() {
+    return edits.files();
   }
 }

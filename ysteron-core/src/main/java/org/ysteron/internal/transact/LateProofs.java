@@ -12,6 +12,9 @@ import org.ysteron.data.Schema;
 import org.ysteron.internal.form.Proof;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.keys.KeyRule;
+import org.ysteron.internal.seen.KeyTest;
+import org.ysteron.internal.seen.Proofs;
+import org.ysteron.internal.seen.SeenTable;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
@@ -24,16 +27,17 @@ import org.ysteron.report.SkippedRows;
  * it brings, and that no two rows have one key.
  */
 final class LateProofs {
-  private final TableChange mine;
+  private final TableWork work;
+  private final SeenTable mine;
   private final Replay replay;
   private final Reconciled with;
   private final Conflicts conflicts;
   private final PageStore pages;
   private final List<Proof> tightened;
 
-  LateProofs(
-      TableChange mine, Replay replay, Reconciled with, Conflicts conflicts, PageStore pages) {
-    this.mine = mine;
+  LateProofs(TableWork work, Replay replay, Reconciled with, Conflicts conflicts, PageStore pages) {
+    this.work = work;
+    this.mine = work.table();
     this.replay = replay;
     this.with = with;
     this.conflicts = conflicts;
@@ -53,10 +57,10 @@ final class LateProofs {
     }
     List<FileEntry> newborn = newborn(built);
     List<KeyTest.Looked> looked = looked(newborn);
-    for (KeyTest test : mine.keyTests()) {
+    for (KeyTest test : work.keyTests()) {
       KeyTest.Found found = test.atCommit(built, own, looked);
       if (!found.isNothing()) {
-        throw mine.isFinal()
+        throw work.isFinal()
             ? found.refusal(mine.name(), "Upsert them, or skip the rows whose keys exist.")
             : conflicts.ofKeys(found.told());
       }
@@ -91,7 +95,7 @@ final class LateProofs {
 
   /** Whether rows of the transaction's may not fit what others did since it started. */
   boolean maySuffer() {
-    return !tightened.isEmpty() || (!mine.keyTests().isEmpty() && !with.came().isEmpty());
+    return !tightened.isEmpty() || (!work.keyTests().isEmpty() && !with.came().isEmpty());
   }
 
   /**
@@ -114,7 +118,7 @@ final class LateProofs {
     Map<Long, RoaringBitmap> rows = new TreeMap<>();
     SkippedRows told = SkippedRows.NONE;
     List<KeyTest.Looked> looked = looked(newborn(trial));
-    for (KeyTest test : mine.keyTests()) {
+    for (KeyTest test : work.keyTests()) {
       KeyTest.Found found = test.atCommit(trial, own, looked);
       if (!found.isNothing()) {
         told = told.and(add(own, found.rows(), rows), found.told());

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.internal.seen.SeenTable;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 
@@ -29,7 +30,7 @@ record Reconciled(
     Optional<VersionPage> now) {
 
   /** As long as nothing else was committed, the transaction's own changes. */
-  static Reconciled alone(TableChange mine) {
+  static Reconciled alone(SeenTable mine) {
     Map<Long, RoaringBitmap> ownMasks = new TreeMap<>();
     Map<FileEntry, RoaringBitmap> masked = new LinkedHashMap<>();
     List<FileEntry> removed = new ArrayList<>();

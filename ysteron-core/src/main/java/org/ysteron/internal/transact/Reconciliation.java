@@ -8,15 +8,17 @@ import java.util.Optional;
 import java.util.TreeMap;
 import org.roaringbitmap.RoaringBitmap;
 import org.roaringbitmap.longlong.Roaring64Bitmap;
+import org.ysteron.internal.changes.FileChanges;
+import org.ysteron.internal.changes.SerialFinder;
+import org.ysteron.internal.changes.Touch;
 import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.keys.KeyScan;
-import org.ysteron.internal.read.SerialFinder;
+import org.ysteron.internal.seen.SeenTable;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.PageTree;
-import org.ysteron.internal.tree.TreeDiff;
 import org.ysteron.option.Isolation;
 
 /**
@@ -44,22 +46,20 @@ import org.ysteron.option.Isolation;
  * </ol>
  */
 final class Reconciliation {
-  private final TableChange mine;
+  private final TableWork work;
+  private final SeenTable mine;
   private final long seen;
   private final PageStore pages;
   private final VersionPage now;
   private final Conflicts conflicts;
-  private final List<FileEntry> came = new ArrayList<>();
-  private final List<Lost> lost = new ArrayList<>();
+  private FileChanges theirs = FileChanges.NONE;
   private final Map<Long, RoaringBitmap> ownMasks = new TreeMap<>();
   private final Map<FileEntry, RoaringBitmap> masked = new LinkedHashMap<>();
   private final List<FileEntry> removed = new ArrayList<>();
 
-  /** Rows of a file of the start that are no longer where they were; empty for all of them. */
-  private record Lost(FileEntry file, Optional<RoaringBitmap> positions) {}
-
-  private Reconciliation(TableChange mine, VersionPage now, Conflicts conflicts, PageStore pages) {
-    this.mine = mine;
+  private Reconciliation(TableWork work, VersionPage now, Conflicts conflicts, PageStore pages) {
+    this.work = work;
+    this.mine = work.table();
     this.seen = mine.seen();
     this.now = now;
     this.conflicts = conflicts;
@@ -72,27 +72,23 @@ final class Reconciliation {
    * @throws org.ysteron.error.ConflictException when the two cannot be brought together
    */
   static Reconciled meet(
-      TableChange mine,
-      VersionPage now,
-      Conflicts conflicts,
-      Isolation isolation,
-      PageStore pages) {
-    if (now.replaced().rewound() > mine.seen()) {
+      TableWork work, VersionPage now, Conflicts conflicts, Isolation isolation, PageStore pages) {
+    if (now.replaced().rewound() > work.table().seen()) {
       throw conflicts.ofRewind();
     }
-    return new Reconciliation(mine, now, conflicts, pages).meet(isolation);
+    return new Reconciliation(work, now, conflicts, pages).meet(isolation);
   }
 
   private Reconciled meet(Isolation isolation) {
     boolean cares =
-        !mine.reads().isEmpty()
+        !work.reads().isEmpty()
             || !mine.touched().isEmpty()
-            || !mine.keyTests().isEmpty()
-            || mine.isAltered();
+            || !work.keyTests().isEmpty()
+            || work.isAltered();
     if (cares) {
-      compare();
+      theirs = FileChanges.between(mine.start(), now, pages);
     }
-    for (Read read : mine.reads()) {
+    for (Read read : work.reads()) {
       if (isolation == Isolation.SERIALIZABLE || read.kind() == Read.Kind.KEYS) {
         test(read);
       }
@@ -111,7 +107,7 @@ final class Reconciliation {
                 }
               }
             });
-    return new Reconciled(ownMasks, masked, removed, came, Optional.of(now));
+    return new Reconciled(ownMasks, masked, removed, theirs.came(), Optional.of(now));
   }
 
   private boolean bornSince() {
@@ -122,32 +118,9 @@ final class Reconciliation {
     return now.record().lives().gone() != mine.start().record().lives().gone();
   }
 
-  private void compare() {
-    TreeDiff<FileEntry, FileSummary> diff = mine.start().fileTree(pages).diff(now.fileTree(pages));
-    Optional<TreeDiff.Change<FileEntry>> next = diff.next();
-    while (next.isPresent()) {
-      Optional<FileEntry> before = next.get().before();
-      Optional<FileEntry> after = next.get().after();
-      if (before.isEmpty()) {
-        came.add(after.orElseThrow());
-      } else if (after.isEmpty()) {
-        lost.add(new Lost(before.get(), Optional.empty()));
-      } else {
-        lost.add(new Lost(before.get(), Optional.of(newlyMasked(before.get(), after.get()))));
-      }
-      next = diff.next();
-    }
-  }
-
-  private RoaringBitmap newlyMasked(FileEntry before, FileEntry after) {
-    RoaringBitmap positions = after.maskedPositions(pages);
-    positions.andNot(before.maskedPositions(pages));
-    return positions;
-  }
-
   private void test(Read read) {
     if (bornSince()) {
-      for (FileEntry file : came) {
+      for (FileEntry file : theirs.came()) {
         if (file.hasBornSince(seen) && mayMatch(read, file) && holdsBorn(read, file)) {
           throw conflicts.ofRead(read, file, "with rows that this transaction would have read");
         }
@@ -159,12 +132,12 @@ final class Reconciliation {
   }
 
   private boolean mayMatch(Read read, FileEntry file) {
-    return mine.isAltered() || read.filter().testFiles(file) != Verdict.NONE;
+    return work.isAltered() || read.filter().testFiles(file) != Verdict.NONE;
   }
 
   /** Whether a file that came has a row that was born since and that a read would have found. */
   private boolean holdsBorn(Read read, FileEntry file) {
-    if (mine.isAltered() || now.schemaVersion() != mine.start().schemaVersion()) {
+    if (work.isAltered() || now.schemaVersion() != mine.start().schemaVersion()) {
       return true; // what was read means something else to the columns of now
     }
     SerialFinder finder = new SerialFinder(mine.context(), now);
@@ -183,20 +156,23 @@ final class Reconciliation {
     SerialFinder then = new SerialFinder(mine.context(), mine.start());
     Map<FileEntry, Roaring64Bitmap> missing = new LinkedHashMap<>();
     Roaring64Bitmap found = new Roaring64Bitmap();
-    for (Lost rows : lost) {
-      if (read.filter().testFiles(rows.file) != Verdict.NONE) {
-        Roaring64Bitmap serials = then.serials(rows.file, read.filter(), rows.positions);
-        if (!serials.isEmpty()) {
-          missing.put(rows.file, serials);
-          found.or(serials);
-        }
-      }
-    }
+    theirs
+        .lost(pages)
+        .forEach(
+            (file, positions) -> {
+              if (read.filter().testFiles(file) != Verdict.NONE) {
+                Roaring64Bitmap serials = then.serials(file, read.filter(), positions);
+                if (!serials.isEmpty()) {
+                  missing.put(file, serials);
+                  found.or(serials);
+                }
+              }
+            });
     if (missing.isEmpty()) {
       return;
     }
     SerialFinder finder = new SerialFinder(mine.context(), now);
-    for (FileEntry file : came) {
+    for (FileEntry file : theirs.came()) {
       RoaringBitmap moved = finder.positions(file, found, seen);
       if (!moved.isEmpty()) {
         found.andNot(finder.serials(file, moved));
@@ -213,8 +189,8 @@ final class Reconciliation {
 
   /** A file that both know. */
   private void unite(Touch touch, FileEntry there) {
-    RoaringBitmap theirs = newlyMasked(touch.entry(), there);
-    if (RoaringBitmap.intersects(theirs, touch.rows())) {
+    RoaringBitmap alsoMasked = new FileChanges.Changed(touch.entry(), there).masked(pages);
+    if (RoaringBitmap.intersects(alsoMasked, touch.rows())) {
       throw conflicts.ofRows(touch.entry());
     }
     if (!touch.gone()) {
@@ -222,15 +198,15 @@ final class Reconciliation {
       return;
     }
     removed.add(there);
-    if (theirs.isEmpty()) {
+    if (alsoMasked.isEmpty()) {
       return;
     }
     mine.awaitFiles();
     SerialFinder finder = new SerialFinder(mine.context(), mine.draft());
-    Roaring64Bitmap serials = finder.serials(touch.entry(), theirs);
+    Roaring64Bitmap serials = finder.serials(touch.entry(), alsoMasked);
     long found = 0;
     for (FileEntry own : mine.successors(touch.entry().numbers().number())) {
-      RoaringBitmap positions = mine.moved().positions(own, serials);
+      RoaringBitmap positions = work.moved().positions(own, serials);
       found += positions.getLongCardinality();
       ownMasks.computeIfAbsent(own.numbers().number(), n -> new RoaringBitmap()).or(positions);
     }
@@ -255,7 +231,7 @@ final class Reconciliation {
     Roaring64Bitmap keptSerials = finder.serials(touch.entry(), kept);
     Roaring64Bitmap alive = new Roaring64Bitmap();
     for (FileEntry own : mine.successors(touch.entry().numbers().number())) {
-      RoaringBitmap positions = mine.moved().positions(own, keptSerials);
+      RoaringBitmap positions = work.moved().positions(own, keptSerials);
       alive.or(finder.serials(own, positions));
       ownMasks.computeIfAbsent(own.numbers().number(), n -> new RoaringBitmap()).or(positions);
     }
@@ -269,7 +245,7 @@ final class Reconciliation {
     SerialFinder finder = new SerialFinder(mine.context(), mine.draft());
     Roaring64Bitmap serials = withoutSuccessors(finder, touch);
     long found = 0;
-    for (FileEntry file : came) {
+    for (FileEntry file : theirs.came()) {
       RoaringBitmap positions = finder.positions(file, serials, seen);
       if (!positions.isEmpty()) {
         found += positions.getLongCardinality();

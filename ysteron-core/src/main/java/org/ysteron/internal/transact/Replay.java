@@ -19,6 +19,7 @@ import org.ysteron.internal.form.Proof;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.form.TableNumbers;
 import org.ysteron.internal.layout.Layout;
+import org.ysteron.internal.seen.SeenTable;
 import org.ysteron.internal.table.StagedFile;
 import org.ysteron.option.Alteration;
 import org.ysteron.option.Alteration.Place;
@@ -30,7 +31,7 @@ import org.ysteron.option.Check;
  * touched the same column is in the way. For one thread.
  */
 final class Replay {
-  private final TableChange change;
+  private final SeenTable table;
   private final TableNumbers first;
   private final TableNumbers numbers;
   private final TableForm start;
@@ -40,39 +41,30 @@ final class Replay {
   private final Set<Integer> theirs;
   private final Map<Integer, Integer> ids = new HashMap<>();
 
-  /** Says that the alterations cannot be done again. */
-  static final class Collision extends RuntimeException {
-    private static final long serialVersionUID = 1L;
-
-    Collision(String what, Throwable cause) {
-      super(what, cause);
-    }
-  }
-
   /**
    * Does it again.
    *
    * @param now the form of now
    * @param numbers what the table gives out next now
-   * @throws Collision when what others did is in the way
+   * @throws ReplayCollision when what others did is in the way
    */
-  Replay(TableChange change, TableForm now, TableNumbers numbers) {
-    this(change, change.start().form(), now, numbers, change.formAlterations());
+  Replay(TableWork work, TableForm now, TableNumbers numbers) {
+    this(work.table(), work.table().start().form(), now, numbers, work.alterations());
   }
 
   /** For a table that is made here, whose form is what its last draft has. */
-  static Replay nothing(TableForm form, TableChange change) {
-    return new Replay(change, form, form, TableNumbers.of(form), List.of());
+  static Replay nothing(TableForm form, SeenTable table) {
+    return new Replay(table, form, form, TableNumbers.of(form), List.of());
   }
 
   private Replay(
-      TableChange change,
+      SeenTable table,
       TableForm start,
       TableForm now,
       TableNumbers numbers,
       List<Alteration> alterations) {
-    this.change = change;
-    this.first = change.numbers();
+    this.table = table;
+    this.first = table.numbers();
     this.numbers = numbers;
     this.start = start;
     this.now = now;
@@ -96,7 +88,7 @@ final class Replay {
   private void replay(Alteration alteration) {
     for (int id : touchedBy(alteration)) {
       if (id < first.column() && theirs.contains(id)) {
-        throw new Collision(
+        throw new ReplayCollision(
             "altered column %s, which this transaction alters as well (%s)"
                 .formatted(start.schema().pathOf(id), alteration),
             null);
@@ -104,7 +96,7 @@ final class Replay {
     }
     if (alteration instanceof Alteration.SetKey
         && !start.schema().keyIds().equals(now.schema().keyIds())) {
-      throw new Collision("set another primary key", null);
+      throw new ReplayCollision("set another primary key", null);
     }
     try {
       if (alteration instanceof Alteration.SetLayout set) {
@@ -116,7 +108,7 @@ final class Replay {
         follow(alteration, translated);
       }
     } catch (InvalidInputException | NotFoundException e) {
-      throw new Collision(
+      throw new ReplayCollision(
           "altered it so that \"%s\" of this transaction is not possible any more: %s"
               .formatted(alteration, e.getMessage()),
           e);
@@ -125,13 +117,14 @@ final class Replay {
 
   private void replay(Alteration.SetLayout set) {
     if (start.layoutVersion() != now.layoutVersion()) {
-      throw new Collision("set another layout", null);
+      throw new ReplayCollision("set another layout", null);
     }
     mine.apply(set);
     Layout layout = mine.form().layout();
     for (int id : layout.fieldIds()) {
       if (there.form().schema().field(inTable(id)).isEmpty()) {
-        throw new Collision("dropped a column of the layout that this transaction sets", null);
+        throw new ReplayCollision(
+            "dropped a column of the layout that this transaction sets", null);
       }
     }
     there.setLayout(layout.under(this::inTable));
@@ -353,7 +346,7 @@ final class Replay {
     long schema = by.schema() >= first.schema() ? committed.schemaVersion() : by.schema();
     boolean ownLayout = by.layout() >= first.layout();
     // A layout that was set here and replaced here is in no version: its parts mean nothing.
-    boolean lostLayout = ownLayout && by.layout() != change.layoutVersion();
+    boolean lostLayout = ownLayout && by.layout() != table.layoutVersion();
     long layout =
         lostLayout ? start.layoutVersion() : ownLayout ? committed.layoutVersion() : by.layout();
     FieldIds ids = inTable(by.ids());

@@ -5,7 +5,7 @@
  * file behind, a change can be applied again to a newer state, and nothing is deleted while it is
  * not known whether a commit happened.
  *
- * <p>Uses column, commit, data, drift, error, expr, filter, form, keys, lake, layout, option,
- * progress, read, report, rows, table, text, tree, work, write.
+ * <p>Uses changes, column, commit, data, drift, error, expr, filter, form, keys, lake, layout,
+ * option, report, rows, seen, table, tree, write.
  */
 package org.ysteron.internal.transact;

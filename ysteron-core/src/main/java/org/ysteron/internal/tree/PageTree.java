@@ -314,7 +314,17 @@ public final class PageTree<V, S> {
 
   /** What differs between this tree and a later one, skipping every page that both share. */
   public TreeDiff<V, S> diff(PageTree<V, S> later) {
-    return new TreeDiff<>(this, later);
+    return diff(later, summary -> true);
+  }
+
+  /**
+   * What differs between this tree and a later one in what matters.
+   *
+   * @param below whether entries below a node of this summary matter. An entry that matters in one
+   *     tree only, because its place in the other one does not, is told as if it were not there
+   */
+  public TreeDiff<V, S> diff(PageTree<V, S> later, Predicate<S> below) {
+    return new TreeDiff<>(this, later, below);
   }
 
   /** Whether an entry of a leaf passes; may look at the list's lazy form. */

@@ -4,6 +4,8 @@ import java.util.ArrayDeque;
 import java.util.Arrays;
 import java.util.Deque;
 import java.util.Optional;
+import java.util.function.Consumer;
+import java.util.function.Predicate;
 
 /**
  * The entries that differ between two trees, in the order of their keys. It keeps two frontiers of
@@ -13,6 +15,7 @@ import java.util.Optional;
 public final class TreeDiff<V, S> {
   private final PageTree<V, S> before;
   private final PageTree<V, S> after;
+  private final Predicate<S> below;
   private final Deque<Item<V, S>> left = new ArrayDeque<>();
   private final Deque<Item<V, S>> right = new ArrayDeque<>();
 
@@ -29,9 +32,15 @@ public final class TreeDiff<V, S> {
     }
   }
 
-  TreeDiff(PageTree<V, S> before, PageTree<V, S> after) {
+  /**
+   * A difference.
+   *
+   * @param below whether entries below a node of this summary matter; each tree is tested by itself
+   */
+  TreeDiff(PageTree<V, S> before, PageTree<V, S> after, Predicate<S> below) {
     this.before = before;
     this.after = after;
+    this.below = below;
     start(before, left);
     start(after, right);
   }
@@ -101,6 +110,13 @@ public final class TreeDiff<V, S> {
     }
   }
 
+  /** Hands over all changes that are left. */
+  public void each(Consumer<Change<V>> taker) {
+    for (Optional<Change<V>> change = next(); change.isPresent(); change = next()) {
+      taker.accept(change.get());
+    }
+  }
+
   private Optional<Change<V>> compare(Item<V, S> a, Item<V, S> b) {
     int order = Arrays.compareUnsigned(a.key, b.key);
     if (order < 0) {
@@ -122,15 +138,16 @@ public final class TreeDiff<V, S> {
     return Optional.of(item.leaf.values.get(item.position));
   }
 
-  private static <V, S> void open(PageTree<V, S> tree, Deque<Item<V, S>> items) {
+  private void open(PageTree<V, S> tree, Deque<Item<V, S>> items) {
     Item<V, S> item = items.pop();
     Node<V, S> node = tree.node(item.ref, item.height, item.count, item.height > 0);
     for (int i = node.size - 1; i >= 0; i--) {
-      items.push(
-          node.leaf
-              ? new Item<>(node.key(i), null, 0, 1, node, i)
-              : new Item<>(
-                  node.key(i), node.children[i], item.height - 1, node.counts[i], null, 0));
+      if (node.leaf) {
+        items.push(new Item<>(node.key(i), null, 0, 1, node, i));
+      } else if (below.test(node.summaries.get(i))) {
+        items.push(
+            new Item<>(node.key(i), node.children[i], item.height - 1, node.counts[i], null, 0));
+      }
     }
   }
 }

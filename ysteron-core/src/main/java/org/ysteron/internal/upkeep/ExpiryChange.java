@@ -34,7 +34,6 @@ import org.ysteron.internal.tree.PageBatch;
 import org.ysteron.internal.tree.PageHome;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.PageStore;
-import org.ysteron.internal.tree.TreeDiff;
 import org.ysteron.internal.tree.TreeProbe;
 import org.ysteron.maintenance.ExpiryReport;
 import org.ysteron.option.Retention;
@@ -247,15 +246,16 @@ final class ExpiryChange implements Change {
   /** The files of a version that another one has not, or has in another object. */
   private List<FileEntry> gone(VersionPage from, VersionPage to, PageStore pages) {
     List<FileEntry> gone = new ArrayList<>();
-    TreeDiff<FileEntry, FileSummary> diff = from.fileTree(pages).diff(to.fileTree(pages));
-    for (var next = diff.next(); next.isPresent(); next = diff.next()) {
-      TreeDiff.Change<FileEntry> change = next.get();
-      Optional<String> now = change.after().map(file -> file.objectName(id));
-      change
-          .before()
-          .filter(file -> !now.equals(Optional.of(file.objectName(id))))
-          .ifPresent(gone::add);
-    }
+    from.fileTree(pages)
+        .diff(to.fileTree(pages))
+        .each(
+            change -> {
+              Optional<String> now = change.after().map(file -> file.objectName(id));
+              change
+                  .before()
+                  .filter(file -> !now.equals(Optional.of(file.objectName(id))))
+                  .ifPresent(gone::add);
+            });
     return gone;
   }
 

@@ -84,7 +84,7 @@ public final class HealthCheck {
 
   private TableHealth.Opening opening(List<Curve.Axis> axes) {
     List<String> paths = axes.stream().map(axis -> table.schema().pathOf(axis.fieldId())).toList();
-    long opened = 0;
+    long[] opened = {0};
     for (int at = 0; at < RANGES; at++) {
       Condition condition = Condition.all();
       for (int i = 0; i < axes.size(); i++) {
@@ -95,12 +95,9 @@ public final class HealthCheck {
         condition = condition.and(Condition.column(paths.get(i)).between(quantiles.get(from), to));
       }
       Filter filter = table.filter(condition, context.pages());
-      ScanPlan plan = new ScanPlan(table, filter, context);
-      while (plan.next().isPresent()) {
-        opened++;
-      }
+      new ScanPlan(table, filter, context).each(file -> opened[0]++);
     }
-    return new TableHealth.Opening(paths, (double) opened / RANGES);
+    return new TableHealth.Opening(paths, (double) opened[0] / RANGES);
   }
 
   private void look(FileEntry file) {

@@ -4,7 +4,7 @@
  * invariants: no row changes, each keeps its serial and birth; every commit stands by itself; over
  * a table's life a row is written anew a bounded number of times.
  *
- * <p>Uses commit, copying, error, expr, filter, lake, layout, maintenance, option, progress, read,
- * report, statement, store, table, text, transact, tree, work, write.
+ * <p>Uses changes, commit, copying, error, expr, filter, lake, layout, maintenance, option,
+ * progress, read, report, statement, store, table, text, transact, tree, work, write.
  */
 package org.ysteron.internal.upkeep;

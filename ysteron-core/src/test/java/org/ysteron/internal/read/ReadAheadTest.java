@@ -80,7 +80,7 @@ class ReadAheadTest {
     }
   }
 
-  private static List<Integer> taken(ReadAhead ahead, List<Integer> to) {
+  private static List<Integer> taken(ReadAhead<Batch> ahead, List<Integer> to) {
     for (Optional<Batch> batch = ahead.take(); batch.isPresent(); batch = ahead.take()) {
       batch.get().rows().forEach(row -> to.add(row.getInt("n")));
     }
@@ -91,7 +91,7 @@ class ReadAheadTest {
   void noMoreThanSomeBytesAreReadAhead() throws InterruptedException {
     Counted source = new Counted();
     try (Workers workers = new Workers(2)) {
-      ReadAhead ahead = new ReadAhead(workers, source, FOUR_ROWS);
+      ReadAhead<Batch> ahead = new ReadAhead<>(workers, source, batch -> batch, FOUR_ROWS);
       ahead.resume();
       for (int i = 0; i < 200 && source.next.get() < 4; i++) {
         Thread.sleep(10);
@@ -117,7 +117,7 @@ class ReadAheadTest {
           }
         };
     try (Workers workers = new Workers(2)) {
-      ReadAhead ahead = new ReadAhead(workers, source, FOUR_ROWS);
+      ReadAhead<Batch> ahead = new ReadAhead<>(workers, source, batch -> batch, FOUR_ROWS);
       ahead.resume();
       List<Integer> rows = new ArrayList<>();
       assertThatThrownBy(() -> taken(ahead, rows)).hasMessage("seven");
@@ -141,7 +141,7 @@ class ReadAheadTest {
               }
             });
       }
-      ReadAhead ahead = new ReadAhead(workers, new Counted(), FOUR_ROWS);
+      ReadAhead<Batch> ahead = new ReadAhead<>(workers, new Counted(), batch -> batch, FOUR_ROWS);
       ahead.resume();
       assertThat(taken(ahead, new ArrayList<>())).hasSize(100).isSorted();
       free.countDown();
@@ -165,7 +165,7 @@ class ReadAheadTest {
           }
         };
     try (Workers workers = new Workers(2)) {
-      ReadAhead ahead = new ReadAhead(workers, source, FOUR_ROWS);
+      ReadAhead<Batch> ahead = new ReadAhead<>(workers, source, batch -> batch, FOUR_ROWS);
       ahead.resume();
       assertThat(reading.await(10, TimeUnit.SECONDS)).isTrue();
       Thread.currentThread().interrupt();

@@ -1,20 +1,22 @@
-package org.ysteron.internal.read;
+package org.ysteron.internal.changes;
 
 import java.util.Optional;
 import org.roaringbitmap.PeekableIntIterator;
 import org.roaringbitmap.RoaringBitmap;
 import org.roaringbitmap.longlong.Roaring64Bitmap;
-import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Vector;
 import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.read.FileScan;
+import org.ysteron.internal.read.FileTask;
+import org.ysteron.internal.read.ReadContext;
+import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 
 /**
- * Finds rows by their serials and births, and the serials of rows; of a file it reads at most the
- * hidden columns and those that a filter tests. For one thread.
+ * Finds rows by their serials and births, and the serials of rows. Of a file it reads at most the
+ * hidden columns and those that a filter tests; a file that has none is not opened. For one thread.
  */
 public final class SerialFinder {
   private final ReadContext context;
@@ -27,56 +29,69 @@ public final class SerialFinder {
     this.columns = HiddenColumns.only(table.schema());
   }
 
+  /** Takes rows, in the order of their positions. */
+  interface Visitor {
+    void row(long serial, long birth, int position);
+  }
+
+  /** Visits the rows of a file that count; those at some positions, or all for null. */
+  void visit(FileEntry file, RoaringBitmap among, Visitor visitor) {
+    if (file.tellsSerials() || file.tellsBirths()) {
+      FileScan scan =
+          among == null
+              ? FileScan.all(context, table, file, columns)
+              : FileScan.at(context, table, file, columns, among);
+      visit(scan, file, visitor);
+      return;
+    }
+    PeekableIntIterator next = live(file, among).getIntIterator();
+    while (next.hasNext()) {
+      int position = next.next();
+      visitor.row(file.numbers().firstSerial() + position, file.numbers().births().own(), position);
+    }
+  }
+
+  /** Visits the rows of a file that count and pass a filter; those at some positions, or all. */
+  void visit(FileEntry file, RoaringBitmap among, Filter filter, Visitor visitor) {
+    ScanPlan.Task task = new ScanPlan.Task(table, file, true);
+    visit(new FileScan(context, task, columns, filter, among), file, visitor);
+  }
+
+  private static void visit(FileScan scan, FileEntry file, Visitor visitor) {
+    scan.located(file)
+        .each(
+            rows -> {
+              for (int i = 0; i < rows.size(); i++) {
+                visitor.row(rows.serial(i), rows.birth(i), rows.position(i));
+              }
+            });
+  }
+
+  /** The rows of a file that count; those at some positions, or all for null. */
+  RoaringBitmap live(FileEntry file, RoaringBitmap among) {
+    RoaringBitmap live =
+        among == null ? RoaringBitmap.bitmapOfRange(0, file.rows()) : among.clone();
+    live.andNot(FileTask.of(new ScanPlan.Task(table, file, false), context.pages()).masked());
+    return live;
+  }
+
   /** The serials of the rows at some positions. */
   public Roaring64Bitmap serials(FileEntry file, RoaringBitmap positions) {
     Roaring64Bitmap serials = new Roaring64Bitmap();
-    if (!file.tellsSerials()) {
-      PeekableIntIterator next = positions.getIntIterator();
-      while (next.hasNext()) {
-        serials.addLong(file.numbers().firstSerial() + next.next());
-      }
-      return serials;
-    }
-    walk(
-        file,
-        FileScan.at(context, table, file, columns, positions),
-        (serial, birth, position) -> serials.addLong(serial));
+    visit(file, positions, (serial, birth, position) -> serials.addLong(serial));
     return serials;
   }
 
   /** The serials of rows that count and pass a filter; of those at some positions, or all. */
   public Roaring64Bitmap serials(FileEntry file, Filter filter, Optional<RoaringBitmap> among) {
     Roaring64Bitmap serials = new Roaring64Bitmap();
-    walk(
-        file,
-        passing(file, filter),
-        (serial, birth, position) -> {
-          if (among.isEmpty() || among.get().contains(position)) {
-            serials.addLong(serial);
-          }
-        });
+    visit(file, among.orElse(null), filter, (serial, birth, position) -> serials.addLong(serial));
     return serials;
-  }
-
-  private FileScan passing(FileEntry file, Filter filter) {
-    ScanPlan.Task task = new ScanPlan.Task(table, file, true);
-    return new FileScan(context, task, columns, filter);
   }
 
   /** The positions of rows that count and have one of some serials. */
   public RoaringBitmap positions(FileEntry file, Roaring64Bitmap serials) {
-    RoaringBitmap positions = new RoaringBitmap();
-    if (!serials.isEmpty() && file.mayHoldSerials(serials.first(), serials.last())) {
-      walk(
-          file,
-          FileScan.all(context, table, file, columns),
-          (serial, birth, position) -> {
-            if (serials.contains(serial)) {
-              positions.add(position);
-            }
-          });
-    }
-    return positions;
+    return positions(file, serials, Long.MAX_VALUE);
   }
 
   /** The positions of rows that count, have one of some serials and were born up to a commit. */
@@ -87,9 +102,9 @@ public final class SerialFinder {
         || !file.mayHoldSerials(serials.first(), serials.last())) {
       return positions;
     }
-    walk(
+    visit(
         file,
-        FileScan.all(context, table, file, columns),
+        null,
         (serial, birth, position) -> {
           if (birth <= ordinal && serials.contains(serial)) {
             positions.add(position);
@@ -104,9 +119,9 @@ public final class SerialFinder {
    */
   public Optional<SerialIndex> index(FileEntry file, long ordinal) {
     SerialIndex.Builder builder = new SerialIndex.Builder();
-    walk(
+    visit(
         file,
-        FileScan.all(context, table, file, columns),
+        null,
         (serial, birth, position) -> {
           if (birth <= ordinal) {
             builder.add(serial, position);
@@ -119,9 +134,9 @@ public final class SerialFinder {
   public RoaringBitmap bornSince(FileEntry file, long ordinal) {
     RoaringBitmap positions = new RoaringBitmap();
     if (file.hasBornSince(ordinal)) {
-      walk(
+      visit(
           file,
-          FileScan.all(context, table, file, columns),
+          null,
           (serial, birth, position) -> {
             if (birth > ordinal) {
               positions.add(position);
@@ -134,39 +149,18 @@ public final class SerialFinder {
   /** Whether a row that counts and passes a filter was born later than a commit. */
   public boolean hasBornSince(FileEntry file, Filter filter, long ordinal) {
     boolean[] found = {false};
-    walk(file, passing(file, filter), (serial, birth, position) -> found[0] |= birth > ordinal);
+    visit(file, null, filter, (serial, birth, position) -> found[0] |= birth > ordinal);
     return found[0];
   }
 
   /** How many of the rows at some positions tell no birth of their own. */
   public long untold(FileEntry file, RoaringBitmap positions) {
+    if (!file.tellsBirths()) {
+      return live(file, positions).getLongCardinality();
+    }
     long[] count = {0};
-    try (FileScan scan = FileScan.at(context, table, file, columns, positions)) {
-      Optional<Batch> batch = scan.next();
-      while (batch.isPresent()) {
-        count[0] += batch.get().vectors().get(1).nullCount();
-        batch = scan.next();
-      }
-    }
+    FileScan.at(context, table, file, columns, positions)
+        .each(batch -> count[0] += batch.vectors().get(1).nullCount());
     return count[0];
-  }
-
-  private interface Visitor {
-    void row(long serial, long birth, int position);
-  }
-
-  private static void walk(FileEntry file, FileScan scan, Visitor visitor) {
-    try (scan) {
-      Optional<Batch> batch = scan.next();
-      while (batch.isPresent()) {
-        Vector serials = batch.get().vectors().get(0);
-        Vector births = batch.get().vectors().get(1);
-        for (int i = 0; i < batch.get().size(); i++) {
-          int position = scan.position(i);
-          visitor.row(file.serial(serials, i, position), file.birth(births, i), position);
-        }
-        batch = scan.next();
-      }
-    }
   }
 }

@@ -1,4 +1,4 @@
-package org.ysteron.internal.transact;
+package org.ysteron.internal.changes;
 
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.internal.table.FileEntry;
@@ -10,4 +10,10 @@ import org.ysteron.internal.table.FileEntry;
  * @param rows their positions
  * @param gone whether the file goes: no row is left, or its other rows were moved to a new file
  */
-public record Touch(FileEntry entry, RoaringBitmap rows, boolean gone) {}
+public record Touch(FileEntry entry, RoaringBitmap rows, boolean gone) {
+
+  /** What two statements did to one file. */
+  Touch and(Touch later) {
+    return new Touch(entry, RoaringBitmap.or(rows, later.rows), gone || later.gone);
+  }
+}

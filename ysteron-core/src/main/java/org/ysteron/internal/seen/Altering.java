@@ -1,4 +1,4 @@
-package org.ysteron.internal.transact;
+package org.ysteron.internal.seen;
 
 import java.util.List;
 import org.ysteron.error.InvalidInputException;
@@ -11,7 +11,7 @@ import org.ysteron.option.Alteration;
 import org.ysteron.option.TableSettings;
 
 /** Alters a table as a transaction sees it, and proves of its rows what that asks. */
-final class Altering {
+public final class Altering {
   private Altering() {}
 
   /**
@@ -19,8 +19,8 @@ final class Altering {
    *
    * @throws InvalidInputException when they cannot be done, or rows do not fit them
    */
-  static Draft altered(
-      TableChange change, Draft before, List<Alteration> changes, PageBatch batch) {
+  public static Draft altered(
+      SeenTable change, Draft before, List<Alteration> changes, PageBatch batch) {
     FormEditor editor = new FormEditor(before.page().form(), before.numbers());
     TableSettings settings = before.page().settings();
     for (Alteration alteration : changes) {

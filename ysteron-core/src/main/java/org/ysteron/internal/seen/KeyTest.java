@@ -1,4 +1,4 @@
-package org.ysteron.internal.transact;
+package org.ysteron.internal.seen;
 
 import java.util.ArrayList;
 import java.util.HashSet;
@@ -11,6 +11,8 @@ import java.util.Set;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.KeyExistsException.Existing;
+import org.ysteron.internal.changes.SerialFinder;
+import org.ysteron.internal.changes.Touch;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.keys.BroughtKeys;
@@ -19,7 +21,6 @@ import org.ysteron.internal.keys.KeyRule;
 import org.ysteron.internal.keys.KeyScan;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.read.RowLookup;
-import org.ysteron.internal.read.SerialFinder;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.StagedFile;
@@ -39,10 +40,10 @@ import org.ysteron.progress.Progress;
  * key columns. Keys that are too many for memory are read again from the files they were written
  * to, in parts by their hash. For one thread.
  */
-final class KeyTest {
+public final class KeyTest {
   private static final int MOST_SAMPLES = 3;
 
-  private final TableChange table;
+  private final SeenTable table;
   private final ReadContext context;
   private final BroughtKeys keys;
   private final List<StagedFile> files;
@@ -56,7 +57,7 @@ final class KeyTest {
    *
    * @param number of the first of the files, in the transaction; the others follow
    */
-  KeyTest(TableChange table, BroughtKeys keys, List<StagedFile> files, long number) {
+  public KeyTest(SeenTable table, BroughtKeys keys, List<StagedFile> files, long number) {
     this.table = table;
     this.context = table.context();
     this.keys = keys;
@@ -65,7 +66,7 @@ final class KeyTest {
   }
 
   /** A test of the rows in some files of a table, which are read for it. */
-  static KeyTest ofFiles(TableChange table, VersionPage page, List<FileEntry> entries) {
+  public static KeyTest ofFiles(SeenTable table, VersionPage page, List<FileEntry> entries) {
     long rows = entries.stream().mapToLong(FileEntry::liveRows).sum();
     return new KeyTest(table, BroughtKeys.unread(page.schema(), rows), List.of(), 0);
   }
@@ -78,25 +79,25 @@ final class KeyTest {
    * @param rows where they are in the files that bring them; of rows that have one key the first is
    *     not among them
    */
-  record Found(long count, List<Existing> some, Map<FileEntry, RoaringBitmap> rows) {
-    static final Found NOTHING = new Found(0, List.of(), Map.of());
+  public record Found(long count, List<Existing> some, Map<FileEntry, RoaringBitmap> rows) {
+    public static final Found NOTHING = new Found(0, List.of(), Map.of());
 
-    boolean isNothing() {
+    public boolean isNothing() {
       return count == 0;
     }
 
-    KeyExistsException refusal(String table, String then) {
+    public KeyExistsException refusal(String table, String then) {
       return new KeyExistsException(table, count, some, then);
     }
 
     /** In words: the keys, and where they are. */
-    String told() {
+    public String told() {
       return "%s cannot be added because of existing keys: %s"
           .formatted(Counted.of(count, "row"), Existing.list(some));
     }
 
     /** The rows as removed from the files that bring them. */
-    List<Touch> touches() {
+    public List<Touch> touches() {
       List<Touch> touches = new ArrayList<>();
       rows.forEach(
           (file, positions) ->
@@ -116,21 +117,21 @@ final class KeyTest {
   }
 
   /** Tests rows that a statement brings, by the rule of the table. */
-  Found atStatement(VersionPage draft) {
+  public Found atStatement(VersionPage draft) {
     return KeyRule.of(draft) == KeyTesting.EXACT
         ? inTable(draft, own(draft))
         : find(draft, draft, KeyScan.everything(draft), own(draft), List.of(), true);
   }
 
   /** Joins the tests that a commit has to make again. */
-  void keepForCommit(List<KeyTest> tests) {
+  public void keepForCommit(List<KeyTest> tests) {
     if (KeyRule.of(table.draft()) == KeyTesting.EXACT) {
       tests.add(this);
     }
   }
 
   /** A file to look at, or those of its rows that were born later than a commit. */
-  record Looked(FileEntry file, OptionalLong since) {}
+  public record Looked(FileEntry file, OptionalLong since) {}
 
   /**
    * Tests the rows among themselves and against the table.
@@ -138,7 +139,7 @@ final class KeyTest {
    * @param page the table with the rows
    * @param own the files that bring them
    */
-  Found inTable(VersionPage page, List<FileEntry> own) {
+  public Found inTable(VersionPage page, List<FileEntry> own) {
     Filter some = filter(page);
     Set<Long> brought = new HashSet<>();
     own.forEach(file -> brought.add(file.numbers().number()));
@@ -158,7 +159,7 @@ final class KeyTest {
    * @param built the table as it will be
    * @param own the transaction's files in it, by the numbers they have in the transaction
    */
-  Found atCommit(VersionPage built, Map<Long, FileEntry> own, List<Looked> came) {
+  public Found atCommit(VersionPage built, Map<Long, FileEntry> own, List<Looked> came) {
     if (!isAsked(built)) {
       return Found.NOTHING;
     }
@@ -167,7 +168,7 @@ final class KeyTest {
   }
 
   /** Looks ahead of the commit at files that came since; what is found will be found again. */
-  void ahead(VersionPage now, List<Looked> came) {
+  public void ahead(VersionPage now, List<Looked> came) {
     if (isAsked(now) && keys.isOf(now.schema())) {
       since(now, table.draft(), own(table.draft()), came);
     }

@@ -1,4 +1,4 @@
-package org.ysteron.internal.transact;
+package org.ysteron.internal.seen;
 
 import org.ysteron.internal.form.TableNumbers;
 import org.ysteron.internal.table.VersionPage;
@@ -9,4 +9,4 @@ import org.ysteron.internal.table.VersionPage;
  * @param page its version, whose new pages are the transaction's own
  * @param numbers what it gives out next here; at the commit all numbers are given anew
  */
-record Draft(VersionPage page, TableNumbers numbers) {}
+public record Draft(VersionPage page, TableNumbers numbers) {}

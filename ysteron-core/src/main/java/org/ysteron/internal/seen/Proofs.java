@@ -1,11 +1,10 @@
-package org.ysteron.internal.transact;
+package org.ysteron.internal.seen;
 
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Consumer;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -19,7 +18,6 @@ import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.form.Proof;
 import org.ysteron.internal.keys.KeyHash;
 import org.ysteron.internal.keys.KeyIndex;
-import org.ysteron.internal.read.BatchSource;
 import org.ysteron.internal.read.FileScan;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.read.ScanPlan;
@@ -34,17 +32,17 @@ import org.ysteron.option.Check;
  * Proves what an alteration asks of the rows: from ranges and counts of nulls where they decide it,
  * else by reading the columns in question of the files that they leave. For one thread.
  */
-final class Proofs {
+public final class Proofs {
   private static final int MOST_SAMPLES = 3;
   private static final String DOUBLES = "Delete duplicates first, or choose a key that is unique.";
 
-  private final TableChange table;
+  private final SeenTable table;
   private final ReadContext context;
   private final VersionPage page;
   private final Schema schema;
 
   /** {@code page}: the table as it will be, apart from the rows. */
-  Proofs(TableChange table, VersionPage page) {
+  public Proofs(SeenTable table, VersionPage page) {
     this.table = table;
     this.context = table.context();
     this.page = page;
@@ -58,7 +56,7 @@ final class Proofs {
    * @param then what to do about it
    * @param rows where they are, in files that were named
    */
-  record Against(String what, String then, Map<FileEntry, RoaringBitmap> rows) {
+  public record Against(String what, String then, Map<FileEntry, RoaringBitmap> rows) {
     @Override
     public String toString() {
       return then.isEmpty() ? what : what + ". " + then;
@@ -66,12 +64,12 @@ final class Proofs {
   }
 
   /** What speaks against a proof in all rows of the page; empty when it holds. */
-  Optional<Against> against(Proof proof) {
+  public Optional<Against> against(Proof proof) {
     return against(proof, null);
   }
 
   /** What speaks against a proof in the rows of some files. */
-  Optional<Against> against(Proof proof, List<FileEntry> files) {
+  public Optional<Against> against(Proof proof, List<FileEntry> files) {
     if (proof instanceof Proof.NoRows none) {
       long rows =
           files == null
@@ -178,28 +176,23 @@ final class Proofs {
   private void each(Filter filter, List<FileEntry> files, Schema wanted, Rows rows) {
     if (files == null) {
       TableScan scan = new TableScan(context, page, wanted, filter, Long.MAX_VALUE);
-      drain(scan, batch -> rows.batch(batch, Source.ANYWHERE));
+      scan.each(batch -> rows.batch(batch, Source.ANYWHERE));
       return;
     }
     for (FileEntry file : files) {
       Verdict verdict = filter.testFiles(file);
       if (verdict != Verdict.NONE) {
         ScanPlan.Task task = new ScanPlan.Task(page, file, verdict != Verdict.ALL);
-        FileScan scan = new FileScan(context, task, wanted, filter);
-        Source source =
-            (row, marked) ->
-                marked.computeIfAbsent(file, f -> new RoaringBitmap()).add(scan.position(row));
-        drain(scan, batch -> rows.batch(batch, source));
-      }
-    }
-  }
-
-  private static void drain(BatchSource source, Consumer<Batch> batches) {
-    try (source) {
-      Optional<Batch> batch = source.next();
-      while (batch.isPresent()) {
-        batches.accept(batch.get());
-        batch = source.next();
+        new FileScan(context, task, wanted, filter)
+            .located(file)
+            .each(
+                found ->
+                    rows.batch(
+                        found.rows(),
+                        (row, marked) ->
+                            marked
+                                .computeIfAbsent(file, f -> new RoaringBitmap())
+                                .add(found.position(row))));
       }
     }
   }

@@ -1,4 +1,4 @@
-package org.ysteron.internal.transact;
+package org.ysteron.internal.seen;
 
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -28,7 +28,7 @@ import org.ysteron.option.Alteration;
  * (Vitter, Random Sampling with a Reservoir, 1985: algorithm R). They only say where rows go: a
  * table that has changed since is laid out worse, never wrongly.
  */
-final class CurveQuantiles {
+public final class CurveQuantiles {
   private static final int SAMPLE = 20_000;
   private static final int CHANGED_SHARE = 10;
   private static final int TOLD_APART = 12;
@@ -38,7 +38,7 @@ final class CurveQuantiles {
   private CurveQuantiles() {}
 
   /** The alterations, with quantiles for columns of curves that have none. */
-  static List<Alteration> placed(TableChange change, List<Alteration> changes) {
+  public static List<Alteration> placed(SeenTable change, List<Alteration> changes) {
     List<Alteration> placed = new ArrayList<>();
     for (Alteration alteration : changes) {
       boolean isOpen =
@@ -48,7 +48,7 @@ final class CurveQuantiles {
     return placed;
   }
 
-  private static Alteration placed(TableChange change, Alteration.SetLayout set) {
+  private static Alteration placed(SeenTable change, Alteration.SetLayout set) {
     VersionPage table = change.draft();
     Layout layout;
     try {
@@ -81,7 +81,7 @@ final class CurveQuantiles {
   }
 
   /** The quantiles of columns that were measured when there were about as many rows. */
-  private static Map<Integer, List<Object>> known(TableChange change, VersionPage table) {
+  private static Map<Integer, List<Object>> known(SeenTable change, VersionPage table) {
     Map<Integer, List<Object>> known = new HashMap<>();
     Optional<StatisticsPage> found = table.statisticsPage(change.context().pages());
     long rows = table.record().totals().rows();
@@ -97,7 +97,7 @@ final class CurveQuantiles {
   }
 
   /** Values of the columns of a curve, of some rows; no nulls. */
-  private static List<List<Object>> samples(TableChange change, VersionPage table, Curve curve) {
+  private static List<List<Object>> samples(SeenTable change, VersionPage table, Curve curve) {
     change.awaitFiles();
     Schema schema = table.schema();
     String[] paths =
@@ -107,28 +107,24 @@ final class CurveQuantiles {
         curve.axes().stream().map(axis -> FieldPath.of(wanted, axis.fieldId())).toList();
     List<Object[]> chosen = new ArrayList<>();
     SplittableRandom random = new SplittableRandom(SEED);
-    long seen = 0;
-    try (TableScan scan =
-        new TableScan(
+    long[] seen = {0};
+    new TableScan(
             change.context(),
             table,
             wanted,
             table.filter(Condition.all(), change.context().pages()),
-            Long.MAX_VALUE)) {
-      for (Optional<Batch> batch = scan.next(); batch.isPresent(); batch = scan.next()) {
-        for (int row = 0; row < batch.get().size(); row++) {
-          long at = ++seen <= SAMPLE ? seen - 1 : random.nextLong(seen);
-          if (at < SAMPLE) {
-            Object[] values = values(batch.get(), row, fields);
-            if (at == chosen.size()) {
-              chosen.add(values);
-            } else {
-              chosen.set((int) at, values);
-            }
-          }
-        }
-      }
-    }
+            Long.MAX_VALUE)
+        .each(
+            batch -> {
+              for (int row = 0; row < batch.size(); row++) {
+                long at = ++seen[0] <= SAMPLE ? seen[0] - 1 : random.nextLong(seen[0]);
+                if (at == chosen.size()) {
+                  chosen.add(values(batch, row, fields));
+                } else if (at < SAMPLE) {
+                  chosen.set((int) at, values(batch, row, fields));
+                }
+              }
+            });
     List<List<Object>> columns = new ArrayList<>();
     for (int i = 0; i < paths.length; i++) {
       int column = i;

@@ -1,4 +1,4 @@
-package org.ysteron.internal.read;
+package org.ysteron.internal.changes;
 
 import static org.assertj.core.api.Assertions.assertThat;
 

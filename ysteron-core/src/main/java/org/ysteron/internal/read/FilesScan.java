@@ -1,0 +1,171 @@
+package org.ysteron.internal.read;
+
+import java.util.ArrayDeque;
+import java.util.Deque;
+import java.util.Iterator;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Supplier;
+import org.roaringbitmap.RoaringBitmap;
+import org.ysteron.data.Schema;
+import org.ysteron.error.YsteronException;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.file.DataFileReader;
+import org.ysteron.internal.file.RowSpan;
+import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.rows.HiddenColumns;
+import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.VersionPage;
+
+/**
+ * The rows of files of a version, file after file, with where they are. With several threads as
+ * many files, or runs of row groups of large ones, are read ahead as there are threads. Closing
+ * early stops the workers. For one thread.
+ */
+public final class FilesScan implements Source<FileRows> {
+  /** A worker is given no less of a file than this. */
+  private static final long LEAST_BYTES = 4L << 20;
+
+  private final ReadContext context;
+  private final Supplier<Optional<Part>> files;
+  private final Schema wanted;
+  private final Filter filter;
+  private final boolean hidden;
+  private final Deque<Span> spans = new ArrayDeque<>();
+  private final SourcesAhead<FileRows> rows;
+
+  /**
+   * A file to read.
+   *
+   * @param only the positions of the rows that are meant; null for all
+   */
+  public record Part(ScanPlan.Task task, RoaringBitmap only) {
+    /** Rows of a file of a version that count, whatever is in them. */
+    public static Part of(VersionPage table, FileEntry file, RoaringBitmap only) {
+      return new Part(new ScanPlan.Task(table, file, false), only);
+    }
+  }
+
+  /** A part of a file for one worker. */
+  private record Span(FileEntry file, FileTask task, RoaringBitmap only) {}
+
+  private FilesScan(
+      ReadContext context,
+      Supplier<Optional<Part>> files,
+      Schema wanted,
+      Filter filter,
+      boolean hidden) {
+    this.context = context;
+    this.files = files;
+    this.wanted = wanted;
+    this.filter = filter;
+    this.hidden = hidden;
+    this.rows = new SourcesAhead<>(context.workers(), FileRows::read, this::nextSource);
+  }
+
+  /**
+   * The rows of files that pass.
+   *
+   * @param files the next file; empty when there is no other
+   */
+  public static FilesScan of(
+      ReadContext context, Supplier<Optional<Part>> files, Schema wanted, Filter filter) {
+    return new FilesScan(context, files, wanted, filter, false);
+  }
+
+  /** The rows that pass, of all files of a plan. */
+  public static FilesScan of(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
+    return of(context, () -> plan.next().map(task -> new Part(task, null)), wanted, filter);
+  }
+
+  /**
+   * The rows of some files, with their serials and births.
+   *
+   * @param filter what rows have to pass, where the file's task says so
+   */
+  public static FilesScan told(
+      ReadContext context, List<Part> parts, Schema wanted, Filter filter) {
+    Iterator<Part> next = parts.iterator();
+    return new FilesScan(
+        context,
+        () -> next.hasNext() ? Optional.of(next.next()) : Optional.empty(),
+        wanted,
+        filter,
+        true);
+  }
+
+  /** The rows of some files, with their serials and births, whatever is in them. */
+  public static FilesScan told(ReadContext context, List<Part> parts, Schema wanted) {
+    return told(context, parts, wanted, Filter.bind(Condition.all(), wanted));
+  }
+
+  @Override
+  public Optional<FileRows> next() {
+    return rows.next();
+  }
+
+  private Optional<SourcesAhead.Part<FileRows>> nextSource() {
+    return nextSpan()
+        .map(
+            span -> {
+              boolean tells = hidden && (span.file.tellsSerials() || span.file.tellsBirths());
+              Schema columns = tells ? HiddenColumns.with(wanted) : wanted;
+              FileScan scan =
+                  new FileScan(
+                      context.store(), context.footers(), span.task, columns, filter, span.only);
+              boolean byColumns = isLarge(span.task) && isWide();
+              if (byColumns) {
+                scan.sideBySide(context.workers());
+              }
+              return new SourcesAhead.Part<>(scan.located(span.file), !byColumns);
+            });
+  }
+
+  private Optional<Span> nextSpan() {
+    if (spans.isEmpty()) {
+      files.get().ifPresent(this::cut);
+    }
+    return Optional.ofNullable(spans.poll());
+  }
+
+  /** Cuts a large file between row groups. */
+  private void cut(Part part) {
+    FileEntry file = part.task.entry();
+    FileTask task = FileTask.of(part.task, context.pages());
+    if (context.workers().threads() == 1 || !isLarge(task) || isWide()) {
+      spans.add(new Span(file, task, part.only));
+      return;
+    }
+    long least = Math.max(1, LEAST_BYTES * task.file().rows() / Math.max(1, task.file().size()));
+    long from = 0;
+    for (RowSpan group : groups(task)) {
+      boolean isLast = group.to() == task.file().rows();
+      if (isLast || group.to() - from >= least) {
+        spans.add(new Span(file, task.among(new RowSpan(from, group.to())), part.only));
+        from = group.to();
+      }
+    }
+  }
+
+  private boolean isLarge(FileTask task) {
+    return context.workers().threads() > 1 && task.file().size() >= 2 * LEAST_BYTES;
+  }
+
+  /** Enough columns to share them among all threads. */
+  private boolean isWide() {
+    return wanted.columns().size() >= 2 * context.workers().threads();
+  }
+
+  private List<RowSpan> groups(FileTask task) {
+    try {
+      return DataFileReader.groups(context.store(), task.file(), task.table(), context.footers());
+    } catch (YsteronException e) {
+      return List.of(task.span()); // it is met again when the file's turn comes
+    }
+  }
+
+  @Override
+  public void close() {
+    rows.close();
+  }
+}
