@@ -33,14 +33,17 @@ public record FileChanges(List<FileEntry> came, List<FileEntry> left, List<Chang
 
     /** The rows that count in the earlier version and not in the later one. */
     public RoaringBitmap masked(PageStore pages) {
-      RoaringBitmap positions = after.maskedPositions(pages);
-      positions.andNot(before.maskedPositions(pages));
-      return positions;
+      return without(after.maskedPositions(pages), before.maskedPositions(pages));
     }
 
     /** The rows that count in the later version and not in the earlier one. */
     public RoaringBitmap unmasked(PageStore pages) {
-      return new Changed(after, before).masked(pages);
+      return without(before.maskedPositions(pages), after.maskedPositions(pages));
+    }
+
+    private static RoaringBitmap without(RoaringBitmap some, RoaringBitmap others) {
+      some.andNot(others);
+      return some;
     }
   }
 
