@@ -14,6 +14,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
+import org.ysteron.history.TableChanges;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
@@ -137,6 +138,16 @@ public final class Table extends EditableTable {
   public TableView atBookmark(String bookmark) {
     long version = core.ofNewest(now -> Bookmarks.versionOf(id, now, bookmark, core.pages()));
     return at(version);
+  }
+
+  /**
+   * What differs between two versions, by number.
+   *
+   * @throws NotFoundException when there is no such version
+   * @throws ExpiredException when one of them is not kept any more
+   */
+  public TableChanges changes(long from, long to) {
+    return at(from).changesTo(at(to));
   }
 
   /** The version that was the newest some time ago. */

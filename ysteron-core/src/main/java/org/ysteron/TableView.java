@@ -8,8 +8,10 @@ import java.util.TreeMap;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
+import org.ysteron.history.TableChanges;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.compare.VersionChanges;
 import org.ysteron.internal.form.FormComparison;
 import org.ysteron.internal.keys.DuplicateKeys;
 import org.ysteron.internal.lake.TableHistory;
@@ -141,6 +143,16 @@ public final class TableView implements ReadableTable {
     return page.id().equals(later.page.id())
         ? FormComparison.ofVersions(page.form(), later.page.form())
         : FormComparison.ofTables(page.form(), later.page.form());
+  }
+
+  /**
+   * What differs between this version and another one of the same table, as the way from this one
+   * to the other one; the other one may be earlier or later.
+   *
+   * @throws org.ysteron.error.InvalidInputException when the other one is of another table
+   */
+  public TableChanges changesTo(TableView other) {
+    return VersionChanges.between(core, page, other.page);
   }
 
   /** Counts the schemas of the table, from 0. */

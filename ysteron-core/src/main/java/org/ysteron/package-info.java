@@ -3,9 +3,9 @@
  * is thin: it resolves names and versions and hands the work to the rooms below. Its invariant:
  * every object handed out is either pinned to one version or says that it follows the newest one.
  *
- * <p>Uses changes, check, commit, data, drift, erase, error, expr, filter, form, keys, lake,
- * layout, maintenance, measure, merge, option, progress, proof, read, remote, report, rows,
- * statement, store, table, task, text, transact, tree, upkeep, work, write.
+ * <p>Uses changes, check, commit, compare, data, drift, erase, error, expr, filter, form, history,
+ * keys, lake, layout, maintenance, measure, merge, option, progress, proof, read, remote, report,
+ * rows, statement, store, table, task, text, transact, tree, upkeep, work, write.
  */
 @NullMarked
 package org.ysteron;

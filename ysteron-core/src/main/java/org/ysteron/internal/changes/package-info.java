@@ -3,6 +3,6 @@
  * Versions are compared by their file trees, so that it costs what differs. Its invariants: a row's
  * serial and birth fix its values; where a row is, and with which others, says nothing.
  *
- * <p>Uses data, error, filter, read, rows, table, tree.
+ * <p>Uses data, error, expr, filter, form, history, progress, read, rows, table, tree, work.
  */
 package org.ysteron.internal.changes;

@@ -29,6 +29,46 @@ public final class WiderColumns {
         : Schema.stored(columns, wanted.keyIds(), wanted.lastId());
   }
 
+  /**
+   * Columns without those that another schema of the table has dropped, at any depth: rows that
+   * were moved since have lost their values.
+   */
+  public static Schema notDropped(Schema wanted, Schema other) {
+    List<Field> columns = notDropped(wanted.columns(), other);
+    return columns.equals(wanted.columns())
+        ? wanted
+        : Schema.stored(columns, List.of(), wanted.lastId());
+  }
+
+  private static List<Field> notDropped(List<Field> fields, Schema other) {
+    List<Field> left = new ArrayList<>();
+    for (Field field : fields) {
+      if (field.id() > other.lastId()) {
+        left.add(field); // which came later
+      } else if (other.field(field.id()).isPresent()) {
+        notDropped(field.type(), other).ifPresent(type -> left.add(field.reshaped(type)));
+      }
+    }
+    return left;
+  }
+
+  /** A type without fields that were dropped; empty when no field is left. */
+  private static Optional<Type> notDropped(Type type, Schema other) {
+    if (type instanceof Type.Struct struct) {
+      List<Field> left = notDropped(struct.fields(), other);
+      return left.isEmpty() ? Optional.empty() : Optional.of(new Type.Struct(left));
+    }
+    if (type instanceof Type.ListOf list) {
+      return notDropped(list.element().type(), other)
+          .map(inner -> new Type.ListOf(list.element().reshaped(inner)));
+    }
+    if (type instanceof Type.MapOf map) {
+      return notDropped(map.value().type(), other)
+          .map(inner -> new Type.MapOf(map.key(), map.value().reshaped(inner)));
+    }
+    return Optional.of(type);
+  }
+
   /** Columns of which some, by their ids, are null in rows that are older than they are. */
   public static Schema asNull(Schema schema, Set<Integer> ids) {
     List<Field> columns = schema.columns().stream().map(column -> asNull(column, ids)).toList();

@@ -73,6 +73,11 @@ public final class FilesScan implements Source<FileRows> {
     return new FilesScan(context, files, wanted, filter, false);
   }
 
+  /** The rows of some files that pass, where a file's task says that they have to. */
+  public static FilesScan of(ReadContext context, List<Part> parts, Schema wanted, Filter filter) {
+    return of(context, supplier(parts), wanted, filter);
+  }
+
   /** The rows that pass, of all files of a plan. */
   public static FilesScan of(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
     return of(context, () -> plan.next().map(task -> new Part(task, null)), wanted, filter);
@@ -85,13 +90,12 @@ public final class FilesScan implements Source<FileRows> {
    */
   public static FilesScan told(
       ReadContext context, List<Part> parts, Schema wanted, Filter filter) {
+    return new FilesScan(context, supplier(parts), wanted, filter, true);
+  }
+
+  private static Supplier<Optional<Part>> supplier(List<Part> parts) {
     Iterator<Part> next = parts.iterator();
-    return new FilesScan(
-        context,
-        () -> next.hasNext() ? Optional.of(next.next()) : Optional.empty(),
-        wanted,
-        filter,
-        true);
+    return () -> next.hasNext() ? Optional.of(next.next()) : Optional.empty();
   }
 
   /** The rows of some files, with their serials and births, whatever is in them. */

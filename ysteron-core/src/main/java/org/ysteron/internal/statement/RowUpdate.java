@@ -4,7 +4,6 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.Objects;
 import java.util.Optional;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
@@ -18,6 +17,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.read.FileRows;
 import org.ysteron.internal.read.FilesScan;
+import org.ysteron.internal.rows.Differing;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
@@ -182,8 +182,7 @@ public final class RowUpdate {
   private boolean differs(Batch before, Batch after, int row) {
     for (int c = 0; c < ofColumn.length; c++) {
       if (ofColumn[c] != null
-          && !Objects.deepEquals(
-              before.vectors().get(c).get(row), after.vectors().get(c).get(row))) {
+          && Differing.differ(before.vectors().get(c), row, after.vectors().get(c), row)) {
         return true;
       }
     }

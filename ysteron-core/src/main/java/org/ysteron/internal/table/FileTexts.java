@@ -42,7 +42,8 @@ public final class FileTexts {
         ranges(file));
   }
 
-  private String partition(FileEntry file) {
+  /** The partition of a file, as text; empty without partition rules. */
+  public String partition(FileEntry file) {
     List<String> parts = new ArrayList<>();
     for (Partitioner rule : partitioners.computeIfAbsent(file.numbers().layout(), this::rules)) {
       parts.add(part(file, rule));
