@@ -14,7 +14,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
-import org.ysteron.history.TableChanges;
+import org.ysteron.history.Changes;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
@@ -146,7 +146,7 @@ public final class Table extends EditableTable {
    * @throws NotFoundException when there is no such version
    * @throws ExpiredException when one of them is not kept any more
    */
-  public TableChanges changes(long from, long to) {
+  public Changes changes(long from, long to) {
     return at(from).changesTo(at(to));
   }
 

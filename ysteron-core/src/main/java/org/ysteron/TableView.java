@@ -8,7 +8,7 @@ import java.util.TreeMap;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
-import org.ysteron.history.TableChanges;
+import org.ysteron.history.Changes;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.compare.VersionChanges;
@@ -151,7 +151,7 @@ public final class TableView implements ReadableTable {
    *
    * @throws org.ysteron.error.InvalidInputException when the other one is of another table
    */
-  public TableChanges changesTo(TableView other) {
+  public Changes changesTo(TableView other) {
     return VersionChanges.between(core, page, other.page);
   }
 

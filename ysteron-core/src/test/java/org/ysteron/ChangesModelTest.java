@@ -13,6 +13,7 @@ import java.util.Random;
 import java.util.Set;
 import java.util.TreeMap;
 import org.junit.jupiter.api.Test;
+import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
@@ -26,7 +27,7 @@ import org.ysteron.history.ChangeKind;
 import org.ysteron.history.ChangeStep;
 import org.ysteron.history.ChangeSummary;
 import org.ysteron.history.ChangedRow;
-import org.ysteron.history.TableChanges;
+import org.ysteron.history.Changes;
 import org.ysteron.internal.compare.VersionChanges;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Isolation;
@@ -232,7 +233,7 @@ class ChangesModelTest {
     VersionChanges all =
         VersionChanges.between(lake.core, table.at(from).page(), table.at(to).page());
     // With little memory rows are compared in many ranges of serials.
-    TableChanges changes = random.nextBoolean() ? all : all.inMemory(random.nextInt(4000));
+    Changes changes = random.nextBoolean() ? all : all.inMemory(random.nextInt(4000));
     changes = changes.withColumnsOf(named).where(condition);
     changes = random.nextInt(3) == 0 ? changes.columns("v", "k") : changes;
     List<String> columns = changes.schema().columns().stream().map(Field::name).toList();
@@ -244,13 +245,17 @@ class ChangesModelTest {
     assertThat(quick.inserted()).isEqualTo(counted.inserted());
     assertThat(quick.deleted()).isEqualTo(counted.deleted());
     assertThat(quick.updated()).isEqualTo(counted.updated() + counted.same());
+    try (Results<Batch> flat = changes.flat()) {
+      assertThat(flat.stream().mapToLong(Batch::size).sum())
+          .isEqualTo(counted.total() + counted.updated());
+    }
     checkSummary(changes.summary(), counted, changes.schema(), before, after);
     checkSteps(changes.keptSteps(), columns, before, after);
   }
 
   /** What the changes say, held against both states. */
   private static ChangeCounts compare(
-      TableChanges changes, Map<Long, List<Object>> before, Map<Long, List<Object>> after) {
+      Changes changes, Map<Long, List<Object>> before, Map<Long, List<Object>> after) {
     Map<Long, List<Object>> made = new TreeMap<>(before);
     ChangeCounts counts = ChangeCounts.NOTHING;
     ChangeKind last = ChangeKind.DELETED;

@@ -29,6 +29,7 @@ public final class Main {
     all.put("keys", new KeysBenchmark());
     all.put("grow", new GrowBenchmark());
     all.put("delete", new DeleteBenchmark());
+    all.put("changes", new ChangesBenchmark());
     all.put("masked-scan", new MaskedScanBenchmark());
     all.put("old-files", new OldFilesBenchmark());
     all.put("writers", new WritersBenchmark());

@@ -54,6 +54,7 @@ import picocli.CommandLine.Spec;
       ExplainCommand.class,
       TablesCommand.class,
       SchemaCommand.class,
+      ChangesCommand.class,
       CompareCommand.class,
       LeftoversCommand.class,
       LiftCommand.class,
@@ -130,7 +131,8 @@ public final class Main implements Runnable {
   private static int wrongCall(ParameterException e, String[] arguments) {
     CommandLine line = e.getCommandLine();
     PrintWriter err = line.getErr();
-    err.println(error("error: ") + Visible.lines(String.valueOf(e.getMessage())));
+    String said = String.valueOf(e.getMessage()).replaceFirst("^Error: ", "");
+    err.println(error("error: ") + Visible.lines(said));
     if (!CommandLine.UnmatchedArgumentException.printSuggestions(e, err)) {
       err.println("See '" + line.getCommandSpec().qualifiedName() + " --help'.");
     }

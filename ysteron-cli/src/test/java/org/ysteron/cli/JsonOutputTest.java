@@ -159,6 +159,22 @@ class JsonOutputTest {
   }
 
   @Test
+  void changesAreRowsOrOneSummary() {
+    assertThat(rows("changes", "tide.readings", "--from", "1").get(0).get("change"))
+        .isEqualTo("inserted");
+    Map<?, ?> counts = rows("changes", "tide.readings", "--from", "0", "--counts").get(0);
+    assertThat(counts.get("inserted")).isEqualTo(3);
+    assertThat(counts.get("is_exact")).isEqualTo(true);
+    Map<?, ?> summary =
+        named(
+            (Map<?, ?>) json("changes", "tide.readings", "--from", "2", "--to", "1", "--summary"));
+    assertThat(summary.get("deleted")).isEqualTo(1);
+    Map<?, ?> step = rows("changes", "tide.readings", "--from", "0", "--steps").get(0);
+    assertThat(step.get("note")).isEqualTo("first");
+    assertThat(step.get("inserted")).isEqualTo(2);
+  }
+
+  @Test
   void packingIsToldAsItWouldBeAndAsItWas() {
     Map<?, ?> group = rows("compact", "tide.readings", "--full", "--dry-run").get(0);
     assertThat(group.get("files")).isEqualTo(2);
@@ -292,6 +308,7 @@ class JsonOutputTest {
     aPlanIsOneObject();
     everyOtherListingIsTypedToo();
     healthHasNestedFindings();
+    changesAreRowsOrOneSummary();
     packingIsToldAsItWouldBeAndAsItWas();
     statisticsAreOfEachColumn();
     whatGoesIsToldInNumbersAndTimes();

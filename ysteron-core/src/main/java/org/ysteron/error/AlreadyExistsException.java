@@ -11,13 +11,14 @@ public final class AlreadyExistsException extends InvalidInputException {
   public enum Kind {
     LAKE,
     TABLE,
-    BOOKMARK
+    BOOKMARK,
+    FILE
   }
 
   /**
    * For an object of a name.
    *
-   * @param name the name of the table or bookmark, or the location of the lake
+   * @param name the name of the table or bookmark, the location of the lake, or the file's path
    */
   public AlreadyExistsException(Kind kind, String name, String message) {
     super(message);

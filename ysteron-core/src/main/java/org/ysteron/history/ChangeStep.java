@@ -9,4 +9,4 @@ import org.ysteron.report.TableVersion;
  *     that the step takes away
  * @param changes what differs between the version before the step and the one behind it
  */
-public record ChangeStep(TableVersion version, TableChanges changes) {}
+public record ChangeStep(TableVersion version, Changes changes) {}

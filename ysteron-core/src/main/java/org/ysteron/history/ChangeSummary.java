@@ -1,6 +1,7 @@
 package org.ysteron.history;
 
 import java.math.BigDecimal;
+import java.time.Duration;
 import java.util.List;
 import java.util.Optional;
 import java.util.SortedMap;
@@ -24,9 +25,24 @@ public record ChangeSummary(
    * @param toNull how many of these have no value afterwards
    * @param fromNull how many of these had no value before
    * @param numbers how far numbers moved; empty for a column without numbers
+   * @param times how far dates and times moved; empty for a column without them
    */
   public record OfColumn(
-      String column, long differing, long toNull, long fromNull, Optional<Numbers> numbers) {}
+      String column,
+      long differing,
+      long toNull,
+      long fromNull,
+      Optional<Numbers> numbers,
+      Optional<Times> times) {}
+
+  /**
+   * How far dates and times moved, in rows that have different ones in both versions.
+   *
+   * @param rows how many rows these are
+   * @param least the least of the differences, after minus before
+   * @param greatest the greatest of the differences, after minus before
+   */
+  public record Times(long rows, Duration least, Duration greatest) {}
 
   /**
    * How far numbers moved, in rows that have different numbers in both versions.

@@ -2,6 +2,12 @@ package org.ysteron.internal.changes;
 
 import java.math.BigDecimal;
 import java.math.MathContext;
+import java.time.Duration;
+import java.time.Instant;
+import java.time.LocalDate;
+import java.time.LocalDateTime;
+import java.time.LocalTime;
+import java.time.temporal.Temporal;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -81,6 +87,9 @@ public final class ChangeTotals {
     private BigDecimal after = BigDecimal.ZERO;
     private BigDecimal least;
     private BigDecimal greatest;
+    private long times;
+    private Duration earliest;
+    private Duration latest;
 
     Column(Field field) {
       this.field = field;
@@ -107,9 +116,29 @@ public final class ChangeTotals {
             toNull++;
           } else if (isNumber) {
             add(number(a.present(i)), number(b.present(i)));
+          } else {
+            moved(a.present(i), b.present(i)).ifPresent(this::add);
           }
         }
       }
+    }
+
+    /** How far a date or a time moved; empty for other values. */
+    private static Optional<Duration> moved(Object old, Object now) {
+      if (old instanceof LocalDate a && now instanceof LocalDate b) {
+        return Optional.of(Duration.between(a.atStartOfDay(), b.atStartOfDay()));
+      }
+      boolean isTime =
+          old instanceof Instant || old instanceof LocalDateTime || old instanceof LocalTime;
+      return isTime
+          ? Optional.of(Duration.between((Temporal) old, (Temporal) now))
+          : Optional.empty();
+    }
+
+    private void add(Duration moved) {
+      times++;
+      earliest = earliest == null || moved.compareTo(earliest) < 0 ? moved : earliest;
+      latest = latest == null || moved.compareTo(latest) > 0 ? moved : latest;
     }
 
     /** A number; empty for NaN and infinity. */
@@ -147,7 +176,10 @@ public final class ChangeTotals {
                   differing,
                   toNull,
                   fromNull,
-                  numbers == 0 ? Optional.empty() : moved()));
+                  numbers == 0 ? Optional.empty() : moved(),
+                  times == 0
+                      ? Optional.empty()
+                      : Optional.of(new ChangeSummary.Times(times, earliest, latest))));
     }
 
     private Optional<ChangeSummary.Numbers> moved() {

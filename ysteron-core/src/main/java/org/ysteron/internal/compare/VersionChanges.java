@@ -1,13 +1,16 @@
 package org.ysteron.internal.compare;
 
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.function.Function;
+import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
@@ -16,7 +19,7 @@ import org.ysteron.history.ChangeCounts;
 import org.ysteron.history.ChangeStep;
 import org.ysteron.history.ChangeSummary;
 import org.ysteron.history.ChangedRow;
-import org.ysteron.history.TableChanges;
+import org.ysteron.history.Changes;
 import org.ysteron.internal.changes.ChangeFinder;
 import org.ysteron.internal.changes.ChangeTotals;
 import org.ysteron.internal.changes.ChangedRows;
@@ -30,7 +33,7 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.report.TableVersion;
 
 /** What differs between two versions of a table. Immutable, thread-safe. */
-public final class VersionChanges implements TableChanges {
+public final class VersionChanges implements Changes {
   private final LakeCore core;
   private final VersionPage from;
   private final VersionPage to;
@@ -105,22 +108,22 @@ public final class VersionChanges implements TableChanges {
   }
 
   @Override
-  public TableChanges where(Condition also) {
+  public Changes where(Condition also) {
     return new VersionChanges(core, from, to, named, condition.and(also), columns, memory);
   }
 
   @Override
-  public TableChanges columns(String... paths) {
+  public Changes columns(String... paths) {
     return columns(List.of(paths));
   }
 
   @Override
-  public TableChanges columns(List<String> paths) {
+  public Changes columns(List<String> paths) {
     return new VersionChanges(core, from, to, named, condition, List.copyOf(paths), memory);
   }
 
   @Override
-  public TableChanges withColumnsOf(long version) {
+  public Changes withColumnsOf(long version) {
     VersionPage other = ofHistory(history -> history.pageOf(history.byNumber(version)));
     return new VersionChanges(core, from, to, other, condition, columns, memory);
   }
@@ -219,6 +222,25 @@ public final class VersionChanges implements TableChanges {
   }
 
   @Override
+  public Schema flatSchema() {
+    return FlatChanges.schema(schema());
+  }
+
+  @Override
+  public Results<Batch> flat() {
+    Type.Struct flat = flatSchema().struct();
+    Results<ChangeBatch> batches = batches();
+    return new Results<>(
+        () -> batches.next().map(batch -> FlatChanges.batch(batch, flat)).orElse(null),
+        batches::close);
+  }
+
+  @Override
+  public long writeParquet(Path file) {
+    return ParquetExport.write(file, flatSchema(), flat(), core.workers());
+  }
+
+  @Override
   public List<ChangeStep> steps() {
     return steps(false);
   }
@@ -252,7 +274,7 @@ public final class VersionChanges implements TableChanges {
     for (int i = 1; i < versions.size(); i++) {
       VersionPage before = versions.get(i - 1);
       VersionPage after = versions.get(i);
-      TableChanges changes =
+      Changes changes =
           new VersionChanges(
               core,
               isBack ? after : before,

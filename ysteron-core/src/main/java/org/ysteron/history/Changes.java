@@ -1,6 +1,8 @@
 package org.ysteron.history;
 
+import java.nio.file.Path;
 import java.util.List;
+import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Condition;
@@ -22,7 +24,7 @@ import org.ysteron.report.TableVersion;
  * was dropped between them is not compared. Immutable: each method returns another one.
  * Thread-safe.
  */
-public interface TableChanges {
+public interface Changes {
 
   /** The version that the changes start from. */
   TableVersion from();
@@ -38,15 +40,15 @@ public interface TableChanges {
    * itself: a row that does not fulfil it any more is a deleted one.
    */
   @CheckReturnValue
-  TableChanges where(Condition condition);
+  Changes where(Condition condition);
 
   /** Compares and shows these columns only, by path, in this order. */
   @CheckReturnValue
-  TableChanges columns(String... paths);
+  Changes columns(String... paths);
 
   /** Compares and shows these columns only, by path, in this order. */
   @CheckReturnValue
-  TableChanges columns(List<String> paths);
+  Changes columns(List<String> paths);
 
   /**
    * With the columns and names of a version; without this, of the one with the greater number.
@@ -56,7 +58,7 @@ public interface TableChanges {
    * @throws org.ysteron.error.ExpiredException when it is not kept any more
    */
   @CheckReturnValue
-  TableChanges withColumnsOf(long version);
+  Changes withColumnsOf(long version);
 
   /** How many rows differ; reads no values but those that a condition needs. */
   ChangeCounts count();
@@ -72,6 +74,27 @@ public interface TableChanges {
 
   /** The rows that differ, as views on batches: deleted ones first, inserted ones last. */
   Results<ChangedRow> rows();
+
+  /**
+   * The columns of the {@linkplain #flat flat} form: {@code change}, {@code serial}, and those of
+   * {@link #schema}. A name that the table has itself gets an underscore behind it.
+   */
+  Schema flatSchema();
+
+  /**
+   * The rows that differ, as rows of one table, in the columns of {@link #flatSchema}. Column
+   * {@code change} says {@code inserted} or {@code deleted}; an updated row is two rows, {@code
+   * updated from} and {@code updated to}, one behind the other.
+   */
+  Results<Batch> flat();
+
+  /**
+   * Writes the flat form to a Parquet file, which must not exist yet.
+   *
+   * @return how many rows were written
+   * @throws org.ysteron.error.AlreadyExistsException when there is a file of that name
+   */
+  long writeParquet(Path file);
 
   /**
    * The changes of each version between the two, in the order of the way.

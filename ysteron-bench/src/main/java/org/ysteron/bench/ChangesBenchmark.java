@@ -1,0 +1,79 @@
+package org.ysteron.bench;
+
+import static org.ysteron.expr.Condition.column;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.util.concurrent.atomic.AtomicLong;
+import org.ysteron.Lake;
+import org.ysteron.Table;
+import org.ysteron.TableView;
+import org.ysteron.data.Results;
+import org.ysteron.expr.Condition;
+import org.ysteron.history.ChangeBatch;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LakeOptions;
+
+/**
+ * Changes between versions of a table of six million rows and 16 columns, against one full scan;
+ * one thread, processor time.
+ */
+final class ChangesBenchmark implements Main.Benchmark {
+  private static final long ORDER_KEYS = Size.of(6_000_000, 60_000);
+  private static final long PART_KEYS = Size.of(200_000, 2_000);
+
+  @Override
+  public boolean run(Path directory) throws IOException {
+    LakeOptions one = LakeOptions.DEFAULTS.threads(1);
+    try (Lake lake = Lake.create(directory.resolve("lake"), one)) {
+      Table table = LineItems.table(lake, "bench.lineitem", 16L << 20);
+      TableView loaded = table.now();
+      table.delete().where(scattered(0)).style(ChangeStyle.MASK).run();
+      TableView masked = table.now();
+      update(table, column("orderkey").between(ORDER_KEYS / 2, ORDER_KEYS / 2 + ORDER_KEYS / 100));
+      TableView clustered = table.now();
+      update(table, scattered(1));
+      TableView scattered = table.now();
+      table.compact().full().run();
+      TableView packed = table.now();
+      System.out.println(
+          "%d data files, %d after packing"
+              .formatted(scattered.files().size(), packed.files().size()));
+      Timing timing =
+          Timing.ofProcessor()
+              .add("full scan, 16 columns", () -> ScanBenchmark.sum(loaded.scan()))
+              .add("counts, 1 % masked", () -> loaded.changesTo(masked).count())
+              .add("counts, everything packed", () -> scattered.changesTo(packed).count())
+              .add("values, 1 % updated together", () -> values(masked, clustered))
+              .add("values, 1 % updated everywhere", () -> values(clustered, scattered))
+              .add("values, the same and packed", () -> values(clustered, packed))
+              .run(1, 5);
+      double scan = timing.median(0);
+      boolean kept = Timing.ratio("counts after 1 % masked / scan", timing.median(1) / scan, 0.03);
+      kept &= Timing.ratio("counts after packing / scan", timing.median(2) / scan, 0.3);
+      kept &= Timing.ratio("values, together / scan", timing.median(3) / scan, 0.05);
+      kept &= Timing.ratio("values, everywhere / scan", timing.median(4) / scan, 1.1);
+      return Timing.ratio("values, packed / scan", timing.median(5) / scan, 1.3) && kept;
+    }
+  }
+
+  /** One hundredth of the rows, in all files. */
+  private static Condition scattered(int part) {
+    long from = 1 + part * PART_KEYS / 100;
+    return column("partkey").between(from, from + PART_KEYS / 100 - 1);
+  }
+
+  private static void update(Table table, Condition condition) {
+    table.update().where(condition).style(ChangeStyle.MASK).set("linestatus", "X").run();
+  }
+
+  private static void values(TableView from, TableView to) {
+    AtomicLong rows = new AtomicLong();
+    try (Results<ChangeBatch> batches = from.changesTo(to).batches()) {
+      batches.forEach(batch -> rows.addAndGet(batch.size()));
+    }
+    if (rows.get() < ORDER_KEYS / 150) {
+      throw new IllegalStateException("only " + rows + " rows differ");
+    }
+  }
+}

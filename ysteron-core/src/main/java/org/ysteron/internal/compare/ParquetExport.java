@@ -1,0 +1,62 @@
+package org.ysteron.internal.compare;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.List;
+import java.util.Set;
+import java.util.UUID;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Results;
+import org.ysteron.data.Schema;
+import org.ysteron.error.AlreadyExistsException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.file.DataFileWriter;
+import org.ysteron.internal.work.Workers;
+import org.ysteron.store.LocalStore;
+
+/** Writes rows to a Parquet file outside the lake, whole or not at all. */
+final class ParquetExport {
+  private static final long GROUP_BYTES = 64L << 20;
+
+  private ParquetExport() {}
+
+  /**
+   * Writes all rows of some results.
+   *
+   * @return how many they are
+   */
+  static long write(Path file, Schema schema, Results<Batch> batches, Workers workers) {
+    Path target = file.toAbsolutePath().normalize();
+    Path directory = target.getParent();
+    if (directory == null || !Files.isDirectory(directory)) {
+      throw new InvalidInputException(
+          "%s cannot be written, because the directory %s does not exist. Make it first."
+              .formatted(file, directory));
+    }
+    if (Files.exists(target)) {
+      throw exists(file);
+    }
+    long[] rows = {0};
+    DataFileWriter.Plan plan =
+        new DataFileWriter.Plan(UUID.randomUUID(), schema, Set.of(), GROUP_BYTES, List.of());
+    String name = target.getFileName().toString();
+    try (batches;
+        LocalStore store = LocalStore.existing(directory);
+        DataFileWriter writer = new DataFileWriter(store, name, plan, workers)) {
+      for (Batch batch : batches) {
+        writer.write(batch);
+        rows[0] += batch.size();
+      }
+      DataFileWriter.Written unused = writer.finish();
+      writer.commit();
+    }
+    return rows[0];
+  }
+
+  private static AlreadyExistsException exists(Path file) {
+    return new AlreadyExistsException(
+        AlreadyExistsException.Kind.FILE,
+        file.toString(),
+        "The file %s already exists. Remove it, or give another name.".formatted(file));
+  }
+}

@@ -1,0 +1,232 @@
+package org.ysteron;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+import static org.ysteron.expr.Condition.column;
+
+import java.nio.file.Path;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Set;
+import java.util.TreeSet;
+import java.util.concurrent.ConcurrentSkipListSet;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Results;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.AlreadyExistsException;
+import org.ysteron.error.ExpiredException;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
+import org.ysteron.history.ChangeCounts;
+import org.ysteron.history.Changes;
+import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.LayoutPlan;
+import org.ysteron.option.Retention;
+import org.ysteron.option.TableSettings;
+import org.ysteron.store.ForwardingStore;
+import org.ysteron.store.LocalStore;
+import org.ysteron.store.MemoryStore;
+import org.ysteron.store.ObjectInput;
+import org.ysteron.store.ObjectStore;
+
+/** What changes are told as, what is refused, and how little is opened for them. */
+class ChangesTest {
+  private static final Schema SCHEMA =
+      Schema.of(
+              Field.of("k", Types.INTEGER),
+              Field.of("v", Types.INTEGER),
+              Field.of("change", Types.text()))
+          .withKey("k");
+
+  /** Remembers which data files were opened, and how many reads of other objects there were. */
+  private static final class Counting extends ForwardingStore {
+    private final Set<String> files = new ConcurrentSkipListSet<>();
+
+    Counting(ObjectStore target) {
+      super(target);
+    }
+
+    @Override
+    public ObjectInput open(String name) {
+      if (name.startsWith("data/")) {
+        files.add(name);
+      }
+      return super.open(name);
+    }
+  }
+
+  private final Counting store = new Counting(new MemoryStore());
+  private Lake lake;
+  private Table table;
+
+  @BeforeEach
+  void makeALake() {
+    lake = Lake.create(store);
+    table =
+        lake.createTable("t.t", SCHEMA, TableSettings.DEFAULTS, LayoutPlan.none().every("k", 10));
+    try (Append append = table.append()) {
+      add(0, 100, append);
+    }
+  }
+
+  private static void add(int from, int to, Append append) {
+    for (int k = from; k < to; k++) {
+      append.add(k, 0, "none");
+    }
+    append.commit();
+  }
+
+  @AfterEach
+  void close() {
+    lake.close();
+  }
+
+  private void set(int from, int to, int v) {
+    table.update().where(column("k").between(from, to)).set("v", v).style(ChangeStyle.MASK).run();
+  }
+
+  private static List<String> flat(Changes changes) {
+    try (Results<Batch> batches = changes.flat()) {
+      return batches.stream()
+          .flatMap(batch -> batch.rows().stream())
+          .map(row -> Arrays.toString(row.values()))
+          .toList();
+    }
+  }
+
+  @Test
+  void flatRowsSayWhatHappenedBesideAColumnOfThatName() {
+    set(3, 3, 1);
+    table.delete().where(column("k").equalTo(5)).run();
+    try (Append append = table.append()) {
+      append.add(200, 7, null).commit();
+    }
+    Changes changes = table.changes(1, 4);
+    assertThat(changes.flatSchema().columns().stream().map(Field::name))
+        .containsExactly("change_", "serial", "k", "v", "change");
+    assertThat(flat(changes))
+        .containsExactly(
+            "[deleted, 5, 5, 0, none]",
+            "[updated from, 3, 3, 0, none]",
+            "[updated to, 3, 3, 1, none]",
+            "[inserted, 101, 200, 7, null]");
+    assertThat(flat(table.changes(4, 1)))
+        .containsExactly(
+            "[deleted, 101, 200, 7, null]",
+            "[updated from, 3, 3, 1, none]",
+            "[updated to, 3, 3, 0, none]",
+            "[inserted, 5, 5, 0, none]");
+    assertThat(flat(changes.columns("v"))).hasSize(4).contains("[updated to, 3, 1]");
+    assertThat(flat(changes.columns("k"))).hasSize(2);
+  }
+
+  @Test
+  void aParquetFileHoldsThemAndIsNotOverwritten(@TempDir Path directory) {
+    set(0, 49, 2);
+    Path file = directory.resolve("changes.parquet");
+    assertThat(table.changes(1, 2).writeParquet(file)).isEqualTo(100);
+    assertThatThrownBy(() -> table.changes(1, 2).writeParquet(file))
+        .isInstanceOf(AlreadyExistsException.class)
+        .hasMessageContaining("already exists");
+    assertThatThrownBy(() -> table.changes(1, 2).writeParquet(directory.resolve("no/such.parquet")))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("does not exist");
+    assertThat(file).exists().isNotEmptyFile();
+    try (LocalStore there = LocalStore.existing(directory)) {
+      assertThat(there.list("", "", 10)).hasSize(1);
+    }
+  }
+
+  @Test
+  void onlyTheFilesThatDifferAreOpened() {
+    set(12, 14, 1);
+    TreeSet<String> updated = new TreeSet<>();
+    table.now().files().stream()
+        .filter(file -> file.rows() == 3)
+        .forEach(f -> updated.add(f.name()));
+    store.files.clear();
+    Changes changes = table.changes(1, 2);
+    assertThat(changes.count()).isEqualTo(new ChangeCounts(0, 0, 3, 0, false));
+    // Of the new file its serials; of the old one, whose rows have none of their own, nothing.
+    assertThat(store.files).isEqualTo(updated);
+    store.files.clear();
+    assertThat(flat(changes)).hasSize(6);
+    assertThat(store.files).hasSize(2).containsAll(updated);
+    store.files.clear();
+    assertThat(flat(changes.where(column("k").greaterThan(20)))).isEmpty();
+    assertThat(store.files).isEmpty();
+  }
+
+  @Test
+  void rowsOfWholeFilesAreCountedWithoutOpeningAny() {
+    try (Append append = table.append()) {
+      add(100, 200, append);
+    }
+    table.delete().where(column("k").between(30, 39)).style(ChangeStyle.MASK).run();
+    table.delete().where(column("k").between(40, 44)).style(ChangeStyle.MASK).run();
+    store.files.clear();
+    assertThat(table.changes(1, 4).count()).isEqualTo(new ChangeCounts(100, 15, 0, 0, true));
+    assertThat(store.files).isEmpty();
+  }
+
+  @Test
+  void theSameVersionTwiceIsNoChange() {
+    assertThat(table.changes(1, 1).countExactly()).isEqualTo(ChangeCounts.NOTHING);
+    assertThat(table.changes(1, 1).steps()).isEmpty();
+    assertThat(table.changes(1, 1).summary().columns()).isEmpty();
+  }
+
+  @Test
+  void stepsNeedEveryVersionUnlessKeptOnesAreAskedFor() {
+    for (int v = 1; v <= 4; v++) {
+      set(v, v, v);
+    }
+    table.bookmark("one", 1);
+    table.expire().keeping(Retention.EVERYTHING.andNewest(2)).run();
+    assertThat(table.changes(1, 5).countExactly().updated()).isEqualTo(4);
+    assertThatThrownBy(() -> table.changes(1, 5).steps())
+        .isInstanceOf(ExpiredException.class)
+        .hasMessageContaining("expired");
+    assertThat(table.changes(1, 5).keptSteps())
+        .extracting(
+            step -> step.version().version() + ":" + step.changes().countExactly().updated())
+        .containsExactly("4:3", "5:1");
+    assertThatThrownBy(() -> table.changes(2, 5)).isInstanceOf(ExpiredException.class);
+    assertThatThrownBy(() -> table.changes(1, 9)).isInstanceOf(NotFoundException.class);
+  }
+
+  @Test
+  void versionsOfTwoTablesAreRefused() {
+    Table other = lake.createTable("t.other", SCHEMA);
+    assertThatThrownBy(() -> table.now().changesTo(other.now()))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("t.other");
+    TableView before = table.now();
+    lake.dropTable("t.t");
+    Table again = lake.createTable("t.t", SCHEMA);
+    assertThatThrownBy(() -> before.changesTo(again.now()))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("one of which was dropped");
+  }
+
+  @Test
+  void aConditionOnAColumnOfOneVersionMeansWhatOldRowsHave() {
+    table.alter().add(Field.of("w", Types.INTEGER).withDefault(4)).run();
+    set(1, 1, 9);
+    Changes changes = table.changes(1, 3);
+    assertThat(changes.where(column("w").equalTo(4)).countExactly().updated()).isEqualTo(1);
+    assertThat(changes.where(column("w").equalTo(5)).countExactly().total()).isZero();
+    assertThatThrownBy(() -> changes.withColumnsOf(1).where(column("w").equalTo(4)).countExactly())
+        .isInstanceOf(NotFoundException.class)
+        .hasMessageContaining("w");
+    assertThatThrownBy(() -> changes.columns("x").countExactly())
+        .isInstanceOf(NotFoundException.class)
+        .hasMessageContaining("x");
+  }
+}
