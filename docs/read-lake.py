@@ -264,6 +264,15 @@ class Lake:
         listing["page"], listing["head"] = self.reference(source, here), self.reference(source, here)
         return listing
 
+    @staticmethod
+    def position(source, here):
+        position = {name: read() for name, read in (
+            ("name", source.text), ("entry", source.varint), ("moves", source.varint))}
+        tables = [source.uuid() for _ in range(source.varint())]
+        position["versions"] = {table: source.varint() for table in tables}
+        position["limit"], position["moved"] = source.signed(), source.signed()
+        return position
+
     # File entries
 
     def files(self, count, sections, here):
@@ -317,6 +326,8 @@ class Lake:
         told = {"lake": lake["lake"], "entry": number, "hash": digest, "tables": []}
         for _, listing in self.tree(lake["tables"], here, 3, self.records(self.listing)):
             told["tables"].append(self.table(listing))
+        told["positions"] = [position for _, position in
+                             self.tree(lake["positions"], here, 12, self.records(self.position))]
         return told
 
     def table(self, listing):

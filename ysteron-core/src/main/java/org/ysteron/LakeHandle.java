@@ -1,10 +1,12 @@
 package org.ysteron;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.UUID;
 import java.util.function.Consumer;
 import java.util.function.Function;
@@ -20,6 +22,7 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.layout.LayoutText;
+import org.ysteron.internal.position.ReaderPositions;
 import org.ysteron.internal.remote.StagedChangeForm;
 import org.ysteron.internal.remote.StagedChangeRun;
 import org.ysteron.internal.text.Limits;
@@ -44,6 +47,7 @@ import org.ysteron.proof.LakeMend;
 import org.ysteron.report.Bookmark;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.CommitStamp;
+import org.ysteron.report.Position;
 import org.ysteron.report.TableInfo;
 import org.ysteron.report.WriteResult;
 import org.ysteron.task.StagedChange;
@@ -367,6 +371,61 @@ public class LakeHandle {
   /** All bookmarks, by name. */
   public List<Bookmark> bookmarks() {
     return core.ofNewest(now -> Bookmarks.all(now, core.pages()));
+  }
+
+  /**
+   * Creates a position of a named reader, or sets an existing one anew, so that it has read the
+   * tables as they are now. What it has yet to read stays for 30 days from then on, and from each
+   * time that it is moved.
+   *
+   * @throws AlreadyExistsException when a bookmark has that name
+   * @throws NotFoundException when there is no such table
+   * @see Transaction#position
+   */
+  public void setPosition(String name, String... tables) {
+    setPosition(name, ReaderPositions.LIMIT, ReaderPositions.newest(tables));
+  }
+
+  /**
+   * Creates a position of a named reader, or sets an existing one anew.
+   *
+   * @param limit how long the versions that it has read stay, from now on and from each time that
+   *     it is moved; a reader that comes later than that has missed changes
+   * @param versions the versions up to which it has read, by the names of the tables
+   * @throws org.ysteron.error.InvalidInputException when an existing position would go back
+   * @throws org.ysteron.error.ExpiredException when one of the versions is not kept any more
+   */
+  public void setPosition(String name, Map<String, Long> versions, Duration limit) {
+    Map<String, Optional<Long>> chosen = new TreeMap<>();
+    versions.forEach((table, version) -> chosen.put(table, Optional.of(version)));
+    setPosition(name, limit, chosen);
+  }
+
+  private void setPosition(String name, Duration limit, Map<String, Optional<Long>> versions) {
+    runInTransaction(Isolation.SNAPSHOT, work -> work.setPosition(name, limit, versions));
+  }
+
+  /**
+   * Drops a position; what it held may expire then.
+   *
+   * @throws NotFoundException when there is none; the message has the near names
+   */
+  public void dropPosition(String name) {
+    runInTransaction(Isolation.SNAPSHOT, work -> work.dropPosition(name));
+  }
+
+  /** The positions of all named readers, by name. */
+  public List<Position> positions() {
+    return core.ofNewest(now -> ReaderPositions.all(now, core.pages()));
+  }
+
+  /**
+   * The position of a named reader.
+   *
+   * @throws NotFoundException when there is none; the message has the near names
+   */
+  public Position position(String name) {
+    return core.ofNewest(now -> ReaderPositions.byName(now, name, core.pages()));
   }
 
   /** What upkeep does when, and which versions tables keep that say nothing of it themselves. */

@@ -146,7 +146,7 @@ public final class Table extends EditableTable {
    * @throws NotFoundException when there is no such version
    * @throws ExpiredException when one of them is not kept any more
    */
-  public Changes changes(long from, long to) {
+  public Changes between(long from, long to) {
     return at(from).changesTo(at(to));
   }
 

@@ -1,14 +1,18 @@
 package org.ysteron;
 
+import java.time.Duration;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.Supplier;
 import org.ysteron.data.Schema;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.history.ReaderPosition;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.layout.LayoutText;
+import org.ysteron.internal.position.ReaderPositions;
 import org.ysteron.internal.transact.OpenTransaction;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.option.Isolation;
@@ -97,6 +101,47 @@ public final class Transaction implements AutoCloseable {
   /** Drops a table; it can be brought back once this is committed. */
   public void dropTable(String name) {
     open.drop(table(name).change());
+  }
+
+  /**
+   * Up to where a named reader has read, and what it has yet to read up to the start of this
+   * transaction.
+   *
+   * @throws NotFoundException when there is no such position; the message has the near names
+   */
+  public ReaderPosition position(String name) {
+    return open.inside(() -> new GuardedPosition(open, ReaderPositions.open(open.changes(), name)));
+  }
+
+  /**
+   * Sets a position at the start of this transaction, as if its tables had been read up to there;
+   * for a reader that begins with a scan of them in this transaction.
+   *
+   * @throws org.ysteron.error.InvalidInputException when it exists and would go back
+   */
+  public void setPosition(String name, Duration limit, String... tables) {
+    setPosition(name, limit, ReaderPositions.newest(tables));
+  }
+
+  void setPosition(String name, Duration limit, Map<String, Optional<Long>> versions) {
+    open.inside(
+        () -> {
+          ReaderPositions.set(open.changes(), name, limit, versions);
+          return Optional.empty();
+        });
+  }
+
+  /**
+   * Drops a position; what it held is held no more.
+   *
+   * @throws NotFoundException when there is none; the message has the near names
+   */
+  public void dropPosition(String name) {
+    open.inside(
+        () -> {
+          ReaderPositions.drop(open.changes(), name);
+          return Optional.empty();
+        });
   }
 
   /** Gives the commit a note. */

@@ -4,8 +4,8 @@
  * every object handed out is either pinned to one version or says that it follows the newest one.
  *
  * <p>Uses changes, check, commit, compare, data, drift, erase, error, expr, filter, form, history,
- * keys, lake, layout, maintenance, measure, merge, option, progress, proof, read, remote, report,
- * rows, statement, store, table, task, text, transact, tree, upkeep, work, write.
+ * keys, lake, layout, maintenance, measure, merge, option, position, progress, proof, read, remote,
+ * report, rows, statement, store, table, task, text, transact, tree, upkeep, work, write.
  */
 @NullMarked
 package org.ysteron;

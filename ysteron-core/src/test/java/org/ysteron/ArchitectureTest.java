@@ -69,6 +69,7 @@ class ArchitectureTest {
           "erase",
           "check",
           "upkeep",
+          "position",
           "compare",
           "measure",
           "copying",

@@ -3,6 +3,8 @@ package org.ysteron;
 import static org.ysteron.expr.Condition.column;
 
 import java.nio.file.Path;
+import java.time.Duration;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import org.ysteron.data.Field;
@@ -11,11 +13,14 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.history.ChangedRow;
+import org.ysteron.history.ReaderPosition;
 import org.ysteron.internal.upkeep.SmallExpiries;
 import org.ysteron.maintenance.Sweep;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Check;
 import org.ysteron.option.Drift;
+import org.ysteron.option.Isolation;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
 import org.ysteron.option.TableSettings;
@@ -249,6 +254,17 @@ final class ChangeProcess {
         lake.apply(stagedChange);
         lake.apply(stagedChange); // does nothing
       }
+      case "position" -> {
+        if (lake.positions().isEmpty()) {
+          lake.setPosition("copy", Map.of("t.x", 0L), Duration.ofDays(1));
+        }
+        table.update().all().set("v", n).style(style).run();
+        if (n % 3 == 0) {
+          table.compact().full().run();
+          lake.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+        }
+        lake.runInTransaction(Isolation.SERIALIZABLE, ChangeProcess::copy);
+      }
       case "refused" -> refused(lake, n, style);
       case "late" -> {
         for (Check check : table.now().page().form().checks()) { // of a process that was killed
@@ -263,6 +279,27 @@ final class ChangeProcess {
       }
       default -> writer.append(n, rows -> rows.add(n, n));
     }
+  }
+
+  /** Does what happened to t.x to t.y. */
+  private static void copy(Transaction work) {
+    ReaderPosition position = work.position("copy");
+    TransactionTable copy = work.table("t.y");
+    List<Object> gone = new ArrayList<>();
+    List<Row> come = new ArrayList<>();
+    for (ChangedRow row : position.changes("t.x").rows()) {
+      if (row.before() != null) {
+        gone.add(row.before().get("k"));
+      }
+      if (row.after() != null) {
+        come.add(row.after());
+      }
+    }
+    if (!gone.isEmpty()) {
+      copy.delete().where(column("k").in(gone)).run();
+    }
+    come.forEach(copy::addRow);
+    position.move();
   }
 
   /** Takes what rows were before out of all versions. */

@@ -3,6 +3,7 @@ package org.ysteron;
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.ysteron.expr.Condition.column;
 
+import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashSet;
@@ -28,12 +29,14 @@ import org.ysteron.history.ChangeStep;
 import org.ysteron.history.ChangeSummary;
 import org.ysteron.history.ChangedRow;
 import org.ysteron.history.Changes;
+import org.ysteron.history.ReaderPosition;
 import org.ysteron.internal.compare.VersionChanges;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
+import org.ysteron.report.Position;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.task.LocatedBatch;
 import org.ysteron.task.ScanTask;
@@ -97,7 +100,7 @@ class ChangesModelTest {
   }
 
   private void step() {
-    int kind = random.nextInt(19);
+    int kind = random.nextInt(21);
     did.add(String.valueOf(kind));
     try {
       step(kind);
@@ -136,6 +139,7 @@ class ChangesModelTest {
         lake.expire().keeping(Retention.EVERYTHING.andNewest(2 + random.nextInt(8))).run();
         lake.sweep().now().run();
       }
+      case 19, 20 -> follow();
       case 17 -> table.erase(column("k").between(random.nextInt(60), 62)).run();
       default ->
           lake.runInTransaction(
@@ -149,6 +153,41 @@ class ChangesModelTest {
                   same.rewrite().run();
                 }
               });
+    }
+  }
+
+  /**
+   * A reader with a position sees what differs from what it saw last, unless it is told it missed
+   * it.
+   */
+  private void follow() {
+    if (lake.positions().isEmpty()) {
+      Duration limit = random.nextBoolean() ? Duration.ofNanos(1000) : Duration.ofDays(1);
+      lake.setPosition("reader", Map.of("t.t", table.now().version()), limit);
+      return;
+    }
+    Position.OfTable read = lake.position("reader").tables().get(0);
+    assertThat(read.isMissed()).isEqualTo(!versions().contains(read.version()));
+    if (read.isMissed()) {
+      lake.setPosition("reader", "t.t");
+      return;
+    }
+    TableView then = table.at(read.version()).bySchemaOf(table.now());
+    lake.runInTransaction(
+        Isolation.SERIALIZABLE,
+        transaction -> {
+          List<String> columns = List.of("k", "v");
+          ReaderPosition position = transaction.position("reader");
+          ChangeCounts unused =
+              compare(
+                  position.changes("t.t").columns(columns),
+                  rows(then, Condition.all(), columns),
+                  rows(table.now(), Condition.all(), columns));
+          position.move();
+        });
+    if (then.version() != table.now().version()) {
+      assertThat(lake.position("reader").tables().get(0).version())
+          .isEqualTo(table.now().version());
     }
   }
 

@@ -107,7 +107,7 @@ class ChangesTest {
     try (Append append = table.append()) {
       append.add(200, 7, null).commit();
     }
-    Changes changes = table.changes(1, 4);
+    Changes changes = table.between(1, 4);
     assertThat(changes.flatSchema().columns().stream().map(Field::name))
         .containsExactly("change_", "serial", "k", "v", "change");
     assertThat(flat(changes))
@@ -116,7 +116,7 @@ class ChangesTest {
             "[updated from, 3, 3, 0, none]",
             "[updated to, 3, 3, 1, none]",
             "[inserted, 101, 200, 7, null]");
-    assertThat(flat(table.changes(4, 1)))
+    assertThat(flat(table.between(4, 1)))
         .containsExactly(
             "[deleted, 101, 200, 7, null]",
             "[updated from, 3, 3, 1, none]",
@@ -130,11 +130,11 @@ class ChangesTest {
   void aParquetFileHoldsThemAndIsNotOverwritten(@TempDir Path directory) {
     set(0, 49, 2);
     Path file = directory.resolve("changes.parquet");
-    assertThat(table.changes(1, 2).writeParquet(file)).isEqualTo(100);
-    assertThatThrownBy(() -> table.changes(1, 2).writeParquet(file))
+    assertThat(table.between(1, 2).writeParquet(file)).isEqualTo(100);
+    assertThatThrownBy(() -> table.between(1, 2).writeParquet(file))
         .isInstanceOf(AlreadyExistsException.class)
         .hasMessageContaining("already exists");
-    assertThatThrownBy(() -> table.changes(1, 2).writeParquet(directory.resolve("no/such.parquet")))
+    assertThatThrownBy(() -> table.between(1, 2).writeParquet(directory.resolve("no/such.parquet")))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("does not exist");
     assertThat(file).exists().isNotEmptyFile();
@@ -151,7 +151,7 @@ class ChangesTest {
         .filter(file -> file.rows() == 3)
         .forEach(f -> updated.add(f.name()));
     store.files.clear();
-    Changes changes = table.changes(1, 2);
+    Changes changes = table.between(1, 2);
     assertThat(changes.count()).isEqualTo(new ChangeCounts(0, 0, 3, 0, false));
     // Of the new file its serials; of the old one, whose rows have none of their own, nothing.
     assertThat(store.files).isEqualTo(updated);
@@ -171,15 +171,15 @@ class ChangesTest {
     table.delete().where(column("k").between(30, 39)).style(ChangeStyle.MASK).run();
     table.delete().where(column("k").between(40, 44)).style(ChangeStyle.MASK).run();
     store.files.clear();
-    assertThat(table.changes(1, 4).count()).isEqualTo(new ChangeCounts(100, 15, 0, 0, true));
+    assertThat(table.between(1, 4).count()).isEqualTo(new ChangeCounts(100, 15, 0, 0, true));
     assertThat(store.files).isEmpty();
   }
 
   @Test
   void theSameVersionTwiceIsNoChange() {
-    assertThat(table.changes(1, 1).countExactly()).isEqualTo(ChangeCounts.NOTHING);
-    assertThat(table.changes(1, 1).steps()).isEmpty();
-    assertThat(table.changes(1, 1).summary().columns()).isEmpty();
+    assertThat(table.between(1, 1).countExactly()).isEqualTo(ChangeCounts.NOTHING);
+    assertThat(table.between(1, 1).steps()).isEmpty();
+    assertThat(table.between(1, 1).summary().columns()).isEmpty();
   }
 
   @Test
@@ -189,16 +189,16 @@ class ChangesTest {
     }
     table.bookmark("one", 1);
     table.expire().keeping(Retention.EVERYTHING.andNewest(2)).run();
-    assertThat(table.changes(1, 5).countExactly().updated()).isEqualTo(4);
-    assertThatThrownBy(() -> table.changes(1, 5).steps())
+    assertThat(table.between(1, 5).countExactly().updated()).isEqualTo(4);
+    assertThatThrownBy(() -> table.between(1, 5).steps())
         .isInstanceOf(ExpiredException.class)
         .hasMessageContaining("expired");
-    assertThat(table.changes(1, 5).keptSteps())
+    assertThat(table.between(1, 5).keptSteps())
         .extracting(
             step -> step.version().version() + ":" + step.changes().countExactly().updated())
         .containsExactly("4:3", "5:1");
-    assertThatThrownBy(() -> table.changes(2, 5)).isInstanceOf(ExpiredException.class);
-    assertThatThrownBy(() -> table.changes(1, 9)).isInstanceOf(NotFoundException.class);
+    assertThatThrownBy(() -> table.between(2, 5)).isInstanceOf(ExpiredException.class);
+    assertThatThrownBy(() -> table.between(1, 9)).isInstanceOf(NotFoundException.class);
   }
 
   @Test
@@ -219,7 +219,7 @@ class ChangesTest {
   void aConditionOnAColumnOfOneVersionMeansWhatOldRowsHave() {
     table.alter().add(Field.of("w", Types.INTEGER).withDefault(4)).run();
     set(1, 1, 9);
-    Changes changes = table.changes(1, 3);
+    Changes changes = table.between(1, 3);
     assertThat(changes.where(column("w").equalTo(4)).countExactly().updated()).isEqualTo(1);
     assertThat(changes.where(column("w").equalTo(5)).countExactly().total()).isZero();
     assertThatThrownBy(() -> changes.withColumnsOf(1).where(column("w").equalTo(4)).countExactly())

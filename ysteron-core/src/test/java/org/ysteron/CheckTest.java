@@ -182,6 +182,7 @@ class CheckTest {
       assertThat(findings.get(0).affected()).allMatch(affected -> affected.last() <= version);
       assertThat(lake.mend().run().lost()).isEmpty();
       lake.bookmarks().forEach(mark -> lake.dropBookmark(mark.name()));
+      lake.positions().forEach(position -> lake.dropPosition(position.name()));
       table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
       assertThat(lake.check().depth(CheckDepth.ROWS).run().findings()).isEmpty();
     }

@@ -8,7 +8,9 @@ import java.io.InputStreamReader;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Path;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Random;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
@@ -19,6 +21,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.proof.CheckDepth;
 import org.ysteron.report.Bookmark;
+import org.ysteron.report.Position;
 import org.ysteron.report.TableVersion;
 
 /** Processes killed with -9 in the middle of each kind of change. */
@@ -51,7 +54,7 @@ class KillTest {
         "update", "delete", "upsert", "merge", "named", "rewrite", "alter", "self", "copy",
         "refused", "late", "grow", "regrow", "shared", "rewind", "staged change", "compact",
             "measure",
-        "expire", "sweep", "erase"
+        "expire", "sweep", "erase", "position"
       })
   void aKilledChangeIsThereOrNot(String kind) throws Exception {
     try (Lake lake = Lake.create(directory.resolve("lake"))) {
@@ -87,6 +90,12 @@ class KillTest {
     }
   }
 
+  private static Map<Object, Object> rows(TableView view) {
+    Map<Object, Object> rows = new HashMap<>();
+    view.scan().rows().forEach(row -> rows.put(row.get("k"), row.get("v")));
+    return rows;
+  }
+
   /** What is there: what was acknowledged last, or the change after it. */
   private int check(String kind, int acknowledged) {
     List<Integer> keys = new ArrayList<>();
@@ -102,6 +111,10 @@ class KillTest {
         assertThat(lake.table("t.x").at(version.version()).scan().rows().stream())
             .hasSize((int) rows);
         assertThat(lake.at(version.commit().time()).table("t.x").scan().count()).isEqualTo(rows);
+      }
+      for (Position position : lake.positions()) {
+        long read = position.tables().get(0).version();
+        assertThat(rows(lake.table("t.y").now())).isEqualTo(rows(lake.table("t.x").at(read)));
       }
       for (Bookmark mark : lake.bookmarks()) {
         lake.atBookmark(mark.name()).table("t.x").scan().count();

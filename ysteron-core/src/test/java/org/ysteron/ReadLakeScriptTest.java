@@ -18,8 +18,10 @@ import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.data.Json;
+import org.ysteron.data.Values;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.filter.ColumnRange;
+import org.ysteron.internal.lake.PositionRecord;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
@@ -66,7 +68,8 @@ class ReadLakeScriptTest {
         "format-1-rewound",
         "format-1-packed",
         "format-1-remote",
-        "format-1-swept"
+        "format-1-swept",
+        "format-1-positions"
       })
   void itSeesVersionsFilesRangesMasksAndBirths(String kept) throws Exception {
     Path lake = Path.of("src/test/resources/golden/" + kept).toAbsolutePath();
@@ -80,8 +83,28 @@ class ReadLakeScriptTest {
       listings.addAll(core.refresh().page().tables(false, core.pages()));
       listings.addAll(core.refresh().page().tables(true, core.pages()));
       listings.forEach(listing -> tables.add(table(listing, core)));
+      assertThat(told.get("positions")).hasToString(positions(core).toString());
     }
     assertThat(shown((List<?>) told.get("tables"))).containsExactlyInAnyOrderElementsOf(tables);
+  }
+
+  private static List<Object> positions(LakeCore core) {
+    List<Object> positions = new ArrayList<>();
+    for (PositionRecord record : core.refresh().page().upkeep().positions(core.pages())) {
+      Map<String, Object> position = new LinkedHashMap<>();
+      position.put("name", record.name());
+      position.put("entry", (int) record.entry());
+      position.put("moves", (int) record.moves());
+      Map<String, Object> versions = new LinkedHashMap<>();
+      record
+          .versions()
+          .forEach((table, version) -> versions.put(table.toString(), version.intValue()));
+      position.put("versions", versions);
+      position.put("limit", record.limit().toNanos() / 1000);
+      position.put("moved", Values.micros(record.moved()));
+      positions.add(position);
+    }
+    return positions;
   }
 
   private static Map<String, Object> table(TableListing listing, LakeCore core) {

@@ -2,6 +2,7 @@ package org.ysteron;
 
 import static org.assertj.core.api.Assertions.assertThat;
 
+import java.time.Duration;
 import java.util.List;
 import java.util.Map;
 import org.ysteron.data.Field;
@@ -96,6 +97,8 @@ final class RichLake {
   @SuppressWarnings("try") // the limits are there while they are open
   private static void letGo(Lake lake, Table table) {
     table.bookmark("noted", 2);
+    lake.setPosition("bulletin", "tide.readings", "tide.other");
+    lake.setPosition("late", Map.of("tide.readings", 3L), Duration.ofDays(90));
     lake.bookmark("all");
     lake.expire().keeping(Retention.EVERYTHING.andNewest(4)).run();
     assertThat(lake.sweep().now().withEntries().run().all().objects()).isPositive();

@@ -142,6 +142,7 @@ final class Simulation {
           SimulatedKeys.TABLE,
           SimulatedWork.SCHEMA,
           TableSettings.DEFAULTS.with(TableSettings.KEY_TEST, SimulatedKeys.anyTest(random)));
+      SimulatedPosition.make(lake);
     }
     for (int w = 0; w < settings.writers; w++) {
       actors.add("writer " + w, actor -> lives(actor, this::write));
@@ -159,6 +160,9 @@ final class Simulation {
     SimulatedReader reader =
         new SimulatedReader(random, store, seen, followed, this::isOfNow, erases);
     actors.add("reader", actor -> lives(actor, reader::round));
+    SimulatedPosition position = new SimulatedPosition(random, erases);
+    actors.add("copier 1", actor -> lives(actor, position::round));
+    actors.add("copier 2", actor -> lives(actor, position::round));
     SimulatedLog log = new SimulatedLog(random, this::isOfNow);
     actors.add("logger", actor -> lives(actor, log::round));
     SimulatedErasure erasure = new SimulatedErasure(random);

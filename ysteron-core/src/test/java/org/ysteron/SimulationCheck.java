@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.NavigableMap;
 import java.util.Optional;
+import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 import org.ysteron.data.Row;
@@ -19,6 +20,8 @@ import org.ysteron.report.TableInfo;
 
 /** Replays the ledger of a simulation on the model and compares everything. */
 final class SimulationCheck {
+  private static final Set<String> NOT_MODELLED = Set.of("t.n", SimulatedPosition.TABLE);
+
   private final KeepingStore store;
   private final Map<String, Simulation.Attempt> attempts;
   private final List<Simulation.Seen> seen;
@@ -59,6 +62,7 @@ final class SimulationCheck {
         states.add(state);
         remember(view, state);
         compare(view, state, known, erased.isPresent());
+        SimulatedPosition.check(lake, !this.erased.isEmpty());
       }
     }
     attempts.values().forEach(this::isAsAcknowledged);
@@ -171,7 +175,8 @@ final class SimulationCheck {
     state.bounds.putAll(bounds(view));
     Simulation.Attempt attempt = attempts.get(commit.note());
     if (attempt == null) {
-      List<String> made = List.of("t.a", "t.b", "t.n", SimulatedKeys.TABLE);
+      List<String> made =
+          List.of("t.a", "t.b", "t.n", SimulatedKeys.TABLE, SimulatedPosition.TABLE);
       if (entry >= 1 && entry <= made.size()) {
         state.tables.put(made.get(entry - 1), new TreeMap<>());
       }
@@ -239,8 +244,8 @@ final class SimulationCheck {
         });
   }
 
-  private static java.util.Set<Integer> union(Map<Integer, ?> a, Map<Integer, ?> b) {
-    java.util.Set<Integer> keys = new java.util.TreeSet<>(a.keySet());
+  private static Set<Integer> union(Map<Integer, ?> a, Map<Integer, ?> b) {
+    Set<Integer> keys = new java.util.TreeSet<>(a.keySet());
     keys.addAll(b.keySet());
     return keys;
   }
@@ -256,7 +261,7 @@ final class SimulationCheck {
               TableView table = view.table(listing.name());
               TableView before = known.put(listing.id(), table);
               boolean same = before != null && before.version() == table.version();
-              if ((same && !isErased) || listing.name().equals("t.n")) {
+              if ((same && !isErased) || NOT_MODELLED.contains(listing.name())) {
                 return;
               }
               if (listing.name().equals(SimulatedKeys.TABLE)) {

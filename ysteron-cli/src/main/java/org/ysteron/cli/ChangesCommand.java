@@ -8,6 +8,7 @@ import java.time.ZoneId;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.SortedMap;
+import java.util.stream.Collectors;
 import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.TableView;
@@ -20,6 +21,7 @@ import org.ysteron.history.ChangeStep;
 import org.ysteron.history.ChangeSummary;
 import org.ysteron.history.Changes;
 import org.ysteron.internal.text.Decimals;
+import org.ysteron.report.Position;
 import org.ysteron.sql.SqlCondition;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
@@ -53,6 +55,12 @@ final class ChangesCommand extends LakeCommand {
       paramLabel = "VERSION|TIME|BOOKMARK",
       description = "First version, as for scan --at (default: the one before the second version).")
   private String from;
+
+  @Option(
+      names = "--since",
+      paramLabel = "POSITION",
+      description = "What the reader with this position has yet to read, instead of --from.")
+  private String since;
 
   @Option(
       names = "--to",
@@ -128,7 +136,7 @@ final class ChangesCommand extends LakeCommand {
       throw new ParameterException(
           spec.commandLine(), "--limit goes with printed rows and with --summary only");
     }
-    Changes changes = changes(opened.table(table));
+    Changes changes = changes(opened);
     if (form.counts) {
       counts(changes);
     } else if (form.summary) {
@@ -143,8 +151,34 @@ final class ChangesCommand extends LakeCommand {
     }
   }
 
-  private Changes changes(Table found) {
+  /** The version up to which the reader has read. */
+  private long read(LakeHandle lake) {
+    Position position = lake.position(since);
+    return position.tables().stream()
+        .filter(of -> of.table().equals(table))
+        .mapToLong(Position.OfTable::version)
+        .findFirst()
+        .orElseThrow(
+            () ->
+                new InvalidInputException(
+                    "The position %s does not read table %s. It reads %s."
+                        .formatted(
+                            since,
+                            table,
+                            position.tables().stream()
+                                .map(Position.OfTable::table)
+                                .collect(Collectors.joining(", ")))));
+  }
+
+  private Changes changes(LakeHandle lake) {
+    Table found = lake.table(table);
+    if (since != null && from != null) {
+      throw new ParameterException(spec.commandLine(), "Use either --since or --from.");
+    }
     TableView later = to == null ? found.now() : TimeText.view(spec, "--to", to, zone, found);
+    if (since != null) {
+      return chosen(found.between(read(lake), later.version()), later);
+    }
     if (from == null && later.version() == 0) {
       throw new InvalidInputException(
           "Version 0 of table %s is its first one; there is none before it to compare with. Give --from."
@@ -154,9 +188,11 @@ final class ChangesCommand extends LakeCommand {
         from == null
             ? found.at(later.version() - 1)
             : TimeText.view(spec, "--from", from, zone, found);
-    Changes changes = earlier.changesTo(later);
-    changes = columns.isEmpty() ? changes : changes.columns(columns);
-    TableView newer = earlier.version() > later.version() ? earlier : later;
+    return chosen(earlier.changesTo(later), earlier.version() > later.version() ? earlier : later);
+  }
+
+  private Changes chosen(Changes all, TableView newer) {
+    Changes changes = columns.isEmpty() ? all : all.columns(columns);
     return where == null ? changes : changes.where(SqlCondition.parse(where, newer.schema()));
   }
 

@@ -44,6 +44,7 @@ import picocli.CommandLine.Spec;
       RewriteCommand.class,
       CompactCommand.class,
       BookmarkCommand.class,
+      PositionCommand.class,
       ExpireCommand.class,
       SweepCommand.class,
       UpkeepCommand.class,

@@ -85,6 +85,30 @@ class ChangesCommandTest {
   }
 
   @Test
+  void aPositionSaysWhatIsUnread() {
+    assertThat(tool.ok("position")).isEqualTo("The lake has no positions.%n".formatted());
+    assertThat(lines("position", "hourly", "t.t", "--at", "2"))
+        .contains("The position hourly has read t.t up to version 2; version 3 is the newest.");
+    assertThat(lines("position").get(1)).startsWith("hourly t.t 2 3 unread 0 ");
+    assertThat(lines("changes", "t.t", "--since", "hourly", "--counts")).contains("deleted 1 row");
+    tool.ok("position", "hourly", "t.t");
+    assertThat(lines("position", "hourly").get(1)).startsWith("hourly t.t 3 3 up to date 1 ");
+    assertThat(lines("changes", "t.t", "--since", "hourly")).contains("No rows differ.");
+    assertThat(tool.on("position", "hourly", "t.t", "--at", "1").err()).contains("cannot go back");
+    assertThat(tool.on("position", "hour").err()).contains("Did you mean hourly?");
+    assertThat(tool.on("changes", "t.t", "--since", "hour").err()).contains("hourly");
+    assertThat(tool.on("changes", "t.t", "--since", "hourly", "--from", "1").err())
+        .contains("--since");
+    assertThat(tool.on("position", "x", "t.t", "--limit", "soon").err()).contains("ISO 8601");
+    tool.ok("create-table", "t.u", "k INTEGER");
+    assertThat(tool.on("changes", "t.u", "--since", "hourly").err())
+        .contains("does not read table t.u. It reads t.t.");
+    assertThat(tool.on("position", "hourly", "t.t", "--drop").err()).contains("--drop");
+    tool.ok("position", "hourly", "--drop");
+    assertThat(tool.ok("position")).isEqualTo("The lake has no positions.%n".formatted());
+  }
+
+  @Test
   void wrongWordsAreAnswered() {
     assertThat(tool.on("changes", "t.t", "--to", "0").err()).contains("Version 0 of table t.t");
     assertThat(tool.on("changes", "t.t", "--from", "9").err()).contains("9");

@@ -223,6 +223,12 @@ class JsonOutputTest {
     Map<?, ?> mark = rows("bookmark").get(0);
     assertThat(mark.get("table")).isEqualTo("tide.readings");
     assertThat(mark.get("version")).isEqualTo(1);
+    tool.ok("position", "hourly", "tide.readings", "--at", "1");
+    Map<?, ?> position = rows("position").get(0);
+    assertThat(position.get("state")).isEqualTo("unread");
+    assertThat((int) position.get("newest")).isGreaterThan(1);
+    assertThat(Instant.parse((String) position.get("kept_until"))).isAfter(Instant.now());
+    tool.ok("position", "hourly", "--drop");
     Map<?, ?> gone = rows("expire", "tide.readings", "--keep-newest", "1").get(0);
     assertThat(gone.get("first")).isEqualTo(0);
     assertThat(gone.get("last")).isEqualTo(0);

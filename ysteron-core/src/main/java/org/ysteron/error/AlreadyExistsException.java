@@ -12,6 +12,7 @@ public final class AlreadyExistsException extends InvalidInputException {
     LAKE,
     TABLE,
     BOOKMARK,
+    POSITION,
     FILE
   }
 

@@ -29,6 +29,8 @@ public final class ConflictException extends YsteronException {
     CONSTRAINT(true),
     /** The table was made an earlier version again. */
     REWOUND(true),
+    /** Another commit moved, set or dropped the reader's position. */
+    POSITION_MOVED(true),
     /** The table was dropped. */
     TABLE_DROPPED(false),
     /** The named writer was opened again elsewhere, which ended this session. */

@@ -21,6 +21,7 @@ public final class NotFoundException extends YsteronException {
     /** A check constraint. */
     CHECK,
     BOOKMARK,
+    POSITION,
     SETTING,
     /** A row with a serial, or any row that a condition selects. */
     ROW,

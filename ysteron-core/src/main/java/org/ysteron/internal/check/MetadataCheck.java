@@ -1,6 +1,7 @@
 package org.ysteron.internal.check;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -17,6 +18,7 @@ import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.FreeObject;
 import org.ysteron.internal.lake.HoldRecord;
 import org.ysteron.internal.lake.LakeWalk;
+import org.ysteron.internal.lake.PositionRecord;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.lake.TableWalk;
@@ -49,6 +51,7 @@ final class MetadataCheck {
   private final LedgerCheck ledger;
   private final List<TableListing> tables = new ArrayList<>();
   private final List<HoldRecord> holds = new ArrayList<>();
+  private final Map<String, PositionRecord> positions = new HashMap<>();
   private final Set<String> free = new HashSet<>();
   private final Set<UUID> freeFiles = new HashSet<>();
   private List<LakeHealth.Erasure> erasures = List.of();
@@ -122,7 +125,26 @@ final class MetadataCheck {
     return versions;
   }
 
+  /** What a position holds is what it has read. */
+  private void checkPosition(HoldRecord hold) {
+    PositionRecord position = positions.get(hold.name());
+    boolean agrees =
+        hold.kind() != HoldRecord.POSITION
+            || (position != null
+                && position.versions().entrySet().containsAll(hold.versions().entrySet()));
+    if (!agrees) {
+      findings.add(
+          Finding.Kind.CONTRADICTION,
+          hold.label(),
+          position == null
+              ? "Versions are held for a position that does not exist."
+              : "The versions that it holds differ from those up to which it has read.",
+          new Findings.OfLake());
+    }
+  }
+
   private void isKept(HoldRecord hold) {
+    checkPosition(hold);
     for (Map.Entry<UUID, Long> version : hold.versions().entrySet()) {
       try {
         Optional<TableListing> table = state.page().table(version.getKey(), pages);
@@ -203,6 +225,11 @@ final class MetadataCheck {
     @Override
     public void hold(HoldRecord hold) {
       holds.add(hold);
+    }
+
+    @Override
+    public void position(PositionRecord position) {
+      positions.put(position.name(), position);
     }
 
     @Override

@@ -179,7 +179,7 @@ final class TableMend implements Change {
                 .formatted(
                     hold.kind() == HoldRecord.BOOKMARK
                         ? "The bookmark " + hold.name()
-                        : "The hold " + hold.name(),
+                        : "The " + hold.label(),
                     version,
                     table.name()));
         staging.edit(

@@ -336,9 +336,9 @@ public final class LakeCore implements AutoCloseable {
                 .formatted(feature));
       }
     }
-    if (state.page().upkeep().hasMore()) {
+    if (state.page().upkeep().hasDrafts()) {
       throw new UnsupportedLakeException(
-          "This lake has drafts or readers' positions, which this program does not know. Use a newer Ysteron.");
+          "This lake has drafts, which this program does not know. Use a newer Ysteron.");
     }
   }
 

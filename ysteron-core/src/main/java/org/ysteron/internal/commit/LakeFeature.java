@@ -11,7 +11,9 @@ public enum LakeFeature {
   /** Expired versions, copied pages, floors and horizons: what is missing may be no damage. */
   EXPIRY("expiry", true),
   /** Erasures under way: who does not know them would leave their pages behind. */
-  ERASURE("erasure", false);
+  ERASURE("erasure", false),
+  /** Readers' positions: who does not know them would leave their pages behind. */
+  POSITIONS("positions", false);
 
   private final String word;
   private final boolean isForReaders;

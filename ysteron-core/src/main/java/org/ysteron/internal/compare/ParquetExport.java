@@ -1,6 +1,5 @@
 package org.ysteron.internal.compare;
 
-import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
 import java.util.Set;
@@ -10,9 +9,11 @@ import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
 import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.file.DataFileWriter;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.store.LocalStore;
+import org.ysteron.store.MissingObjectException;
 
 /** Writes rows to a Parquet file outside the lake, whole or not at all. */
 final class ParquetExport {
@@ -28,21 +29,16 @@ final class ParquetExport {
   static long write(Path file, Schema schema, Results<Batch> batches, Workers workers) {
     Path target = file.toAbsolutePath().normalize();
     Path directory = target.getParent();
-    if (directory == null || !Files.isDirectory(directory)) {
-      throw new InvalidInputException(
-          "%s cannot be written, because the directory %s does not exist. Make it first."
-              .formatted(file, directory));
-    }
-    if (Files.exists(target)) {
-      throw exists(file);
+    if (directory == null) {
+      throw new InvalidInputException("%s is not the path of a file.".formatted(file));
     }
     long[] rows = {0};
     DataFileWriter.Plan plan =
         new DataFileWriter.Plan(UUID.randomUUID(), schema, Set.of(), GROUP_BYTES, List.of());
     String name = target.getFileName().toString();
     try (batches;
-        LocalStore store = LocalStore.existing(directory);
-        DataFileWriter writer = new DataFileWriter(store, name, plan, workers)) {
+        LocalStore store = storeOf(directory, file);
+        DataFileWriter writer = absent(file, name, store, plan, workers)) {
       for (Batch batch : batches) {
         writer.write(batch);
         rows[0] += batch.size();
@@ -51,6 +47,27 @@ final class ParquetExport {
       writer.commit();
     }
     return rows[0];
+  }
+
+  private static LocalStore storeOf(Path directory, Path file) {
+    try {
+      return LocalStore.existing(directory);
+    } catch (NotFoundException e) {
+      throw new InvalidInputException(
+          "%s cannot be written, because the directory %s does not exist. Make it first."
+              .formatted(file, directory),
+          e);
+    }
+  }
+
+  private static DataFileWriter absent(
+      Path file, String name, LocalStore store, DataFileWriter.Plan plan, Workers workers) {
+    try {
+      store.open(name).close();
+      throw exists(file);
+    } catch (MissingObjectException e) {
+      return new DataFileWriter(store, name, plan, workers);
+    }
   }
 
   private static AlreadyExistsException exists(Path file) {

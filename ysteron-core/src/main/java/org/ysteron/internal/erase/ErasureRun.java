@@ -252,7 +252,7 @@ public final class ErasureRun implements TableErase {
     Losses losses = Losses.of(search, state, id, core.pages());
     if (!losses.bookmarks().isEmpty() && !choice.includesHeld()) {
       throw new InvalidInputException(
-          "Bookmarks keep versions of table %s that contain rows to be erased: %s. Nothing was changed; drop or move the bookmarks, or include bookmarked versions in the erasure."
+          "Bookmarks or readers' positions keep versions of table %s that contain rows to be erased: %s. Nothing was changed; drop or move the bookmarks, let the readers of the positions go on, or include these versions in the erasure. A reader is not told of rows that are erased before it was told of their deletion."
               .formatted(name, String.join(", ", losses.bookmarks())));
     }
     return losses;

@@ -59,7 +59,7 @@ record Losses(Map<String, FileEntry> files, long versions, long rows, Set<String
         for (HoldRecord hold : holds) {
           Long held = hold.versions().get(table);
           if (held != null && held == record.version()) {
-            bookmarks.add(hold.name());
+            bookmarks.add(hold.label());
           }
         }
       }

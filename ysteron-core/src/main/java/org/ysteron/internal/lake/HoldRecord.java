@@ -8,11 +8,14 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.TreeMap;
 import java.util.UUID;
+import java.util.regex.Pattern;
 import org.ysteron.data.Values;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.bytes.ByteIn;
 import org.ysteron.internal.bytes.ByteOut;
 import org.ysteron.internal.table.RecordFormat;
 import org.ysteron.internal.table.Unread;
+import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PagePlace;
 
@@ -47,6 +50,27 @@ public record HoldRecord(
   /** A kind of hold: a named version or state. Other kinds hold as well, whoever made them. */
   public static final int BOOKMARK = 1;
 
+  /** A kind of hold: what a reader with a position still has to read. */
+  public static final int POSITION = 3;
+
+  private static final int LONGEST = 128;
+  private static final Pattern NAME = Pattern.compile("[\\p{L}][\\p{L}\\p{N}._-]*");
+
+  /**
+   * Checks the name of a hold.
+   *
+   * @param what what is named, as "bookmark"
+   * @throws InvalidInputException when it cannot be one
+   */
+  public static void checkName(String name, String what) {
+    Limits.text(name, LONGEST, "name of the " + what);
+    if (!NAME.matcher(name).matches()) {
+      throw new InvalidInputException(
+          "\"%s\" is not a %s name: a name starts with a letter and contains only letters, digits, '.', '-' and '_'."
+              .formatted(name, what));
+    }
+  }
+
   /** A named version of a table. */
   public static HoldRecord bookmark(String name, UUID table, long version, long entry, Instant at) {
     return new HoldRecord(
@@ -57,6 +81,28 @@ public record HoldRecord(
   public static HoldRecord bookmark(String name, long entry, Map<UUID, Long> versions, Instant at) {
     return new HoldRecord(
         BOOKMARK, name, true, entry, at, Optional.empty(), versions, Unread.NOTHING);
+  }
+
+  /** What a position has yet to read, from when it was set or moved. */
+  public static HoldRecord position(PositionRecord position) {
+    return new HoldRecord(
+        POSITION,
+        position.name(),
+        false,
+        position.entry(),
+        position.moved(),
+        Optional.of(position.moved().plus(position.limit())),
+        position.versions(),
+        Unread.NOTHING);
+  }
+
+  /** Its name, behind what it is unless it is a bookmark. */
+  public String label() {
+    return switch (kind) {
+      case BOOKMARK -> name;
+      case POSITION -> "position " + name;
+      default -> "hold " + name;
+    };
   }
 
   /** This hold without a table; none when it then holds nothing. */

@@ -39,6 +39,9 @@ public final class LakeWalk {
     /** Something that keeps versions. */
     default void hold(HoldRecord hold) {}
 
+    /** Up to where a reader has read. */
+    default void position(PositionRecord position) {}
+
     /** An object that nothing needs. */
     default void free(FreeObject object) {}
 
@@ -65,6 +68,7 @@ public final class LakeWalk {
     walk(TableListing.Format.INSTANCE, page.tables(), visitor::table);
     walk(FreeObject.Format.INSTANCE, page.upkeep().free(), visitor::free);
     walk(HoldRecord.Format.INSTANCE, page.upkeep().holds(), visitor::hold);
+    walk(PositionRecord.Format.INSTANCE, page.upkeep().positions(), visitor::position);
     walk(ErasureRecord.Format.INSTANCE, page.upkeep().erasures(), erasure -> {});
     walk(EntryRecord.Format.INSTANCE, page.entries(), this::remembered);
   }

@@ -128,9 +128,9 @@ public record UpkeepState(
         settings);
   }
 
-  /** Whether there is something that this program would not take along. */
-  public boolean hasMore() {
-    return drafts.ref() != null || positions.ref() != null;
+  /** Whether there are drafts, which this program would not take along. */
+  public boolean hasDrafts() {
+    return drafts.ref() != null;
   }
 
   List<PageTree.Root> roots() {
@@ -191,6 +191,16 @@ public record UpkeepState(
     return with(horizon, floor, floorSet, swept, pagesFrom, free, edited, settings);
   }
 
+  /** With a position and its hold more, other or less. */
+  public UpkeepState withPosition(
+      Edit<PositionRecord> edit, Edit<HoldRecord> hold, PageStore pages, PageBatch batch) {
+    PageTree.Root edited = positionTree(pages).apply(List.of(edit), batch).root();
+    return new UpkeepState(
+            horizon, floor, floorSet, swept, pagesFrom, free, holds, drafts, edited, erasures,
+            waiting, settings)
+        .withHold(hold, pages, batch);
+  }
+
   /** With an erasure that begins, goes on or ends. */
   public UpkeepState withErasure(Edit<ErasureRecord> edit, PageStore pages, PageBatch batch) {
     PageTree.Root edited = erasureTree(pages).apply(List.of(edit), batch).root();
@@ -238,6 +248,10 @@ public record UpkeepState(
     return new PageTree<>(pages, HoldRecord.Format.INSTANCE, holds);
   }
 
+  private PageTree<PositionRecord, RecordFormat.Span> positionTree(PageStore pages) {
+    return new PageTree<>(pages, PositionRecord.Format.INSTANCE, positions);
+  }
+
   private PageTree<ErasureRecord, RecordFormat.Span> erasureTree(PageStore pages) {
     return new PageTree<>(pages, ErasureRecord.Format.INSTANCE, erasures);
   }
@@ -245,6 +259,16 @@ public record UpkeepState(
   /** All that keeps versions, by kind and name. */
   public List<HoldRecord> holds(PageStore pages) {
     return all(holdTree(pages));
+  }
+
+  /** All positions of readers, by name. */
+  public List<PositionRecord> positions(PageStore pages) {
+    return all(positionTree(pages));
+  }
+
+  /** The position of a name. */
+  public Optional<PositionRecord> position(String name, PageStore pages) {
+    return positionTree(pages).get(PositionRecord.key(name));
   }
 
   /** The erasures that are under way. */
@@ -277,7 +301,7 @@ public record UpkeepState(
         copies.tree(FreeObject.Format.INSTANCE, free, ref -> ref),
         copies.tree(HoldRecord.Format.INSTANCE, holds, ref -> ref),
         drafts,
-        positions,
+        copies.tree(PositionRecord.Format.INSTANCE, positions, ref -> ref),
         copies.tree(ErasureRecord.Format.INSTANCE, erasures, ref -> ref),
         waiting,
         settings);

@@ -55,11 +55,15 @@ public final class ChangeSet implements Change {
   private final Isolation isolation;
   private final Scope scope;
   private final Map<UUID, TableChange> tables = new LinkedHashMap<>();
+  private final Map<String, Also> also = new LinkedHashMap<>();
   private long prepared;
   private Optional<UUID> once = Optional.empty();
 
   /** Versions whose files are known not to be those that are staged here. */
   private final Set<Brought> looked = new HashSet<>();
+
+  /** What is done to the lake itself. */
+  private record Also(Change change, boolean isChange) {}
 
   /** What a commit brought to a table. */
   private record Brought(UUID table, UUID commit) {}
@@ -153,6 +157,20 @@ public final class ChangeSet implements Change {
     return change;
   }
 
+  /**
+   * Does something else to the lake in the same commit.
+   *
+   * @param what what is changed, as a person names it; once only
+   * @param isChange whether it is worth a commit if nothing else is changed
+   */
+  public void also(String what, Change change, boolean isChange) {
+    if (also.putIfAbsent(what, new Also(change, isChange)) != null) {
+      throw new InvalidInputException(
+          "The transaction has moved, set or dropped %s before. Nothing more was changed; do it once in a transaction."
+              .formatted(what));
+    }
+  }
+
   /** Drops a table. */
   public void drop(TableChange table) {
     table.setDropped();
@@ -160,7 +178,8 @@ public final class ChangeSet implements Change {
 
   /** Whether a commit would change anything. */
   public boolean isChanged() {
-    return tables.values().stream().anyMatch(TableChange::isChanged);
+    return tables.values().stream().anyMatch(TableChange::isChanged)
+        || also.values().stream().anyMatch(Also::isChange);
   }
 
   @Override
@@ -215,6 +234,7 @@ public final class ChangeSet implements Change {
   @Override
   public void apply(Staging staging) {
     refuseAgain(staging); // before anything is compared with what it may have done itself
+    also.values().forEach(more -> more.change().apply(staging));
     for (TableChange change : tables.values()) {
       if (change.isCreated()) {
         create(staging, change);

@@ -7,10 +7,8 @@ import java.util.Map;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.UUID;
-import java.util.regex.Pattern;
 import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ExpiredException;
-import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.Change;
 import org.ysteron.internal.commit.LakeFeature;
@@ -22,7 +20,6 @@ import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.HistoryRecord;
-import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.text.NearNames;
 import org.ysteron.internal.tree.Edit;
 import org.ysteron.internal.tree.PageStore;
@@ -31,18 +28,10 @@ import org.ysteron.report.CommitStamp;
 
 /** Names versions of tables and states of the lake, so that expiry keeps them. */
 public final class Bookmarks {
-  private static final int LONGEST = 128;
-  private static final Pattern NAME = Pattern.compile("[\\p{L}][\\p{L}\\p{N}._-]*");
-
   private Bookmarks() {}
 
   private static String check(String name) {
-    Limits.text(name, LONGEST, "name of the bookmark");
-    if (!NAME.matcher(name).matches()) {
-      throw new InvalidInputException(
-          "\"%s\" is not a bookmark name: a name starts with a letter and contains only letters, digits, '.', '-' and '_'."
-              .formatted(name));
-    }
+    HoldRecord.checkName(name, "bookmark");
     return name;
   }
 
@@ -128,6 +117,13 @@ public final class Bookmarks {
     Optional<HoldRecord> there = find(staging.base(), name, staging.pages());
     if (moves && there.isEmpty()) {
       throw none(name, staging.base(), staging.pages());
+    }
+    if (staging.base().page().upkeep().position(name, staging.pages()).isPresent()) {
+      throw new AlreadyExistsException(
+          AlreadyExistsException.Kind.POSITION,
+          name,
+          "A reader's position has the name %s already. Nothing was changed; choose another name for the bookmark."
+              .formatted(name));
     }
     if (!moves && there.isPresent()) {
       throw new AlreadyExistsException(

@@ -49,7 +49,7 @@ final class KeptVersions {
     for (HoldRecord hold : holds) {
       Long version = hold.versions().get(table);
       if (version != null && hold.lastsAt(now)) {
-        names.computeIfAbsent(version, v -> new ArrayList<>()).add(hold.name());
+        names.computeIfAbsent(version, v -> new ArrayList<>()).add(hold.label());
       }
     }
     boolean any = false;
