@@ -15,9 +15,11 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.history.Changes;
+import org.ysteron.history.RowStep;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.compare.RowHistory;
 import org.ysteron.internal.erase.ErasureRun;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
@@ -148,6 +150,17 @@ public final class Table extends EditableTable {
    */
   public Changes between(long from, long to) {
     return at(from).changesTo(at(to));
+  }
+
+  /**
+   * What happened to the rows that a condition, such as a key, selects, over all versions that are
+   * kept, the oldest first. A row whose update made the condition select it, or no longer select
+   * it, is told with both its forms.
+   *
+   * @param columns the columns to compare and to show, by path; all when there are none
+   */
+  public List<RowStep> rowHistory(Condition condition, String... columns) {
+    return core.ofNewest(now -> RowHistory.of(core, history(now), condition, List.of(columns)));
   }
 
   /** The version that was the newest some time ago. */

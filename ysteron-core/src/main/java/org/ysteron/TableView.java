@@ -6,11 +6,15 @@ import java.util.Optional;
 import java.util.SortedMap;
 import java.util.TreeMap;
 import org.ysteron.data.Field;
+import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
 import org.ysteron.error.DamagedException;
+import org.ysteron.expr.Condition;
 import org.ysteron.history.Changes;
+import org.ysteron.history.RowOrigin;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.compare.RowOrigins;
 import org.ysteron.internal.compare.VersionChanges;
 import org.ysteron.internal.form.FormComparison;
 import org.ysteron.internal.keys.DuplicateKeys;
@@ -79,6 +83,10 @@ public final class TableView implements ReadableTable {
   }
 
   private List<TableVersion> history(LakeState now, int limit) {
+    return historyOf(now).records(page.version(), limit).stream().map(HistoryRecord::told).toList();
+  }
+
+  private TableHistory historyOf(LakeState now) {
     TableListing newest =
         now.page()
             .table(page.id(), core.pages())
@@ -88,9 +96,7 @@ public final class TableView implements ReadableTable {
                         "The lake in %s does not list table %s (%s), whose version %d it refers to. Restore it from a copy of the lake."
                             .formatted(
                                 core.store().location(), page.name(), page.id(), page.version())));
-    return TableHistory.of(newest, core.pages()).records(page.version(), limit).stream()
-        .map(HistoryRecord::told)
-        .toList();
+    return TableHistory.of(newest, core.pages());
   }
 
   /** All data files. */
@@ -202,6 +208,17 @@ public final class TableView implements ReadableTable {
   public List<DuplicateRow> duplicates(int most) {
     Limits.notNegative(most, "limit");
     return DuplicateKeys.of(core.reading(), page, most);
+  }
+
+  /**
+   * For the rows that fulfil a condition: which version inserted each, and which last changed it.
+   * Nothing was recorded for it beforehand, and no other version's data is read.
+   *
+   * @param columns the columns to show, by path; all when there are none
+   */
+  public Results<RowOrigin> origins(Condition condition, String... columns) {
+    return core.ofNewest(
+        now -> RowOrigins.of(core, historyOf(now), page, condition, List.of(columns)));
   }
 
   @Override

@@ -6,6 +6,7 @@ import static org.ysteron.expr.Condition.column;
 import java.time.Duration;
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -30,6 +31,8 @@ import org.ysteron.history.ChangeSummary;
 import org.ysteron.history.ChangedRow;
 import org.ysteron.history.Changes;
 import org.ysteron.history.ReaderPosition;
+import org.ysteron.history.RowOrigin;
+import org.ysteron.history.RowStep;
 import org.ysteron.internal.compare.VersionChanges;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Isolation;
@@ -37,6 +40,7 @@ import org.ysteron.option.LakeOptions;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
 import org.ysteron.report.Position;
+import org.ysteron.report.TableVersion;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.task.LocatedBatch;
 import org.ysteron.task.ScanTask;
@@ -82,6 +86,7 @@ class ChangesModelTest {
       table = used.createTable("t.t", SCHEMA);
       for (int step = 5 + random.nextInt(25); step > 0; step--) {
         step();
+        look();
       }
       List<Long> kept =
           new ArrayList<>(table.history(1000).stream().map(version -> version.version()).toList());
@@ -92,7 +97,110 @@ class ChangesModelTest {
         did.add("%d to %d with columns of %d".formatted(from, to, named));
         check(from, to, named);
       }
+      checkOrigins(table.at(pick(kept)));
+      checkHistory(kept, random.nextInt(90));
     }
+  }
+
+  /**
+   * By serial, between which two versions a row was first seen; and which version was seen last.
+   */
+  private final Map<Long, long[]> firstSeen = new TreeMap<>();
+
+  private long lastSeen = -1;
+
+  private void look() {
+    TableView now = table.now();
+    rows(now, Condition.all(), List.of("k"))
+        .keySet()
+        .forEach(serial -> firstSeen.putIfAbsent(serial, new long[] {lastSeen, now.version()}));
+    lastSeen = now.version();
+  }
+
+  /** Rows come from the versions in which they were first seen. */
+  private void checkOrigins(TableView view) {
+    did.add("origins of " + view.version());
+    Set<Long> kept = new HashSet<>(versions());
+    Map<Long, List<Object>> rows = rows(view, Condition.all(), List.of("k"));
+    try (Results<RowOrigin> origins = view.origins(Condition.all(), "k")) {
+      for (RowOrigin origin : origins) {
+        assertThat(rows.remove(origin.serial())).isEqualTo(values(origin.row()));
+        long[] seen = firstSeen.get(origin.serial());
+        long until = origin.inserted().version().version();
+        assertThat(until).isGreaterThan(seen[0]);
+        if (origin.inserted().isExact()) {
+          assertThat(until).isLessThanOrEqualTo(seen[1]);
+        } else {
+          long after = origin.inserted().after().map(TableVersion::version).orElse(-1L);
+          assertThat(after).isLessThan(seen[1]);
+          for (long gone = after + 1; gone < until; gone++) {
+            assertThat(kept).doesNotContain(gone);
+          }
+        }
+        long changed = origin.changed().version().version();
+        assertThat(changed).isBetween(until, view.version());
+        if (origin.changed().isExact()) {
+          List<String> columns = List.of("k", "v");
+          TableView then = table.at(changed).bySchemaOf(view.bySchemaOf(table.at(changed)));
+          assertThat(rows(then, Condition.all(), columns).get(origin.serial()))
+              .isEqualTo(
+                  rows(view.bySchemaOf(then), Condition.all(), columns).get(origin.serial()));
+        }
+      }
+    }
+    assertThat(rows).isEmpty();
+  }
+
+  /** What happened to a key is what the rows of it are in each version. */
+  private void checkHistory(List<Long> kept, int k) {
+    did.add("history of " + k);
+    Condition key = column("k").equalTo(k);
+    List<String> columns = List.of("k", "v");
+    List<String> expected = new ArrayList<>();
+    Map<Long, List<Object>> before = Map.of();
+    for (long version : kept.stream().sorted().toList()) {
+      Map<Long, List<Object>> now = rows(table.at(version), Condition.all(), columns);
+      for (long serial : union(before.keySet(), now.keySet())) {
+        List<Object> old = before.get(serial);
+        List<Object> next = now.get(serial);
+        boolean was = old != null && old.get(0).equals(k);
+        boolean is = next != null && next.get(0).equals(k);
+        if ((was || is) && !sameValues(old, next)) {
+          boolean isFirst = version == kept.stream().min(Long::compare).orElseThrow();
+          expected.add(line(version, serial, isFirst ? null : old, next, was, is));
+        }
+      }
+      before = now;
+    }
+    List<String> told = new ArrayList<>();
+    for (RowStep step : table.rowHistory(key, "k", "v")) {
+      ChangedRow change = step.change();
+      told.add(
+          line(
+              step.at().version().version(),
+              change.serial(),
+              change.before() == null ? null : values(change.before()),
+              change.after() == null ? null : values(change.after()),
+              step.wasSelected(),
+              step.isSelected()));
+    }
+    assertThat(told).containsExactlyInAnyOrderElementsOf(expected);
+  }
+
+  /** The type of a column may be wider by now. */
+  private static boolean sameValues(List<Object> one, List<Object> other) {
+    return String.valueOf(one).equals(String.valueOf(other));
+  }
+
+  private static Set<Long> union(Set<Long> one, Set<Long> other) {
+    Set<Long> all = new HashSet<>(one);
+    all.addAll(other);
+    return all;
+  }
+
+  private static String line(
+      long version, long serial, List<Object> old, List<Object> now, boolean was, boolean is) {
+    return "version %d, row %d: %s to %s, %s to %s".formatted(version, serial, old, now, was, is);
   }
 
   private long pick(List<Long> of) {
@@ -100,7 +208,7 @@ class ChangesModelTest {
   }
 
   private void step() {
-    int kind = random.nextInt(21);
+    int kind = random.nextInt(24);
     did.add(String.valueOf(kind));
     try {
       step(kind);
@@ -140,6 +248,13 @@ class ChangesModelTest {
         lake.sweep().now().run();
       }
       case 19, 20 -> follow();
+      case 23 -> table.bookmark("b" + did.size(), pick(versions()));
+      case 21, 22 -> // a key that another row has is refused
+          table
+              .update()
+              .where(column("k").equalTo(random.nextInt(90)))
+              .set("k", random.nextInt(90))
+              .run();
       case 17 -> table.erase(column("k").between(random.nextInt(60), 62)).run();
       default ->
           lake.runInTransaction(
@@ -172,7 +287,9 @@ class ChangesModelTest {
       lake.setPosition("reader", "t.t");
       return;
     }
-    TableView then = table.at(read.version()).bySchemaOf(table.now());
+    TableView last = table.at(read.version());
+    TableView now = table.now().bySchemaOf(last.bySchemaOf(table.now()));
+    TableView then = last.bySchemaOf(now);
     lake.runInTransaction(
         Isolation.SERIALIZABLE,
         transaction -> {
@@ -182,12 +299,11 @@ class ChangesModelTest {
               compare(
                   position.changes("t.t").columns(columns),
                   rows(then, Condition.all(), columns),
-                  rows(table.now(), Condition.all(), columns));
+                  rows(now, Condition.all(), columns));
           position.move();
         });
-    if (then.version() != table.now().version()) {
-      assertThat(lake.position("reader").tables().get(0).version())
-          .isEqualTo(table.now().version());
+    if (then.version() != now.version()) {
+      assertThat(lake.position("reader").tables().get(0).version()).isEqualTo(now.version());
     }
   }
 
@@ -290,6 +406,75 @@ class ChangesModelTest {
     }
     checkSummary(changes.summary(), counted, changes.schema(), before, after);
     checkSteps(changes.keptSteps(), columns, before, after);
+    checkWhole(changes.withUnchanged(), before, after);
+    checkPairs(
+        changes.pairedByKey(),
+        counted,
+        before,
+        after,
+        rows(earlier, condition, List.of("k")),
+        rows(later, condition, List.of("k")));
+  }
+
+  /** With rows that do not differ, both versions are there as a whole. */
+  private static void checkWhole(
+      Changes changes, Map<Long, List<Object>> before, Map<Long, List<Object>> after) {
+    Set<Long> told = new HashSet<>();
+    try (Results<ChangedRow> rows = changes.rows()) {
+      for (ChangedRow row : rows) {
+        assertThat(told.add(row.serial())).isTrue();
+        List<Object> old = row.before() == null ? null : values(row.before());
+        List<Object> now = row.after() == null ? null : values(row.after());
+        assertThat(old).isEqualTo(before.get(row.serial()));
+        assertThat(now).isEqualTo(after.get(row.serial()));
+        assertThat(row.kind() == ChangeKind.UNCHANGED).isEqualTo(Objects.equals(old, now));
+      }
+    }
+    assertThat(told).isEqualTo(union(before.keySet(), after.keySet()));
+  }
+
+  /** Rows that were deleted and inserted with the same key are updated ones, if asked for. */
+  private static void checkPairs(
+      Changes changes,
+      ChangeCounts bySerial,
+      Map<Long, List<Object>> before,
+      Map<Long, List<Object>> after,
+      Map<Long, List<Object>> keysBefore,
+      Map<Long, List<Object>> keysAfter) {
+    Map<Object, Long> gone = new HashMap<>();
+    keysBefore.forEach((serial, k) -> gone.put(k, serial));
+    gone.values().removeAll(keysAfter.keySet());
+    long pairs = 0;
+    long same = 0;
+    for (long serial : keysAfter.keySet()) {
+      Long old = keysBefore.containsKey(serial) ? null : gone.get(keysAfter.get(serial));
+      if (old != null) {
+        pairs++;
+        same += before.get(old).equals(after.get(serial)) ? 1 : 0;
+      }
+    }
+    ChangeCounts expected =
+        new ChangeCounts(
+            bySerial.inserted() - pairs,
+            bySerial.deleted() - pairs,
+            bySerial.updated() + pairs - same,
+            bySerial.same() + same,
+            true);
+    assertThat(changes.countExactly()).isEqualTo(expected);
+    assertThat(changes.summary().counts()).isEqualTo(expected);
+    assertThat(changes.count().updated()).isEqualTo(expected.updated() + expected.same());
+    try (Results<ChangedRow> rows = changes.rows()) {
+      for (ChangedRow row : rows) {
+        if (row.kind() == ChangeKind.UPDATED) {
+          long old =
+              before.containsKey(row.serial())
+                  ? row.serial()
+                  : gone.get(keysAfter.get(row.serial()));
+          assertThat(values(row.before())).isEqualTo(before.get(old));
+          assertThat(values(row.after())).isEqualTo(after.get(row.serial()));
+        }
+      }
+    }
   }
 
   /** What the changes say, held against both states. */

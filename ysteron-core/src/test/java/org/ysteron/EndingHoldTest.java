@@ -116,7 +116,7 @@ class EndingHoldTest {
       Append append = lake.table("t.x").append().add(6);
       assertThatThrownBy(append::commit)
           .isInstanceOf(UnsupportedLakeException.class)
-          .hasMessageContaining("drafts or readers' positions");
+          .hasMessageContaining("has drafts");
       assertThatThrownBy(() -> lake.sweep().now().run())
           .isInstanceOf(UnsupportedLakeException.class);
     }

@@ -22,6 +22,7 @@ import org.ysteron.history.ChangeSummary;
 import org.ysteron.history.Changes;
 import org.ysteron.internal.text.Decimals;
 import org.ysteron.report.Position;
+import org.ysteron.report.TableVersion;
 import org.ysteron.sql.SqlCondition;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
@@ -357,6 +358,10 @@ final class ChangesCommand extends LakeCommand {
     return mean.scale() > scale ? mean.setScale(scale, RoundingMode.HALF_EVEN) : mean;
   }
 
+  static String operation(TableVersion version) {
+    return version.operation() + version.rewoundTo().map(v -> " to " + v).orElse("");
+  }
+
   private void steps(List<ChangeStep> steps) {
     Listing list =
         listing.listing(
@@ -376,7 +381,7 @@ final class ChangesCommand extends LakeCommand {
           listing.isText()
               ? step.version().commit().time().truncatedTo(ChronoUnit.SECONDS)
               : step.version().commit().time(),
-          step.version().operation() + step.version().rewoundTo().map(v -> " to " + v).orElse(""),
+          operation(step.version()),
           counts.inserted(),
           counts.deleted(),
           counts.updated(),

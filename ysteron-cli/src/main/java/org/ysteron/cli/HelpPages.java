@@ -38,7 +38,10 @@ final class HelpPages {
     SUBJECTS.put(
         "Tables", List.of("schema", "alter", "layout", "compare", "rename", "drop", "bring-back"));
     SUBJECTS.put("Rows", List.of("merge", "explain", "duplicates", "leftovers", "lift"));
-    SUBJECTS.put("Time", List.of("changes", "rewind", "bookmark", "position", "expire"));
+    SUBJECTS.put(
+        "Time",
+        List.of(
+            "changes", "row-history", "row-origin", "rewind", "bookmark", "position", "expire"));
     SUBJECTS.put(
         "Files and upkeep",
         List.of(

@@ -45,6 +45,8 @@ import picocli.CommandLine.Spec;
       CompactCommand.class,
       BookmarkCommand.class,
       PositionCommand.class,
+      RowHistoryCommand.class,
+      RowOriginCommand.class,
       ExpireCommand.class,
       SweepCommand.class,
       UpkeepCommand.class,

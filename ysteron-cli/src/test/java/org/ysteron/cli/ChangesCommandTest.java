@@ -85,6 +85,30 @@ class ChangesCommandTest {
   }
 
   @Test
+  void aRowSaysWhereItComesFromAndWhatHappenedToIt() {
+    assertThat(lines("row-origin", "t.t", "-w", "k = 2").get(1))
+        .matches("2 1 [-0-9T:]+Z \\S+ 2 [-0-9T:]+Z \\S+");
+    tool.ok("update", "t.t", "--set", "k = 7", "--where", "k = 2");
+    List<String> history = lines("row-history", "t.t", "-w", "k = 2", "-c", "k,level");
+    assertThat(history).hasSize(6);
+    assertThat(history.get(1)).matches("1 \\S+ append \\S+ inserted 1 2 20.0");
+    assertThat(history.get(3)).matches("2 \\S+ update \\S+ updated to 1 2 32.0");
+    assertThat(history.get(5)).matches("4 \\S+ update \\S+ updated to 1 7 32.0");
+    assertThat(lines("row-history", "t.t", "-w", "k = 3", "-c", "k")).hasSize(3);
+    tool.ok("expire", "t.t", "--keep-newest", "1");
+    assertThat(lines("row-origin", "t.t", "-w", "k = 7").get(1))
+        .matches("7 0 to 4 – – 4 \\S+ \\S+");
+    assertThat(lines("row-history", "t.t", "-w", "k = 7").get(1))
+        .startsWith("0 to 4 – – – inserted 1 7");
+    assertThat(lines("row-history", "t.t", "-w", "k = 99"))
+        .containsExactly("No version that is kept has a row that matches.");
+    assertThat(tool.on("row-history", "t.t").err()).contains("--where");
+    assertThat(tool.on("row-origin", "t.t", "-w", "kk = 1").err()).contains("kk");
+    assertThat(lines("row-origin", "t.t", "-w", "k > 0", "-n", "1"))
+        .contains("Printed 1 row. Use --limit to print more.");
+  }
+
+  @Test
   void aPositionSaysWhatIsUnread() {
     assertThat(tool.ok("position")).isEqualTo("The lake has no positions.%n".formatted());
     assertThat(lines("position", "hourly", "t.t", "--at", "2"))

@@ -169,6 +169,12 @@ class JsonOutputTest {
         named(
             (Map<?, ?>) json("changes", "tide.readings", "--from", "2", "--to", "1", "--summary"));
     assertThat(summary.get("deleted")).isEqualTo(1);
+    Map<?, ?> origin = rows("row-origin", "tide.readings", "-w", "gauge_id = 'B'").get(0);
+    assertThat(origin.get("inserted")).isEqualTo("1");
+    assertThat(Instant.parse((String) origin.get("changed_at"))).isAfter(Instant.EPOCH);
+    Map<?, ?> first = rows("row-history", "tide.readings", "-w", "gauge_id = 'B'").get(0);
+    assertThat(first.get("change")).isEqualTo("inserted");
+    assertThat(first.get("operation")).isEqualTo("append");
     Map<?, ?> step = rows("changes", "tide.readings", "--from", "0", "--steps").get(0);
     assertThat(step.get("note")).isEqualTo("first");
     assertThat(step.get("inserted")).isEqualTo(2);

@@ -68,6 +68,15 @@ public final class VectorBuilder {
     return inner.get(i);
   }
 
+  /** Makes room for so many values more. */
+  private void reserve(int count) {
+    if (physical == Type.Physical.LONG && size + count > longs.length) {
+      longs = Arrays.copyOf(longs, Math.max(size + count, size * 2));
+    } else if (physical == Type.Physical.INT && size + count > ints.length) {
+      ints = Arrays.copyOf(ints, Math.max(size + count, size * 2));
+    }
+  }
+
   private void grow() {
     int more = Math.max(64, size * 2);
     switch (physical) {
@@ -132,6 +141,20 @@ public final class VectorBuilder {
 
   /** Adds some values of a vector of this type. */
   public void addAll(Vector vector, int[] positions, int count) {
+    if (vector.nulls() == null && vector instanceof Vector.OfLong of) {
+      reserve(count);
+      for (int p = 0; p < count; p++) {
+        longs[size++] = of.values()[positions[p]];
+      }
+      return;
+    }
+    if (vector.nulls() == null && vector instanceof Vector.OfInt of) {
+      reserve(count);
+      for (int p = 0; p < count; p++) {
+        ints[size++] = of.values()[positions[p]];
+      }
+      return;
+    }
     for (int p = 0; p < count; p++) {
       int i = positions[p];
       if (vector.isNull(i)) {

@@ -25,6 +25,7 @@ public record ChangeCounts(long inserted, long deleted, long updated, long same,
       case INSERTED -> new ChangeCounts(inserted + rows, deleted, updated, same, isExact);
       case DELETED -> new ChangeCounts(inserted, deleted + rows, updated, same, isExact);
       case UPDATED -> new ChangeCounts(inserted, deleted, updated + rows, same, isExact);
+      case UNCHANGED -> this;
     };
   }
 }

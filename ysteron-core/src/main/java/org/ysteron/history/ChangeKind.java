@@ -7,5 +7,7 @@ public enum ChangeKind {
   /** The row is in the earlier version only. */
   DELETED,
   /** The row is in both versions, with other values. */
-  UPDATED
+  UPDATED,
+  /** The row is in both versions with the same values; told only when it is asked for. */
+  UNCHANGED
 }

@@ -60,6 +60,23 @@ public interface Changes {
   @CheckReturnValue
   Changes withColumnsOf(long version);
 
+  /**
+   * A deleted row and an inserted one with the same primary key count as one updated row. Without
+   * this rows are the same only if they have the same serial: a row that was deleted and inserted
+   * again is two changes.
+   *
+   * @throws org.ysteron.error.InvalidInputException when something is read, if the table has no key
+   */
+  @CheckReturnValue
+  Changes pairedByKey();
+
+  /**
+   * With the rows that do not differ: both versions as one scan. Such rows are read once, and have
+   * the same batch before and after. Only what gives rows changes by it.
+   */
+  @CheckReturnValue
+  Changes withUnchanged();
+
   /** How many rows differ; reads no values but those that a condition needs. */
   ChangeCounts count();
 
@@ -69,7 +86,10 @@ public interface Changes {
   /** What differs, in numbers: by kind, by partition and by column. */
   ChangeSummary summary();
 
-  /** The rows that differ, by column: all deleted ones, then updated ones, then inserted ones. */
+  /**
+   * The rows that differ, by column: all deleted ones, then updated ones, then inserted ones; then,
+   * with {@link #withUnchanged}, the others.
+   */
   Results<ChangeBatch> batches();
 
   /** The rows that differ, as views on batches: deleted ones first, inserted ones last. */

@@ -97,7 +97,9 @@ public final class ChangeFinder {
       earlier.add(file.before(), file.masked(pages));
       later.add(file.after(), file.unmasked(pages));
     }
-    if (earlier.files.isEmpty()) {
+    if (comparison.serials().isPresent()) {
+      pair(comparison.serials().get().from(), comparison.serials().get().behind());
+    } else if (earlier.files.isEmpty()) {
       takeAll(later, found.inserted());
     } else if (later.files.isEmpty()) {
       takeAll(earlier, found.deleted());

@@ -1,6 +1,7 @@
 package org.ysteron.internal.changes;
 
 import java.util.List;
+import java.util.Optional;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.Filter;
@@ -16,6 +17,7 @@ import org.ysteron.internal.table.VersionPage;
  * @param condition the rows that matter, in each version by itself
  * @param shown the columns in which rows are compared and shown
  * @param memory about how many bytes may be held
+ * @param serials the rows that matter, by serial; empty for all
  */
 public record Comparison(
     ReadContext context,
@@ -23,7 +25,11 @@ public record Comparison(
     VersionPage to,
     Condition condition,
     Schema shown,
-    long memory) {
+    long memory,
+    Optional<Serials> serials) {
+
+  /** Serials from one on to before another one. */
+  public record Serials(long from, long behind) {}
 
   /**
    * A comparison of two versions with the columns and names of a third one, each in the widest of
@@ -49,12 +55,18 @@ public record Comparison(
         later,
         condition,
         columns.isEmpty() ? schema : schema.select(columns),
-        context.workers().means().memory());
+        context.workers().means().memory(),
+        Optional.empty());
   }
 
   /** The same in so many bytes of memory, or what is needed at least. */
   public Comparison inMemory(long bytes) {
-    return new Comparison(context, from, to, condition, shown, bytes);
+    return new Comparison(context, from, to, condition, shown, bytes, serials);
+  }
+
+  /** The same of rows with some serials only. */
+  public Comparison of(Serials some) {
+    return new Comparison(context, from, to, condition, shown, memory, Optional.of(some));
   }
 
   /** What rows of one of the versions have to pass. */

@@ -38,6 +38,27 @@ public record RowChanges(
     return new RowChanges(Map.of(), Map.of(), before, after, bounds);
   }
 
+  /** Without some of the deleted and of the inserted rows. */
+  public RowChanges without(
+      Map<FileEntry, RoaringBitmap> someDeleted, Map<FileEntry, RoaringBitmap> someInserted) {
+    return new RowChanges(
+        rest(deleted, someDeleted), rest(inserted, someInserted), before, after, bounds);
+  }
+
+  private static Map<FileEntry, RoaringBitmap> rest(
+      Map<FileEntry, RoaringBitmap> of, Map<FileEntry, RoaringBitmap> without) {
+    Map<FileEntry, RoaringBitmap> rest = new LinkedHashMap<>();
+    of.forEach(
+        (file, rows) -> {
+          RoaringBitmap left =
+              RoaringBitmap.andNot(rows, without.getOrDefault(file, new RoaringBitmap()));
+          if (!left.isEmpty()) {
+            rest.put(file, left);
+          }
+        });
+    return rest;
+  }
+
   /** How many rows there are at some places. */
   public static long rows(Map<FileEntry, RoaringBitmap> places) {
     return places.values().stream().mapToLong(RoaringBitmap::getLongCardinality).sum();

@@ -81,13 +81,14 @@ final class FlatChanges {
           words.add("updated from");
           words.add("updated to");
         }
+        case UNCHANGED -> words.add("unchanged");
       }
     }
     return words.build();
   }
 
   private static Vector values(ChangeBatch changes, int column) {
-    if (changes.before() == null || changes.after() == null) {
+    if (changes.kind() != ChangeKind.UPDATED) {
       Batch only = changes.before() == null ? changes.after() : changes.before();
       return only.vectors().get(column);
     }

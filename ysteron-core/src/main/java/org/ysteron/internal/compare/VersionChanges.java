@@ -1,12 +1,11 @@
 package org.ysteron.internal.compare;
 
 import java.nio.file.Path;
-import java.util.ArrayList;
-import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
@@ -38,25 +37,52 @@ public final class VersionChanges implements Changes {
   private final VersionPage from;
   private final VersionPage to;
   private final VersionPage named;
-  private final Condition condition;
-  private final List<String> columns;
-  private final OptionalLong memory;
+  private final Choice choice;
 
-  private VersionChanges(
-      LakeCore core,
-      VersionPage from,
-      VersionPage to,
-      VersionPage named,
+  /** What is compared, and how. */
+  private record Choice(
       Condition condition,
       List<String> columns,
-      OptionalLong memory) {
+      OptionalLong memory,
+      Optional<Comparison.Serials> serials,
+      boolean byKey,
+      boolean withUnchanged) {
+    static final Choice ALL =
+        new Choice(
+            Condition.all(), List.of(), OptionalLong.empty(), Optional.empty(), false, false);
+
+    Choice where(Condition also) {
+      return new Choice(condition.and(also), columns, memory, serials, byKey, withUnchanged);
+    }
+
+    Choice columns(List<String> paths) {
+      return new Choice(condition, List.copyOf(paths), memory, serials, byKey, withUnchanged);
+    }
+
+    Choice inMemory(long bytes) {
+      return new Choice(condition, columns, OptionalLong.of(bytes), serials, byKey, withUnchanged);
+    }
+
+    Choice among(Comparison.Serials some) {
+      return new Choice(condition, columns, memory, Optional.of(some), byKey, withUnchanged);
+    }
+
+    Choice pairedByKey() {
+      return new Choice(condition, columns, memory, serials, true, withUnchanged);
+    }
+
+    Choice withUnchangedRows() {
+      return new Choice(condition, columns, memory, serials, byKey, true);
+    }
+  }
+
+  private VersionChanges(
+      LakeCore core, VersionPage from, VersionPage to, VersionPage named, Choice choice) {
     this.core = core;
     this.from = from;
     this.to = to;
     this.named = named;
-    this.condition = condition;
-    this.columns = columns;
-    this.memory = memory;
+    this.choice = choice;
   }
 
   /**
@@ -78,18 +104,28 @@ public final class VersionChanges implements Changes {
                   from.name().equals(to.name()) ? ", one of which was dropped" : ""));
     }
     VersionPage newer = from.version() > to.version() ? from : to;
-    return new VersionChanges(
-        core, from, to, newer, Condition.all(), List.of(), OptionalLong.empty());
+    return new VersionChanges(core, from, to, newer, Choice.ALL);
+  }
+
+  private VersionChanges with(Choice other) {
+    return new VersionChanges(core, from, to, named, other);
   }
 
   private Comparison comparison() {
-    Comparison all = Comparison.of(core.reading(), from, to, named, condition, columns);
-    return memory.isEmpty() ? all : all.inMemory(memory.getAsLong());
+    Comparison all =
+        Comparison.of(core.reading(), from, to, named, choice.condition(), choice.columns());
+    Comparison some = choice.serials().map(all::of).orElse(all);
+    return choice.memory().isEmpty() ? some : some.inMemory(choice.memory().getAsLong());
+  }
+
+  /** The same of rows with some serials only. */
+  VersionChanges among(long first, long behind) {
+    return with(choice.among(new Comparison.Serials(first, behind)));
   }
 
   /** The same in so many bytes of memory, or what is needed at least. */
   public VersionChanges inMemory(long bytes) {
-    return new VersionChanges(core, from, to, named, condition, columns, OptionalLong.of(bytes));
+    return with(choice.inMemory(bytes));
   }
 
   @Override
@@ -109,7 +145,7 @@ public final class VersionChanges implements Changes {
 
   @Override
   public Changes where(Condition also) {
-    return new VersionChanges(core, from, to, named, condition.and(also), columns, memory);
+    return with(choice.where(also));
   }
 
   @Override
@@ -119,13 +155,23 @@ public final class VersionChanges implements Changes {
 
   @Override
   public Changes columns(List<String> paths) {
-    return new VersionChanges(core, from, to, named, condition, List.copyOf(paths), memory);
+    return with(choice.columns(paths));
   }
 
   @Override
   public Changes withColumnsOf(long version) {
     VersionPage other = ofHistory(history -> history.pageOf(history.byNumber(version)));
-    return new VersionChanges(core, from, to, other, condition, columns, memory);
+    return new VersionChanges(core, from, to, other, choice);
+  }
+
+  @Override
+  public Changes pairedByKey() {
+    return with(choice.pairedByKey());
+  }
+
+  @Override
+  public Changes withUnchanged() {
+    return with(choice.withUnchangedRows());
   }
 
   private <T> T ofHistory(Function<TableHistory, T> what) {
@@ -144,13 +190,38 @@ public final class VersionChanges implements Changes {
         });
   }
 
+  /** What was found, and how it is read. */
+  private record Found(
+      Comparison comparison, RowChanges changes, List<Supplier<ChangedRows.Pairs>> pairs) {
+    ChangedRows rows(boolean withUnchanged) {
+      return new ChangedRows(comparison, changes, pairs, withUnchanged);
+    }
+
+    /** Of these only the rows of both versions. */
+    Found onlyWrittenAgain() {
+      return new Found(comparison, changes.onlyWrittenAgain(), pairs);
+    }
+  }
+
+  private Found find() {
+    Comparison comparison = comparison();
+    RowChanges changes = ChangeFinder.find(comparison);
+    if (!choice.byKey()) {
+      return new Found(comparison, changes, List.of());
+    }
+    KeyPairs pairs = KeyPairs.find(comparison, changes);
+    return new Found(comparison, pairs.rest(changes), pairs.all());
+  }
+
   @Override
   public ChangeCounts count() {
-    RowChanges changes = ChangeFinder.find(comparison());
-    long again = RowChanges.rows(changes.after());
+    Comparison comparison = comparison();
+    RowChanges changes = ChangeFinder.find(comparison);
+    long paired = choice.byKey() ? KeyPairs.find(comparison, changes).count() : 0;
+    long again = RowChanges.rows(changes.after()) + paired;
     return new ChangeCounts(
-        RowChanges.rows(changes.inserted()),
-        RowChanges.rows(changes.deleted()),
+        RowChanges.rows(changes.inserted()) - paired,
+        RowChanges.rows(changes.deleted()) - paired,
         again,
         0,
         again == 0);
@@ -158,17 +229,15 @@ public final class VersionChanges implements Changes {
 
   @Override
   public ChangeCounts countExactly() {
-    Comparison comparison = comparison();
-    RowChanges changes = ChangeFinder.find(comparison);
-    RowChanges again = changes.onlyWrittenAgain();
+    Found found = find();
     long updated = 0;
-    try (ChangedRows rows = new ChangedRows(comparison, again)) {
+    try (ChangedRows rows = found.onlyWrittenAgain().rows(false)) {
       for (Optional<ChangedRows.Changed> each = rows.next(); each.isPresent(); each = rows.next()) {
         updated += each.get().batch().size();
       }
       return new ChangeCounts(
-          RowChanges.rows(changes.inserted()),
-          RowChanges.rows(changes.deleted()),
+          RowChanges.rows(found.changes().inserted()),
+          RowChanges.rows(found.changes().deleted()),
           updated,
           rows.same(),
           true);
@@ -177,17 +246,16 @@ public final class VersionChanges implements Changes {
 
   @Override
   public ChangeSummary summary() {
-    Comparison comparison = comparison();
+    Found found = find();
     ChangeTotals totals =
         new ChangeTotals(
-            comparison, new FileTexts(from, core.pages()), new FileTexts(to, core.pages()));
-    return totals.of(new ChangedRows(comparison, ChangeFinder.find(comparison)));
+            found.comparison(), new FileTexts(from, core.pages()), new FileTexts(to, core.pages()));
+    return totals.of(found.rows(false));
   }
 
   @Override
   public Results<ChangeBatch> batches() {
-    Comparison comparison = comparison();
-    ChangedRows rows = new ChangedRows(comparison, ChangeFinder.find(comparison));
+    ChangedRows rows = find().rows(choice.withUnchanged());
     return new Results<>(
         () -> rows.next().map(ChangedRows.Changed::batch).orElse(null), rows::close);
   }
@@ -242,52 +310,21 @@ public final class VersionChanges implements Changes {
 
   @Override
   public List<ChangeStep> steps() {
-    return steps(false);
+    return ofHistory(history -> ChangeSteps.of(this, named, history, false));
   }
 
   @Override
   public List<ChangeStep> keptSteps() {
-    return steps(true);
+    return ofHistory(history -> ChangeSteps.of(this, named, history, true));
   }
 
-  /** {@code onlyKept}: whether versions that are not kept are passed over. */
-  private List<ChangeStep> steps(boolean onlyKept) {
-    long least = Math.min(from.version(), to.version());
-    long greatest = Math.max(from.version(), to.version());
-    List<VersionPage> versions =
-        ofHistory(
-            history -> {
-              List<VersionPage> kept = new ArrayList<>();
-              for (long version = least; version <= greatest; version++) {
-                if (!onlyKept || history.recordOf(version).isPresent()) {
-                  kept.add(history.pageOf(history.byNumber(version)));
-                }
-              }
-              return kept;
-            });
-    VersionPage wide = named; // so that all steps have the same columns
-    for (VersionPage version : versions) {
-      wide = version.readBy(wide);
-    }
-    boolean isBack = from.version() > to.version();
-    List<ChangeStep> steps = new ArrayList<>();
-    for (int i = 1; i < versions.size(); i++) {
-      VersionPage before = versions.get(i - 1);
-      VersionPage after = versions.get(i);
-      Changes changes =
-          new VersionChanges(
-              core,
-              isBack ? after : before,
-              isBack ? before : after,
-              wide,
-              condition,
-              columns,
-              memory);
-      steps.add(new ChangeStep(after.record().told(), changes));
-    }
-    if (isBack) {
-      Collections.reverse(steps);
-    }
-    return steps;
+  /** The same with columns and names of a version. */
+  VersionChanges of(VersionPage version, List<String> some) {
+    return new VersionChanges(core, from, to, version, choice.columns(some));
+  }
+
+  /** The same of two other versions, in the columns of a third one. */
+  VersionChanges of(VersionPage earlier, VersionPage later, VersionPage of) {
+    return new VersionChanges(core, earlier, later, of, choice);
   }
 }

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.LongConsumer;
+import java.util.function.Predicate;
 import org.ysteron.data.Values;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
@@ -166,7 +167,8 @@ public final class TableHistory {
     return found;
   }
 
-  private HistoryRecord after(HistoryRecord record) {
+  /** The record of the next version that is kept; null behind the newest. */
+  public HistoryRecord after(HistoryRecord record) {
     if (record.version() == newest.version()) {
       return null;
     }
@@ -184,14 +186,23 @@ public final class TableHistory {
 
   /** The record of the last version that is kept and was made by a commit up to an ordinal. */
   public Optional<HistoryRecord> lastUpTo(long ordinal) {
-    if (newest.record().commit().ordinal() <= ordinal) {
+    return lastBefore(record -> record.commit().ordinal() > ordinal);
+  }
+
+  /**
+   * The record of the last version that is kept and is before all that are late.
+   *
+   * @param isLate what is true of all versions from one on
+   */
+  public Optional<HistoryRecord> lastBefore(Predicate<HistoryRecord> isLate) {
+    if (!isLate.test(newest.record())) {
       return Optional.of(newest.record());
     }
     long low = 0;
     long high = newest.version();
     while (low < high) {
       long middle = (low + high) >>> 1;
-      boolean later = upTo(middle).filter(r -> r.commit().ordinal() > ordinal).isPresent();
+      boolean later = upTo(middle).filter(isLate).isPresent();
       low = later ? low : middle + 1;
       high = later ? middle : high;
     }

@@ -80,7 +80,7 @@ public final class FilesScan implements Source<FileRows> {
 
   /** The rows that pass, of all files of a plan. */
   public static FilesScan of(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
-    return of(context, () -> plan.next().map(task -> new Part(task, null)), wanted, filter);
+    return of(context, parts(plan), wanted, filter);
   }
 
   /**
@@ -91,6 +91,21 @@ public final class FilesScan implements Source<FileRows> {
   public static FilesScan told(
       ReadContext context, List<Part> parts, Schema wanted, Filter filter) {
     return new FilesScan(context, supplier(parts), wanted, filter, true);
+  }
+
+  /** The rows that pass, of file after file, with their serials and births. */
+  public static FilesScan told(
+      ReadContext context, Supplier<Optional<Part>> files, Schema wanted, Filter filter) {
+    return new FilesScan(context, files, wanted, filter, true);
+  }
+
+  /** The rows that pass, of all files of a plan, with their serials and births. */
+  public static FilesScan told(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
+    return new FilesScan(context, parts(plan), wanted, filter, true);
+  }
+
+  private static Supplier<Optional<Part>> parts(ScanPlan plan) {
+    return () -> plan.next().map(task -> new Part(task, null));
   }
 
   private static Supplier<Optional<Part>> supplier(List<Part> parts) {

@@ -23,13 +23,40 @@ public final class Differing {
     for (int column = 0; column < one.vectors().size(); column++) {
       Vector a = one.vectors().get(column);
       Vector b = other.vectors().get(column);
-      for (int i = 0; i < one.size(); i++) {
-        if (differ(a, i, b, i)) {
-          rows[i >> 6] |= 1L << i;
-        }
+      boolean isPlain = a.nulls() == null && b.nulls() == null;
+      if (isPlain && a instanceof Vector.OfLong x && b instanceof Vector.OfLong y) {
+        mark(x.values(), y.values(), one.size(), rows);
+      } else if (isPlain && a instanceof Vector.OfInt x && b instanceof Vector.OfInt y) {
+        mark(x.values(), y.values(), one.size(), rows);
+      } else {
+        mark(a, b, one.size(), rows);
       }
     }
     return rows;
+  }
+
+  private static void mark(long[] one, long[] other, int count, long[] rows) {
+    for (int i = 0; i < count; i++) {
+      if (one[i] != other[i]) {
+        rows[i >> 6] |= 1L << i;
+      }
+    }
+  }
+
+  private static void mark(int[] one, int[] other, int count, long[] rows) {
+    for (int i = 0; i < count; i++) {
+      if (one[i] != other[i]) {
+        rows[i >> 6] |= 1L << i;
+      }
+    }
+  }
+
+  private static void mark(Vector one, Vector other, int count, long[] rows) {
+    for (int i = 0; i < count; i++) {
+      if (differ(one, i, other, i)) {
+        rows[i >> 6] |= 1L << i;
+      }
+    }
   }
 
   /** Whether two values differ. */
