@@ -10,6 +10,7 @@ import java.util.List;
 import java.util.Set;
 import java.util.TreeSet;
 import java.util.concurrent.ConcurrentSkipListSet;
+import java.util.concurrent.atomic.AtomicInteger;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
@@ -23,8 +24,12 @@ import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.history.ChangeBatch;
 import org.ysteron.history.ChangeCounts;
+import org.ysteron.history.ChangeKind;
 import org.ysteron.history.Changes;
+import org.ysteron.history.RowOrigin;
+import org.ysteron.history.RowStep;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.Retention;
@@ -44,12 +49,19 @@ class ChangesTest {
               Field.of("change", Types.text()))
           .withKey("k");
 
-  /** Remembers which data files were opened, and how many reads of other objects there were. */
+  /** Remembers which data files were opened, and counts reads of other objects. */
   private static final class Counting extends ForwardingStore {
     private final Set<String> files = new ConcurrentSkipListSet<>();
+    private final AtomicInteger pages = new AtomicInteger();
 
     Counting(ObjectStore target) {
       super(target);
+    }
+
+    @Override
+    public byte[] readRange(String name, long offset, int length) {
+      pages.incrementAndGet();
+      return super.readRange(name, offset, length);
     }
 
     @Override
@@ -161,6 +173,76 @@ class ChangesTest {
     store.files.clear();
     assertThat(flat(changes.where(column("k").greaterThan(20)))).isEmpty();
     assertThat(store.files).isEmpty();
+  }
+
+  @Test
+  void theHistoryOfAKeyOpensTheFilesOfItsChangesAndFewPages() {
+    for (int v = 1; v <= 40; v++) {
+      if (v % 10 == 0) {
+        set(42, 42, v);
+      } else if (v % 10 == 5) {
+        table.compact().full().run();
+      } else {
+        set(2 * v, 2 * v, v); // of other keys
+      }
+    }
+    long versions = table.versionCount();
+    try (Lake cold = Lake.open(store)) {
+      Table same = cold.table("t.t");
+      store.files.clear();
+      store.pages.set(0);
+      List<RowStep> steps = same.rowHistory(column("k").equalTo(42));
+      assertThat(steps).extracting(step -> step.change().after().get("v")).endsWith(30, 40);
+      assertThat(store.files.size()).isLessThanOrEqualTo(steps.size() + 2);
+      assertThat(store.pages.get()).isLessThanOrEqualTo((int) (4 * versions));
+    }
+  }
+
+  @Test
+  void theOriginOfRowsOpensNoOtherFileThanTheirs() {
+    set(12, 14, 1);
+    set(55, 55, 2);
+    store.files.clear();
+    try (Results<RowOrigin> rows = table.now().origins(column("k").equalTo(13))) {
+      assertThat(rows.stream().toList())
+          .extracting(row -> row.inserted() + ", " + row.changed())
+          .containsExactly("version 1, version 2");
+    }
+    assertThat(store.files).hasSizeLessThanOrEqualTo(2);
+  }
+
+  @Test
+  void bothVersionsInOneScanReadEachFileOnce() {
+    set(12, 14, 1);
+    store.files.clear();
+    long rows = 0;
+    try (Results<ChangeBatch> batches = table.between(1, 2).withUnchanged().batches()) {
+      for (ChangeBatch batch : batches) {
+        rows += batch.size();
+        if (batch.kind() == ChangeKind.UNCHANGED) {
+          assertThat(batch.before()).isSameAs(batch.after());
+        }
+      }
+    }
+    assertThat(rows).isEqualTo(100);
+    assertThat(store.files).hasSize(11);
+  }
+
+  @Test
+  void rowsArePairedByKeyIfAskedFor() {
+    table.delete().where(column("k").between(5, 6)).run();
+    try (Append append = table.append()) {
+      append.add(5, 77, "again").add(6, 0, "none").commit();
+    }
+    Changes changes = table.between(1, 3);
+    assertThat(changes.countExactly()).isEqualTo(new ChangeCounts(2, 2, 0, 0, true));
+    assertThat(changes.pairedByKey().countExactly()).isEqualTo(new ChangeCounts(0, 0, 1, 1, true));
+    assertThat(flat(changes.pairedByKey().columns("v")))
+        .containsExactly("[updated from, 100, 0]", "[updated to, 100, 77]");
+    Table keyless = lake.createTable("t.u", Schema.of(Field.of("k", Types.INTEGER)));
+    assertThatThrownBy(() -> keyless.between(0, 0).pairedByKey().count())
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("no primary key");
   }
 
   @Test

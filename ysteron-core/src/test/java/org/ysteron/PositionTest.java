@@ -24,6 +24,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.history.ChangeCounts;
 import org.ysteron.history.ReaderPosition;
+import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.maintenance.ExpiryReport;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.LakeOptions;
@@ -344,6 +345,28 @@ class PositionTest {
     insert(4);
     sum();
     assertThat(sums()).containsExactlyInAnyOrder("3-0", "1-0");
+  }
+
+  /** The entry of a commit that moves it, too, is at most 4 KiB longer. */
+  @Test
+  void movingItIsSmall() {
+    for (int i = 0; i < 50; i++) {
+      lake.setPosition("p" + i, "t.source", "t.target");
+    }
+    sum();
+    lake.runInTransaction(
+        Isolation.SNAPSHOT, work -> work.table("t.target").add(1L, 1L)); // with all else the same
+    long alone = newestEntryBytes();
+    insert(4);
+    sum();
+    assertThat(newestEntryBytes() - alone).isLessThan(4 << 10);
+  }
+
+  private long newestEntryBytes() {
+    try (LakeCore core = LakeCore.open(store, new LakeCore.Settings(LakeOptions.DEFAULTS))) {
+      long newest = core.refresh().number();
+      return store.read(core.ledger().nameOf(newest)).length;
+    }
   }
 
   @Test

@@ -4,6 +4,11 @@ import static org.ysteron.expr.Condition.column;
 
 import java.io.IOException;
 import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
 import java.util.concurrent.atomic.AtomicLong;
 import org.ysteron.Lake;
 import org.ysteron.Table;
@@ -16,7 +21,7 @@ import org.ysteron.option.LakeOptions;
 
 /**
  * Changes between versions of a table of six million rows and 16 columns, against one full scan;
- * one thread, processor time.
+ * one thread, processor time; and against DuckDB, which compares both versions, exported, as sets.
  */
 final class ChangesBenchmark implements Main.Benchmark {
   private static final long ORDER_KEYS = Size.of(6_000_000, 60_000);
@@ -47,13 +52,63 @@ final class ChangesBenchmark implements Main.Benchmark {
               .add("values, 1 % updated together", () -> values(masked, clustered))
               .add("values, 1 % updated everywhere", () -> values(clustered, scattered))
               .add("values, the same and packed", () -> values(clustered, packed))
-              .run(1, 5);
+              .add("both versions, 1 % different", () -> both(clustered, scattered))
+              .run(3, 9);
       double scan = timing.median(0);
       boolean kept = Timing.ratio("counts after 1 % masked / scan", timing.median(1) / scan, 0.03);
       kept &= Timing.ratio("counts after packing / scan", timing.median(2) / scan, 0.3);
       kept &= Timing.ratio("values, together / scan", timing.median(3) / scan, 0.05);
       kept &= Timing.ratio("values, everywhere / scan", timing.median(4) / scan, 1.1);
-      return Timing.ratio("values, packed / scan", timing.median(5) / scan, 1.3) && kept;
+      kept &= Timing.ratio("values, packed / scan", timing.median(5) / scan, 1.3);
+      kept &= Timing.ratio("both versions / one scan", timing.median(6) / scan, 1.3);
+      TableView empty = table.at(0);
+      Path first = directory.resolve("first.parquet");
+      Path second = directory.resolve("second.parquet");
+      Path third = directory.resolve("third.parquet");
+      empty.changesTo(masked).writeParquet(first);
+      empty.changesTo(clustered).writeParquet(second);
+      empty.changesTo(scattered).writeParquet(third);
+      Timing except = except(first, second, third);
+      kept &= Timing.ratio("values, together / EXCEPT", timing.median(3) / except.median(0), 0.05);
+      return Timing.ratio("values, everywhere / EXCEPT", timing.median(4) / except.median(1), 0.3)
+          && kept;
+    } catch (SQLException e) {
+      throw new IOException(e);
+    }
+  }
+
+  /** DuckDB's EXCEPT both ways over states that were exported, one thread. */
+  private static Timing except(Path first, Path second, Path third)
+      throws IOException, SQLException {
+    try (Connection connection = DriverManager.getConnection("jdbc:duckdb:");
+        Statement statement = connection.createStatement()) {
+      statement.execute("SET threads = 1");
+      return Timing.ofProcessor()
+          .add("DuckDB EXCEPT, updated together", () -> except(statement, first, second))
+          .add("DuckDB EXCEPT, updated everywhere", () -> except(statement, second, third))
+          .run(0, 3);
+    }
+  }
+
+  private static void except(Statement statement, Path one, Path other) throws IOException {
+    try {
+      long rows = count(statement, one, other) + count(statement, other, one);
+      if (rows < ORDER_KEYS / 150) {
+        throw new IllegalStateException("only " + rows + " rows differ");
+      }
+    } catch (SQLException e) {
+      throw new IOException(e);
+    }
+  }
+
+  private static long count(Statement statement, Path of, Path without) throws SQLException {
+    String rows = "SELECT * EXCLUDE (change, serial) FROM read_parquet('%s')";
+    String sql =
+        "SELECT count(*) FROM (%s EXCEPT %s)"
+            .formatted(rows.formatted(of), rows.formatted(without));
+    try (ResultSet result = statement.executeQuery(sql)) {
+      result.next();
+      return result.getLong(1);
     }
   }
 
@@ -65,6 +120,20 @@ final class ChangesBenchmark implements Main.Benchmark {
 
   private static void update(Table table, Condition condition) {
     table.update().where(condition).style(ChangeStyle.MASK).set("linestatus", "X").run();
+  }
+
+  private static void both(TableView from, TableView to) {
+    long sum = 0;
+    try (Results<ChangeBatch> batches = from.changesTo(to).withUnchanged().batches()) {
+      for (ChangeBatch batch : batches) {
+        if (batch.after() != null) {
+          sum += Sums.of(batch.after());
+        }
+      }
+    }
+    if (sum == 0) {
+      throw new IllegalStateException("no rows");
+    }
   }
 
   private static void values(TableView from, TableView to) {

@@ -12,6 +12,7 @@ import org.ysteron.data.Values;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.internal.compare.VersionChanges;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
@@ -134,8 +135,28 @@ final class ManyFilesBenchmark implements Main.Benchmark {
             .add("diff of neighbours, %,d files".formatted(SOME), () -> diff(core, SOME))
             .add("diff of neighbours, %,d files".formatted(MANY), () -> diff(core, MANY))
             .run(20, 51);
+    Timing changes =
+        new Timing()
+            .add("changes of neighbours, %,d files".formatted(SOME), () -> changes(core, SOME))
+            .add("changes of neighbours, %,d files".formatted(MANY), () -> changes(core, MANY))
+            .run(50, 201);
+    boolean kept =
+        Timing.ratio(
+            "changes on %,d / %,d".formatted(MANY, SOME), changes.median(1) / changes.median(0), 2);
     return Timing.ratio(
-        "diff on %,d / %,d".formatted(MANY, SOME), timing.median(1) / timing.median(0), 5);
+            "diff on %,d / %,d".formatted(MANY, SOME), timing.median(1) / timing.median(0), 5)
+        && kept;
+  }
+
+  private void changes(LakeCore core, int size) {
+    TableListing listing =
+        core.refresh().page().table(tables.get(size), core.pages()).orElseThrow();
+    TableHistory history = TableHistory.of(listing, core.pages());
+    VersionPage now = history.newest();
+    VersionPage before = history.pageOf(history.recordOf(now.version() - 1).orElseThrow());
+    if (VersionChanges.between(core, before, now).count().inserted() != 3_600) {
+      throw new IllegalStateException("not the rows of one file");
+    }
   }
 
   private static VersionPage page(LakeCore core, UUID table) {

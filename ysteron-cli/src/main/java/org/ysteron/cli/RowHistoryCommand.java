@@ -96,8 +96,11 @@ final class RowHistoryCommand extends LakeCommand {
     cells.add(isExact ? commit.author() : null);
     cells.add(change);
     cells.add(step.change().serial());
-    for (int i = 0; i < shown.columns().size(); i++) {
-      cells.add(row == null ? null : row.get(i));
+    for (Field column : shown.columns()) {
+      boolean has =
+          row != null
+              && row.fields().stream().anyMatch(field -> field.name().equals(column.name()));
+      cells.add(has ? row.get(column.name()) : null);
     }
     return cells.toArray();
   }

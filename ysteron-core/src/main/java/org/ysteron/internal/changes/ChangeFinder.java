@@ -8,15 +8,10 @@ import java.util.Optional;
 import org.roaringbitmap.PeekableIntIterator;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
-import org.ysteron.internal.filter.Filter;
-import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.read.FileRows;
 import org.ysteron.internal.read.FilesScan;
 import org.ysteron.internal.read.ReadContext;
-import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.table.FileEntry;
-import org.ysteron.internal.table.VersionPage;
-import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.work.Watch;
 import org.ysteron.progress.Progress;
 
@@ -44,36 +39,17 @@ public final class ChangeFinder {
   private final RowChanges found = new RowChanges();
   private long inPart;
 
-  /** Rows of a version that are not where they are in the other one. */
-  private record Side(
-      VersionPage version, Filter filter, List<FileEntry> files, List<RoaringBitmap> positions) {
-
-    void add(FileEntry file, RoaringBitmap rows) {
-      if ((rows == null || !rows.isEmpty()) && filter.testFiles(file) != Verdict.NONE) {
-        files.add(file);
-        positions.add(rows);
-      }
-    }
-
-    boolean isDecided(FileEntry file) {
-      return filter.isTrivial() || filter.testFiles(file) == Verdict.ALL;
-    }
-  }
-
   private ChangeFinder(Comparison comparison) {
     long memory = comparison.memory();
     this.comparison = comparison;
     this.context = comparison.context();
     this.nothing = Schema.stored(List.of(), List.of(), comparison.to().schema().lastId());
-    this.earlier = side(comparison.from());
-    this.later = side(comparison.to());
+    Side.Both sides = Side.of(comparison);
+    this.earlier = sides.earlier();
+    this.later = sides.later();
     this.mostRuns = (int) Math.max(2, Math.min(1 << 26, memory / (2 * SerialRuns.BYTES)));
     int columns = Math.max(1, comparison.shown().columns().size());
     this.partRows = Math.max(1, memory / (columns * 64L));
-  }
-
-  private Side side(VersionPage version) {
-    return new Side(version, comparison.filter(version), new ArrayList<>(), new ArrayList<>());
   }
 
   /** Finds them. */
@@ -82,26 +58,11 @@ public final class ChangeFinder {
   }
 
   private RowChanges find() {
-    PageStore pages = context.pages();
-    FileChanges files =
-        FileChanges.between(
-            Optional.of(comparison.from()),
-            comparison.to(),
-            pages,
-            summary ->
-                earlier.filter.testFiles(summary) != Verdict.NONE
-                    || later.filter.testFiles(summary) != Verdict.NONE);
-    files.left().forEach(file -> earlier.add(file, null));
-    files.came().forEach(file -> later.add(file, null));
-    for (FileChanges.Changed file : files.changed()) {
-      earlier.add(file.before(), file.masked(pages));
-      later.add(file.after(), file.unmasked(pages));
-    }
     if (comparison.serials().isPresent()) {
       pair(comparison.serials().get().from(), comparison.serials().get().behind());
-    } else if (earlier.files.isEmpty()) {
+    } else if (earlier.isEmpty()) {
       takeAll(later, found.inserted());
-    } else if (later.files.isEmpty()) {
+    } else if (later.isEmpty()) {
       takeAll(earlier, found.deleted());
     } else {
       long end =
@@ -114,16 +75,16 @@ public final class ChangeFinder {
   /** All rows of one side are of one kind when the other one has none. */
   private void takeAll(Side side, Map<FileEntry, RoaringBitmap> places) {
     List<FilesScan.Part> undecided = new ArrayList<>();
-    for (int i = 0; i < side.files.size(); i++) {
-      FileEntry file = side.files.get(i);
+    for (int i = 0; i < side.files().size(); i++) {
+      FileEntry file = side.files().get(i);
       if (side.isDecided(file)) {
-        places.put(file, live(side, i));
+        places.put(file, side.live(i));
       } else {
-        undecided.add(new FilesScan.Part(task(side, i), side.positions.get(i)));
+        undecided.add(side.part(i));
       }
     }
     Watch.Step step = context.watch().step("compare files", Progress.Unit.ROWS);
-    FilesScan.of(context, undecided, nothing, side.filter)
+    FilesScan.of(context, undecided, nothing, side.filter())
         .each(
             rows -> {
               RoaringBitmap at = places.computeIfAbsent(rows.file(), file -> new RoaringBitmap());
@@ -132,16 +93,6 @@ public final class ChangeFinder {
               }
               step.add(rows.size());
             });
-  }
-
-  private static ScanPlan.Task task(Side side, int file) {
-    FileEntry entry = side.files.get(file);
-    return new ScanPlan.Task(side.version, entry, !side.isDecided(entry));
-  }
-
-  private RoaringBitmap live(Side side, int file) {
-    return new SerialFinder(context, side.version)
-        .live(side.files.get(file), side.positions.get(file));
   }
 
   /** Pairs the rows of a range of serials; in two halves when they do not fit into memory. */
@@ -162,8 +113,8 @@ public final class ChangeFinder {
     SerialRuns runs = new SerialRuns(behind - from > 1 ? mostRuns : Integer.MAX_VALUE - 8);
     List<FilesScan.Part> read = new ArrayList<>();
     Map<Long, Integer> numbers = new LinkedHashMap<>();
-    for (int i = 0; i < side.files.size() && !runs.isFull(); i++) {
-      FileEntry file = side.files.get(i);
+    for (int i = 0; i < side.files().size() && !runs.isFull(); i++) {
+      FileEntry file = side.files().get(i);
       if (!file.mayHoldSerials(from, behind - 1)) {
         continue;
       }
@@ -171,11 +122,11 @@ public final class ChangeFinder {
         addOwn(side, i, from, behind, runs);
       } else {
         numbers.put(file.numbers().number(), i);
-        read.add(new FilesScan.Part(task(side, i), side.positions.get(i)));
+        read.add(side.part(i));
       }
     }
     Watch.Step step = context.watch().step("compare files", Progress.Unit.ROWS);
-    try (FilesScan scan = FilesScan.told(context, read, nothing, side.filter)) {
+    try (FilesScan scan = FilesScan.told(context, read, nothing, side.filter())) {
       Optional<FileRows> rows = runs.isFull() ? Optional.empty() : scan.next();
       while (rows.isPresent()) {
         int file = numbers.get(rows.get().file().numbers().number());
@@ -198,8 +149,8 @@ public final class ChangeFinder {
 
   /** Adds rows whose serials follow from where they are. */
   private void addOwn(Side side, int at, long from, long behind, SerialRuns runs) {
-    FileEntry.Numbers numbers = side.files.get(at).numbers();
-    PeekableIntIterator next = live(side, at).getIntIterator();
+    FileEntry.Numbers numbers = side.files().get(at).numbers();
+    PeekableIntIterator next = side.live(at).getIntIterator();
     next.advanceIfNeeded((int) Math.max(0, from - numbers.firstSerial()));
     while (next.hasNext() && numbers.firstSerial() + next.peekNext() < behind) {
       int position = next.next();
@@ -279,7 +230,7 @@ public final class ChangeFinder {
     void take(int count, Side side, Map<FileEntry, RoaringBitmap> places) {
       long position = (long) runs.position(run) + done;
       places
-          .computeIfAbsent(side.files.get(runs.file(run)), file -> new RoaringBitmap())
+          .computeIfAbsent(side.files().get(runs.file(run)), file -> new RoaringBitmap())
           .add(position, position + count);
       skip(count);
     }

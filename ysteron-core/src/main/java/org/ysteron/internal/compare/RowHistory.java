@@ -4,15 +4,21 @@ import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
+import java.util.TreeMap;
 import java.util.function.Consumer;
+import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
 import org.ysteron.expr.Condition;
 import org.ysteron.history.ChangeKind;
 import org.ysteron.history.ChangedRow;
 import org.ysteron.history.MadeBy;
 import org.ysteron.history.RowOrigin;
 import org.ysteron.history.RowStep;
+import org.ysteron.internal.changes.Side;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.table.HistoryRecord;
@@ -21,7 +27,8 @@ import org.ysteron.internal.table.VersionPage;
 /**
  * What happened to the rows that a condition selects, from the oldest version that is kept to the
  * newest. Each kept version is compared with the one before it; one that only moved rows is not
- * looked at. For one thread.
+ * looked at. Since all selected rows of the version before are known, rows that went are read only
+ * where one of these does not come again. For one thread.
  */
 public final class RowHistory {
   private final LakeCore core;
@@ -29,6 +36,9 @@ public final class RowHistory {
   private final Condition condition;
   private final List<String> columns;
   private final Consumer<RowStep> steps;
+
+  /** The rows that are selected, by serial. */
+  private final Map<Long, Row> known = new TreeMap<>();
 
   private RowHistory(
       LakeCore core,
@@ -76,13 +86,15 @@ public final class RowHistory {
     MadeBy at = new MadeBy(Optional.empty(), oldest.told(), oldest.version() == 0);
     try (Results<RowOrigin> rows = RowOrigins.of(core, history, page, condition, columns)) {
       rows.forEach(
-          row ->
-              steps.accept(
-                  new RowStep(
-                      at,
-                      new ChangedRow(ChangeKind.INSERTED, row.serial(), null, row.row()),
-                      false,
-                      true)));
+          row -> {
+            known.put(row.serial(), row.row());
+            steps.accept(
+                new RowStep(
+                    at,
+                    new ChangedRow(ChangeKind.INSERTED, row.serial(), null, row.row()),
+                    false,
+                    true));
+          });
     }
   }
 
@@ -90,9 +102,9 @@ public final class RowHistory {
     VersionChanges all =
         VersionChanges.between(core, history.pageOf(from), history.pageOf(to))
             .of(history.newest(), columns);
-    List<ChangedRow> selected = new ArrayList<>();
-    try (Results<ChangedRow> rows = all.where(condition).rows()) {
-      rows.forEach(selected::add);
+    List<ChangedRow> selected = selected(all.where(condition));
+    if (selected.isEmpty()) {
+      return;
     }
     Map<Long, ChangedRow> elsewhere = elsewhere(all, selected, from.nextSerial());
     MadeBy at = new MadeBy(isNext ? Optional.empty() : Optional.of(from.told()), to.told(), isNext);
@@ -102,6 +114,59 @@ public final class RowHistory {
           new RowStep(
               at, whole, row.kind() != ChangeKind.INSERTED, row.kind() != ChangeKind.DELETED));
     }
+  }
+
+  /** The selected rows that differ, and what is selected from then on. */
+  private List<ChangedRow> selected(VersionChanges changes) {
+    Side.Both sides = changes.sides();
+    Schema columns = changes.schema();
+    Map<Long, Row> came = rows(sides.later(), columns);
+    List<ChangedRow> selected = new ArrayList<>();
+    if (!came.keySet().containsAll(known.keySet()) && !sides.earlier().isEmpty()) {
+      for (long serial : rows(sides.earlier(), columns).keySet()) {
+        if (!came.containsKey(serial)) {
+          selected.add(new ChangedRow(ChangeKind.DELETED, serial, known.remove(serial), null));
+        }
+      }
+    }
+    came.forEach(
+        (serial, row) -> {
+          Row old = known.put(serial, row);
+          if (old == null) {
+            selected.add(new ChangedRow(ChangeKind.INSERTED, serial, null, row));
+          } else if (differ(old, row)) {
+            selected.add(new ChangedRow(ChangeKind.UPDATED, serial, old, row));
+          }
+        });
+    return selected;
+  }
+
+  /** In columns that both have: of two versions those are left out that one has dropped. */
+  private static boolean differ(Row old, Row now) {
+    Map<String, Object> values = new HashMap<>();
+    for (int i = 0; i < old.fields().size(); i++) {
+      values.put(old.fields().get(i).name(), old.get(i));
+    }
+    for (int i = 0; i < now.fields().size(); i++) {
+      String name = now.fields().get(i).name();
+      if (values.containsKey(name) && !Objects.deepEquals(values.get(name), now.get(i))) {
+        return true;
+      }
+    }
+    return false;
+  }
+
+  private static Map<Long, Row> rows(Side side, Schema columns) {
+    Map<Long, Row> rows = new TreeMap<>();
+    side.scan(columns)
+        .each(
+            read -> {
+              Batch batch = read.rows();
+              for (int i = 0; i < read.size(); i++) {
+                rows.put(read.serial(i), batch.row(i));
+              }
+            });
+    return rows;
   }
 
   /** Of rows that the condition selects on one side only, those that are on the other one, too. */

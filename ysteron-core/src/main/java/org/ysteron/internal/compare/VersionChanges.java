@@ -24,6 +24,7 @@ import org.ysteron.internal.changes.ChangeTotals;
 import org.ysteron.internal.changes.ChangedRows;
 import org.ysteron.internal.changes.Comparison;
 import org.ysteron.internal.changes.RowChanges;
+import org.ysteron.internal.changes.Side;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
@@ -144,7 +145,7 @@ public final class VersionChanges implements Changes {
   }
 
   @Override
-  public Changes where(Condition also) {
+  public VersionChanges where(Condition also) {
     return with(choice.where(also));
   }
 
@@ -316,6 +317,11 @@ public final class VersionChanges implements Changes {
   @Override
   public List<ChangeStep> keptSteps() {
     return ofHistory(history -> ChangeSteps.of(this, named, history, true));
+  }
+
+  /** Where the rows are in which the versions may differ. */
+  Side.Both sides() {
+    return Side.of(comparison());
   }
 
   /** The same with columns and names of a version. */
