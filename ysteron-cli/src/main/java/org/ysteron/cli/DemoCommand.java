@@ -10,15 +10,13 @@ import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
+import java.util.function.BiConsumer;
 import java.util.stream.Stream;
 import org.ysteron.Lake;
-import org.ysteron.Transaction;
-import org.ysteron.TransactionTable;
-import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.examples.LiveStreams;
+import org.ysteron.examples.SinceTheBulletin;
 import org.ysteron.examples.TideOffice;
 import org.ysteron.store.LocalStore;
 import picocli.CommandLine.Command;
@@ -134,6 +132,7 @@ final class DemoCommand extends StandardCommand {
     run("scan", READINGS, "--at", "2", "--count");
     changeIt(drops);
     evolveIt(drops);
+    sinceTheBulletin();
     mendIt();
     tell(
         "Compact the many small files that the stream left in the old layout: first a dry run, then the run. No row changes.");
@@ -354,11 +353,23 @@ final class DemoCommand extends StandardCommand {
       good = lake.table(READINGS).now().version();
     }
     tell(
-        "Rewind after an update that forgot its WHERE: it is one small commit, and the mistake stays readable.");
-    run("update", READINGS, "--set", "level_cm = 0", "--all", "--note", "zero of ORR-03");
+        "Correct one gauge by 12 cm, but forget the WHERE. What did that correction do? The summary shows it at a glance.");
+    run(
+        "update",
+        READINGS,
+        "--set",
+        "level_cm = level_cm + 12",
+        "--all",
+        "--note",
+        "datum of ORR-03");
+    run("changes", READINGS, "--summary", "--limit", "3");
+    tell("Rewind: it is one small commit, and the mistake stays readable.");
     run("rewind", READINGS, "--to", Long.toString(good), "--note", "it forgot its WHERE");
-    run("scan", READINGS, "--where", "level_cm > 0", "--count");
     run("history", READINGS, "--limit", "3");
+    tell("See what happened to one reading, and who last changed it.");
+    String one = "gauge_id = 'ORR-12' AND taken_at = '2026-03-02T05:00:00Z'";
+    run("row-history", READINGS, "--where", one, "--columns", "taken_at,level_cm");
+    run("row-origin", READINGS, "--where", one);
   }
 
   /** Three seconds of the example program, and a bulletin in one commit with what it read. */
@@ -369,19 +380,39 @@ final class DemoCommand extends StandardCommand {
       LiveStreams.run(
           lake.table(READINGS), 3, new PrintStream(caught, true, StandardCharsets.UTF_8));
       out.print(caught.toString(StandardCharsets.UTF_8));
-      try (Transaction work = lake.begin()) {
-        TransactionTable bulletins =
-            work.createTable(
-                "tide.bulletins",
-                Schema.of(
-                    Field.of("computed_at", Types.INSTANT), Field.of("readings", Types.BIGINT)));
-        long count = work.table(READINGS).scan().count();
-        bulletins.add(work.start().commit().time(), count);
-        work.commit("the bulletin");
-        out.println(
-            "A bulletin of " + count + " readings was committed with what it was read from.");
-      }
     }
+    example("since-the-bulletin", SinceTheBulletin::begin);
+  }
+
+  /** Runs an example program on the lake. */
+  private void example(String name, BiConsumer<Lake, PrintStream> program) {
+    out.println(Ansi.AUTO.string("@|faint (example program \"" + name + "\")|@"));
+    ByteArrayOutputStream caught = new ByteArrayOutputStream();
+    try (Lake lake = Lake.open(directory.resolve("tidewatch"))) {
+      program.accept(lake, new PrintStream(caught, true, StandardCharsets.UTF_8));
+    }
+    out.print(caught.toString(StandardCharsets.UTF_8));
+  }
+
+  private void sinceTheBulletin() {
+    tell("Mark some old readings as suspect.");
+    run(
+        "update",
+        READINGS,
+        "--set",
+        "quality = 'suspect'",
+        "--where",
+        "gauge_id = 'ORR-05' AND taken_at >= '2026-03-04T12:00:00Z' AND taken_at < '2026-03-05T00:00:00Z'",
+        "--note",
+        "the float of ORR-05 sticks");
+    tell(
+        "How many readings came since the last bulletin, and how many old ones changed? Count, without reading values.");
+    run("changes", READINGS, "--since", SinceTheBulletin.POSITION, "--counts");
+    tell(
+        "Compute the next bulletin from these changes. It moves its reader's position in the same commit, so that each change counts once.");
+    example("since-the-bulletin", SinceTheBulletin::next);
+    example("since-the-bulletin", SinceTheBulletin::next);
+    run("position");
   }
 
   private String lakeDirectory() {

@@ -71,8 +71,8 @@ public interface Changes {
   Changes pairedByKey();
 
   /**
-   * With the rows that do not differ: both versions as one scan. Such rows are read once, and have
-   * the same batch before and after. Only what gives rows changes by it.
+   * With the rows that do not differ: both versions as one scan, in no order. Such rows are read
+   * once, and have the same batch before and after. Only what gives rows changes by it.
    */
   @CheckReturnValue
   Changes withUnchanged();
@@ -87,8 +87,8 @@ public interface Changes {
   ChangeSummary summary();
 
   /**
-   * The rows that differ, by column: all deleted ones, then updated ones, then inserted ones; then,
-   * with {@link #withUnchanged}, the others.
+   * The rows that differ, by column: all deleted ones, then updated ones, then inserted ones,
+   * unless there are others {@linkplain #withUnchanged beside them}.
    */
   Results<ChangeBatch> batches();
 

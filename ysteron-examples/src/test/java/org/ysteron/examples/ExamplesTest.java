@@ -70,6 +70,23 @@ class ExamplesTest {
   }
 
   @Test
+  void eachChangeIsInOneBulletin() throws IOException {
+    assertThat(run(SinceTheBulletin::main))
+        .contains(
+            "The first bulletin has 576 readings.",
+            "The next bulletin has 1152 readings: 576 are new, 144 were corrected.",
+            "Nothing has changed since the last bulletin.");
+  }
+
+  @Test
+  void aWrongCorrectionIsSeen() throws IOException {
+    assumeTrue(hasFonts(), "figures need a font");
+    assertThat(run(WrongCorrection::main)).contains("level_cm", "by 12", "at least and 12");
+    assertThat(directory.resolve("lake/levels.png")).isNotEmptyFile();
+    assertThat(directory.resolve("lake/levels.svg")).isNotEmptyFile();
+  }
+
+  @Test
   void aBulletinIsComputedAgainFromItsInputs() throws IOException {
     assertThat(run(BulletinInputs::main)).contains("the same inputs:            true");
   }

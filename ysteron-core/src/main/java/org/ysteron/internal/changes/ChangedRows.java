@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Supplier;
+import org.roaringbitmap.PeekableIntIterator;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Type;
@@ -28,8 +29,9 @@ import org.ysteron.progress.Progress;
 
 /**
  * The rows in which two versions differ, with their values: deleted ones, then updated ones, then
- * inserted ones, and if wanted those that do not differ. Of updated rows those of a range of
- * serials at a time are in memory as they were before. For one thread.
+ * inserted ones. Of updated rows those of a range of serials at a time are in memory as they were
+ * before. With those that do not differ, too, all rows of the earlier version are read once, and
+ * the updated ones are in memory as they are after it. For one thread.
  */
 public final class ChangedRows implements Source<ChangedRows.Changed> {
   private final Comparison comparison;
@@ -37,10 +39,12 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
   private final Deque<Supplier<Phase>> phases = new ArrayDeque<>();
   private final Watch.Step step;
   private final boolean withUnchanged;
+  private final RowChanges changes;
+  private final Paired paired;
   private final int columns;
   private Phase phase;
   private long same;
-  private Optional<Changed> unchanged = Optional.empty();
+  private final Deque<Changed> ready = new ArrayDeque<>();
 
   /** Finds what rows were before. */
   public interface Before {
@@ -58,6 +62,16 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
   public record Pairs(FilesScan after, Before before) {}
 
   /**
+   * More updated rows.
+   *
+   * @param before where they are in the earlier version
+   * @param parts all of them
+   */
+  public record Paired(Map<FileEntry, RoaringBitmap> before, List<Supplier<Pairs>> parts) {
+    public static final Paired NONE = new Paired(Map.of(), List.of());
+  }
+
+  /**
    * Rows that differ in the same way.
    *
    * @param file the file of the later version that they are in; of deleted rows that of the earlier
@@ -69,35 +83,50 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
    *
    * @param before finds the rows as they were before, unless they were inserted or deleted
    */
-  private record Phase(ChangeKind kind, FilesScan rows, Optional<Before> before) {}
+  private record Phase(ChangeKind kind, FilesScan rows, Optional<Before> before) {
+    /** All rows of the earlier version, of which some were changed. */
+    boolean isWhole() {
+      return kind == ChangeKind.UNCHANGED;
+    }
+  }
 
   /** Serials from one on to before another one. */
   private record Range(long from, long behind) {}
 
   /** Reads nothing yet. */
   public ChangedRows(Comparison comparison, RowChanges changes) {
-    this(comparison, changes, List.of(), false);
+    this(comparison, changes, Paired.NONE, false);
   }
 
   /**
    * Reads nothing yet.
    *
-   * @param pairs more updated rows
+   * @param paired more updated rows
    * @param withUnchanged whether rows that do not differ are told, too
    */
   public ChangedRows(
-      Comparison comparison,
-      RowChanges changes,
-      List<Supplier<Pairs>> pairs,
-      boolean withUnchanged) {
+      Comparison comparison, RowChanges changes, Paired paired, boolean withUnchanged) {
+    this.changes = changes;
+    this.paired = paired;
     this.withUnchanged = withUnchanged;
     this.columns = comparison.shown().columns().size();
     this.comparison = comparison;
     this.context = comparison.context();
     VersionPage from = comparison.from();
     VersionPage to = comparison.to();
-    phases.add(() -> phase(ChangeKind.DELETED, from, changes.deleted()));
-    for (Range range : ranges(changes)) {
+    List<Range> ranges = ranges(changes);
+    boolean isOnePass = withUnchanged && ranges.size() <= 1;
+    if (isOnePass) {
+      phases.add(
+          () ->
+              new Phase(
+                  ChangeKind.UNCHANGED,
+                  earlier(false),
+                  Optional.of(RowsBySerial.of(scan(to, changes.after())))));
+    } else {
+      phases.add(() -> phase(ChangeKind.DELETED, from, changes.deleted()));
+    }
+    for (Range range : isOnePass ? List.<Range>of() : ranges) {
       phases.add(
           () ->
               new Phase(
@@ -105,7 +134,7 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
                   scan(to, among(to, changes.after(), range)),
                   Optional.of(RowsBySerial.of(scan(from, among(from, changes.before(), range))))));
     }
-    for (Supplier<Pairs> each : pairs) {
+    for (Supplier<Pairs> each : paired.parts()) {
       phases.add(
           () -> {
             Pairs found = each.get();
@@ -113,8 +142,8 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
           });
     }
     phases.add(() -> phase(ChangeKind.INSERTED, to, changes.inserted()));
-    if (withUnchanged) {
-      phases.add(() -> new Phase(ChangeKind.UNCHANGED, others(changes), Optional.empty()));
+    if (withUnchanged && !isOnePass) {
+      phases.add(() -> new Phase(ChangeKind.UNCHANGED, earlier(true), Optional.empty()));
     }
     long rows =
         RowChanges.rows(changes.deleted())
@@ -140,29 +169,40 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
     return new Phase(kind, scan(version, places), Optional.empty());
   }
 
-  /** The rows of the later version that are neither inserted nor written again. */
-  private FilesScan others(RowChanges changes) {
-    VersionPage to = comparison.to();
-    Filter filter = comparison.filter(to);
-    SerialFinder finder = new SerialFinder(context, to);
-    ScanPlan plan = new ScanPlan(to, filter, context);
+  /**
+   * The rows of the earlier version but for those that are paired by key.
+   *
+   * @param onlyOthers without those that were changed, too
+   */
+  private FilesScan earlier(boolean onlyOthers) {
+    VersionPage from = comparison.from();
+    Filter filter = comparison.filter(from);
+    SerialFinder finder = new SerialFinder(context, from);
+    ScanPlan plan = new ScanPlan(from, filter, context);
     return FilesScan.told(
         context,
         () ->
             plan.next()
                 .map(
                     task -> {
-                      RoaringBitmap other = new RoaringBitmap();
-                      other.or(changes.inserted().getOrDefault(task.entry(), other));
-                      other.or(changes.after().getOrDefault(task.entry(), other));
-                      RoaringBitmap rest = other.isEmpty() ? null : finder.live(task.entry(), null);
+                      FileEntry file = task.entry();
+                      RoaringBitmap without = at(paired.before(), file).clone();
+                      if (onlyOthers) {
+                        without.or(at(changes.deleted(), file));
+                        without.or(at(changes.before(), file));
+                      }
+                      RoaringBitmap rest = without.isEmpty() ? null : finder.live(file, null);
                       if (rest != null) {
-                        rest.andNot(other);
+                        rest.andNot(without);
                       }
                       return new FilesScan.Part(task, rest);
                     }),
         comparison.shown(),
         filter);
+  }
+
+  private static RoaringBitmap at(Map<FileEntry, RoaringBitmap> places, FileEntry file) {
+    return places.getOrDefault(file, new RoaringBitmap());
   }
 
   private FilesScan scan(VersionPage version, Map<FileEntry, RoaringBitmap> places) {
@@ -206,12 +246,7 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
 
   @Override
   public Optional<Changed> next() {
-    if (unchanged.isPresent()) {
-      Optional<Changed> next = unchanged;
-      unchanged = Optional.empty();
-      return next;
-    }
-    while (phase != null || !phases.isEmpty()) {
+    while (ready.isEmpty() && (phase != null || !phases.isEmpty())) {
       if (phase == null) {
         phase = phases.remove().get();
       }
@@ -220,51 +255,117 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
         endPhase();
       } else {
         step.add(rows.get().size());
-        ChangeBatch batch = batch(rows.get());
-        if (batch.size() == 0 && unchanged.isPresent()) {
-          return next();
-        }
-        if (batch.size() > 0) {
-          return Optional.of(new Changed(batch, rows.get().file()));
-        }
+        take(rows.get());
       }
     }
-    return Optional.empty();
+    return Optional.ofNullable(ready.poll());
   }
 
-  private ChangeBatch batch(FileRows read) {
-    long[] serials = new long[read.size()];
-    for (int i = 0; i < serials.length; i++) {
-      serials[i] = read.serial(i);
-    }
-    Batch rows = shown(read.rows());
-    if (phase.before.isEmpty()) {
-      return new ChangeBatch(
+  private void take(FileRows read) {
+    if (phase.isWhole() && phase.before.isPresent()) {
+      takeWhole(read);
+    } else if (phase.before.isEmpty()) {
+      Batch rows = shown(read.rows());
+      ready(
+          read,
           phase.kind,
-          serials,
+          serials(read, null),
           phase.kind == ChangeKind.INSERTED ? null : rows,
           phase.kind == ChangeKind.DELETED ? null : rows);
+    } else {
+      long[] serials = serials(read, null);
+      compare(read, serials, shown(phase.before.get().of(read, serials)), shown(read.rows()));
     }
-    Batch before = shown(phase.before.get().of(read, serials));
-    int[] differing = Gather.positions(Differing.rows(before, rows));
+  }
+
+  /** Rows of the earlier version, whatever became of them. */
+  private void takeWhole(FileRows read) {
+    long[] gone = among(read, at(changes.deleted(), read.file()));
+    long[] again = among(read, at(changes.before(), read.file()));
+    Batch rows = read.rows();
+    long[] kept = new long[gone.length];
+    for (int i = 0; i < kept.length; i++) {
+      kept[i] = gone[i] | again[i];
+    }
+    kept = not(kept, read.size());
+    int[] deleted = Gather.positions(gone);
+    int[] updated = Gather.positions(again);
+    Batch left = Gather.rows(rows, deleted);
+    Batch before = Gather.rows(rows, updated);
+    Batch others = Gather.keep(rows, kept); // moves rows in place, so that it comes last
+    boolean isAll = others.size() == read.size();
+    ready(
+        read,
+        ChangeKind.UNCHANGED,
+        serials(read, isAll ? null : Gather.positions(kept)),
+        others,
+        others);
+    ready(read, ChangeKind.DELETED, serials(read, deleted), left, null);
+    if (updated.length > 0) {
+      long[] serials = serials(read, updated);
+      compare(read, serials, before, phase.before.orElseThrow().of(read, serials));
+    }
+  }
+
+  /** Which of some rows are at some places of their file. */
+  private static long[] among(FileRows read, RoaringBitmap places) {
+    int size = read.size();
+    int last = read.position(size - 1);
+    long[] bits = new long[(size + 63) >> 6];
+    PeekableIntIterator next = places.getIntIterator();
+    next.advanceIfNeeded(read.position(0));
+    int row = 0;
+    while (row < size && next.hasNext() && next.peekNext() <= last) {
+      row = Math.max(row, size - 1 - (last - next.peekNext())); // positions ascend
+      int at = read.position(row);
+      if (at < next.peekNext()) {
+        row++;
+      } else if (at > next.peekNext()) {
+        next.advanceIfNeeded(at);
+      } else {
+        bits[row >> 6] |= 1L << row;
+        row++;
+        next.next();
+      }
+    }
+    return bits;
+  }
+
+  /** The serials of some rows, or all for null. */
+  private static long[] serials(FileRows read, int[] some) {
+    long[] serials = new long[some == null ? read.size() : some.length];
+    for (int i = 0; i < serials.length; i++) {
+      serials[i] = read.serial(some == null ? i : some[i]);
+    }
+    return serials;
+  }
+
+  /** Rows that were written again, of which some have the values that they had. */
+  private void compare(FileRows read, long[] serials, Batch before, Batch after) {
+    long[] bits = Differing.rows(before, after);
+    int[] differing = Gather.positions(bits);
     same += serials.length - differing.length;
     if (differing.length == serials.length) {
-      return new ChangeBatch(phase.kind, serials, before, rows);
+      ready(read, ChangeKind.UPDATED, serials, before, after);
+      return;
     }
-    if (withUnchanged) {
-      int[] alike = Gather.positions(not(Differing.rows(before, rows), serials.length));
-      Batch both = Gather.rows(rows, alike);
-      unchanged =
-          Optional.of(
-              new Changed(
-                  new ChangeBatch(ChangeKind.UNCHANGED, pick(serials, alike), both, both),
-                  read.file()));
-    }
-    return new ChangeBatch(
-        phase.kind,
+    ready(
+        read,
+        ChangeKind.UPDATED,
         pick(serials, differing),
         Gather.rows(before, differing),
-        Gather.rows(rows, differing));
+        Gather.rows(after, differing));
+    if (withUnchanged) {
+      int[] alike = Gather.positions(not(bits, serials.length));
+      Batch both = Gather.rows(after, alike);
+      ready(read, ChangeKind.UNCHANGED, pick(serials, alike), both, both);
+    }
+  }
+
+  private void ready(FileRows read, ChangeKind kind, long[] serials, Batch before, Batch after) {
+    if (serials.length > 0) {
+      ready.add(new Changed(new ChangeBatch(kind, serials, before, after), read.file()));
+    }
   }
 
   private static long[] not(long[] bits, int count) {
@@ -306,5 +407,6 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
   public void close() {
     endPhase();
     phases.clear();
+    ready.clear();
   }
 }

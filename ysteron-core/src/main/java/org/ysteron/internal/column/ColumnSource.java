@@ -16,6 +16,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.data.Widening;
+import org.ysteron.internal.rows.Gather;
 
 /** Gives the vectors of one wanted field for ascending rows of a row group. For one thread. */
 public abstract class ColumnSource {
@@ -25,6 +26,24 @@ public abstract class ColumnSource {
   /** Like {@link #read}, with the definition level of every row; only below structs. */
   public Vector read(long fromRow, int count, int[] depths) {
     throw new IllegalStateException("this column has no levels to tell");
+  }
+
+  /**
+   * Reads some of the rows that {@link #read} would read.
+   *
+   * @param span how many rows {@code read} would read
+   * @param runs which: how far behind the first, and how many, again and again
+   * @param count how many rows in all
+   */
+  public Vector readRuns(long fromRow, int span, int[] runs, int count) {
+    int[] positions = new int[count];
+    int next = 0;
+    for (int run = 0; run < runs.length; run += 2) {
+      for (int i = 0; i < runs[run + 1]; i++) {
+        positions[next++] = runs[run] + i;
+      }
+    }
+    return Gather.values(read(fromRow, span), positions);
   }
 
   /** What the sources of a row group share. */
@@ -115,6 +134,11 @@ public abstract class ColumnSource {
     }
 
     @Override
+    public Vector readRuns(long fromRow, int span, int[] runs, int count) {
+      return column.readRuns(fromRow, runs, count);
+    }
+
+    @Override
     public Vector read(long fromRow, int count, int[] depths) {
       return column.read(fromRow, count, depths);
     }
@@ -133,6 +157,11 @@ public abstract class ColumnSource {
     @Override
     public Vector read(long fromRow, int count) {
       return Widening.vector(column.read(fromRow, count, null), type);
+    }
+
+    @Override
+    public Vector readRuns(long fromRow, int span, int[] runs, int count) {
+      return Widening.vector(column.readRuns(fromRow, runs, count), type);
     }
 
     @Override

@@ -34,6 +34,11 @@ final class DictionaryDecoder extends ValueDecoder {
   }
 
   @Override
+  void skip(int count) {
+    decoder.skip(count);
+  }
+
+  @Override
   void ints(int[] target, int start, int count) {
     int[] of = words.ints;
     int[] read = codes(count, of.length);

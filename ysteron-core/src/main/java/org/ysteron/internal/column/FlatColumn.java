@@ -20,8 +20,6 @@ import org.ysteron.error.DamagedException;
  * whole runs of values into the arrays of a vector. For one thread.
  */
 final class FlatColumn {
-  private static final int SKIP_AT_ONCE = 4096;
-
   private final PageReader pages;
   private final ColumnDescriptor column;
   private final Type type;
@@ -63,36 +61,50 @@ final class FlatColumn {
    * @param depths where the definition level of each row goes, or null when nobody asks
    */
   Vector read(long fromRow, int count, int[] depths) {
-    skipTo(fromRow);
+    return read(fromRow, new int[] {0, count}, count, depths);
+  }
+
+  /**
+   * Reads some rows, passing over others.
+   *
+   * @param fromRow as before
+   * @param runs behind it, ascending: how far, and how many rows, again and again
+   * @param count how many rows in all
+   */
+  Vector readRuns(long fromRow, int[] runs, int count) {
+    return read(fromRow, runs, count, null);
+  }
+
+  private Vector read(long fromRow, int[] runs, int count, int[] depths) {
     return switch (type.physical()) {
       case BOOLEAN -> {
         boolean[] target = new boolean[count];
-        long[] nulls = fill(new Booleans(target), count, depths);
+        long[] nulls = fill(new Booleans(target), fromRow, runs, count, depths);
         yield new Vector.OfBoolean(type, count, target, nulls);
       }
       case INT -> {
         int[] target = new int[count];
-        long[] nulls = fill(new Ints(target), count, depths);
+        long[] nulls = fill(new Ints(target), fromRow, runs, count, depths);
         yield new Vector.OfInt(type, count, target, nulls);
       }
       case LONG -> {
         long[] target = new long[count];
-        long[] nulls = fill(new Longs(target), count, depths);
+        long[] nulls = fill(new Longs(target), fromRow, runs, count, depths);
         yield new Vector.OfLong(type, count, target, nulls);
       }
       case FLOAT -> {
         float[] target = new float[count];
-        long[] nulls = fill(new Floats(target), count, depths);
+        long[] nulls = fill(new Floats(target), fromRow, runs, count, depths);
         yield new Vector.OfFloat(type, count, target, nulls);
       }
       case DOUBLE -> {
         double[] target = new double[count];
-        long[] nulls = fill(new DuplicateKeys(target), count, depths);
+        long[] nulls = fill(new DuplicateKeys(target), fromRow, runs, count, depths);
         yield new Vector.OfDouble(type, count, target, nulls);
       }
       case BYTES -> {
         ByteSink target = new ByteSink(count);
-        long[] nulls = fill(target, count, depths);
+        long[] nulls = fill(target, fromRow, runs, count, depths);
         byte[] data = target.data == null ? new byte[0] : target.data;
         if (turnSign) {
           data = turned(target, data, count);
@@ -130,28 +142,54 @@ final class FlatColumn {
         pageLeft = 0;
         continue;
       }
-      int skip = (int) Math.min(SKIP_AT_ONCE, row - nextRow);
-      Sink nowhere = nowhere(skip);
-      fillFromPage(nowhere, 0, skip, null, null);
+      skip((int) (row - nextRow));
     }
   }
 
-  private Sink nowhere(int count) {
-    return switch (type.physical()) {
-      case BOOLEAN -> new Booleans(new boolean[count]);
-      case INT -> new Ints(new int[count]);
-      case LONG -> new Longs(new long[count]);
-      case FLOAT -> new Floats(new float[count]);
-      case DOUBLE -> new DuplicateKeys(new double[count]);
-      case BYTES -> new ByteSink(count);
-      case NESTED -> throw new IllegalArgumentException(type + " is no leaf");
-    };
+  /** Passes over rows of the page. */
+  private void skip(int count) {
+    int present = count;
+    if (levels != null && !levels.skipRunOf(maxDefinition, count)) {
+      readLevels(count);
+      present = present(count);
+    }
+    values.skip(present);
+    pageLeft -= count;
+    nextRow += count;
   }
 
-  private long[] fill(Sink sink, int count, int[] depths) {
+  private void readLevels(int count) {
+    if (definitions.length < count) {
+      definitions = new int[count];
+    }
+    levels.read(definitions, 0, count);
+  }
+
+  /** How many of the rows whose levels were read last have a value. */
+  private int present(int count) {
+    int present = 0;
+    for (int i = 0; i < count; i++) {
+      present += definitions[i] == maxDefinition ? 1 : 0;
+    }
+    return present;
+  }
+
+  private long[] fill(Sink sink, long fromRow, int[] runs, int total, int[] depths) {
     long[] nulls = null;
     int done = 0;
-    while (done < count) {
+    for (int run = 0; run < runs.length; run += 2) {
+      skipTo(fromRow + runs[run]);
+      nulls = fill(sink, done, runs[run + 1], total, nulls, depths);
+      done += runs[run + 1];
+    }
+    return nulls;
+  }
+
+  /** Fills places from a start on; {@code total}: how many places there are in all. */
+  private long[] fill(Sink sink, int start, int count, int total, long[] before, int[] depths) {
+    long[] nulls = before;
+    int done = start;
+    while (done < start + count) {
       if (pageLeft == 0) {
         long expected = nextRow;
         openPage();
@@ -159,10 +197,10 @@ final class FlatColumn {
           throw new DamagedException("Rows are missing between two pages of a data file.");
         }
       }
-      int take = Math.min(pageLeft, count - done);
+      int take = Math.min(pageLeft, start + count - done);
       nulls = fillFromPage(sink, done, take, nulls, depths);
       if (nulls != null && nulls.length == 0) {
-        nulls = new long[(count + 63) >> 6];
+        nulls = new long[(total + 63) >> 6];
         markNulls(nulls, done, take);
       }
       done += take;
@@ -189,14 +227,8 @@ final class FlatColumn {
       }
       sink.take(values, start, count);
     } else {
-      if (definitions.length < count) {
-        definitions = new int[count];
-      }
-      levels.read(definitions, 0, count);
-      int present = 0;
-      for (int i = 0; i < count; i++) {
-        present += definitions[i] == maxDefinition ? 1 : 0;
-      }
+      readLevels(count);
+      int present = present(count);
       sink.take(values, start, present);
       if (present < count) {
         sink.spread(start, count, present, definitions, maxDefinition);

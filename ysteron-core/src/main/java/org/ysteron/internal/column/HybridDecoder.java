@@ -99,6 +99,22 @@ final class HybridDecoder {
     }
   }
 
+  /** Skips the next {@code count} values, whatever they are. */
+  void skip(int count) {
+    int rest = count;
+    while (rest > 0) {
+      if (runLeft == 0) {
+        nextRun();
+      }
+      int take = Math.min(rest, runLeft);
+      if (packed) {
+        bit += (long) width * take;
+      }
+      runLeft -= take;
+      rest -= take;
+    }
+  }
+
   /** Skips {@code count} values if they are all {@code value} and lie in one run. */
   boolean skipRunOf(int value, int count) {
     if (runLeft == 0) {

@@ -102,6 +102,9 @@ abstract class ValueDecoder {
     return new ByLibrary(encoding, values, count, column);
   }
 
+  /** Passes over values. */
+  abstract void skip(int count);
+
   abstract void ints(int[] target, int start, int count);
 
   abstract void longs(long[] target, int start, int count);
@@ -136,6 +139,34 @@ abstract class ValueDecoder {
       if (bytes > values.remaining()) {
         throw new DamagedException("A page ends before its last value.");
       }
+    }
+
+    @Override
+    void skip(int count) {
+      switch (type) {
+        case BOOLEAN -> {
+          need((bit + (long) count + 7) / 8);
+          bit += count;
+        }
+        case INT32, FLOAT -> skipBytes(4L * count);
+        case INT64, DOUBLE -> skipBytes(8L * count);
+        case FIXED_LEN_BYTE_ARRAY -> skipBytes((long) fixedLength * count);
+        default -> {
+          for (int i = 0; i < count; i++) {
+            need(4);
+            long length = values.getInt();
+            if (length < 0) {
+              throw new DamagedException("A page has a value of impossible length " + length + ".");
+            }
+            skipBytes(length);
+          }
+        }
+      }
+    }
+
+    private void skipBytes(long count) {
+      need(count);
+      values.position(values.position() + (int) count);
     }
 
     @Override
@@ -228,6 +259,11 @@ abstract class ValueDecoder {
       for (int i = start; i < start + count; i++) {
         target[i] = reader.readLong();
       }
+    }
+
+    @Override
+    void skip(int count) {
+      reader.skip(count);
     }
 
     @Override

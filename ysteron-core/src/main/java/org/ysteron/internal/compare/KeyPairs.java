@@ -104,14 +104,14 @@ final class KeyPairs {
   }
 
   /** The pairs, part by part. */
-  List<Supplier<ChangedRows.Pairs>> all() {
+  ChangedRows.Paired all() {
     List<Supplier<ChangedRows.Pairs>> all = new ArrayList<>();
     for (Part part : parts) {
       all.add(
           () ->
               new ChangedRows.Pairs(scan(comparison.to(), part.inserted, wanted), new ByKey(part)));
     }
-    return all;
+    return new ChangedRows.Paired(deleted, all);
   }
 
   private FilesScan scan(

@@ -5,7 +5,6 @@ import java.util.List;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.function.Function;
-import java.util.function.Supplier;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
@@ -192,8 +191,7 @@ public final class VersionChanges implements Changes {
   }
 
   /** What was found, and how it is read. */
-  private record Found(
-      Comparison comparison, RowChanges changes, List<Supplier<ChangedRows.Pairs>> pairs) {
+  private record Found(Comparison comparison, RowChanges changes, ChangedRows.Paired pairs) {
     ChangedRows rows(boolean withUnchanged) {
       return new ChangedRows(comparison, changes, pairs, withUnchanged);
     }
@@ -208,7 +206,7 @@ public final class VersionChanges implements Changes {
     Comparison comparison = comparison();
     RowChanges changes = ChangeFinder.find(comparison);
     if (!choice.byKey()) {
-      return new Found(comparison, changes, List.of());
+      return new Found(comparison, changes, ChangedRows.Paired.NONE);
     }
     KeyPairs pairs = KeyPairs.find(comparison, changes);
     return new Found(comparison, pairs.rest(changes), pairs.all());

@@ -3,6 +3,7 @@ package org.ysteron.internal.file;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -18,6 +19,7 @@ import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ColumnPath;
 import org.apache.parquet.schema.GroupType;
 import org.apache.parquet.schema.MessageType;
+import org.roaringbitmap.PeekableIntIterator;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -35,6 +37,7 @@ import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.json.SchemaJson;
+import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.text.Reason;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.store.ObjectInput;
@@ -46,6 +49,9 @@ import org.ysteron.store.ObjectStore;
  */
 public final class DataFileReader implements AutoCloseable {
   private static final int BATCH_ROWS = 8192;
+
+  /** One row of so many, or less, is worth passing over the others. */
+  private static final int FEW = 8;
 
   private final DataFile file;
   private final Type.Struct wanted;
@@ -61,6 +67,8 @@ public final class DataFileReader implements AutoCloseable {
   private int nextGroup;
   private long groupStart;
   private long position;
+  private boolean exact;
+  private long[] selected;
   private GroupReader group;
   private Workers workers;
   private FutureTask<GroupReader> opening;
@@ -180,6 +188,22 @@ public final class DataFileReader implements AutoCloseable {
       }
       return SchemaJson.fromJson((Map<?, ?>) Json.parse(json));
     }
+  }
+
+  /**
+   * Leaves out the rows around those that are needed: batches then have the needed rows alone, and
+   * {@link #selected} says which they are.
+   */
+  public void exactly() {
+    exact = true;
+  }
+
+  /**
+   * Of the rows from {@link #position} on those that the batch that was read last has; null for
+   * all.
+   */
+  public long[] selected() {
+    return selected;
   }
 
   /** Has workers decode columns side by side with who reads. */
@@ -429,9 +453,39 @@ public final class DataFileReader implements AutoCloseable {
       if (ahead != null && next > batches.size() / 2) {
         openBeside();
       }
-      List<Vector> vectors = ahead == null ? read(rows.from(), count) : ahead.take();
       position = start + rows.from();
+      if (exact) {
+        return Optional.of(some(rows.from(), count));
+      }
+      List<Vector> vectors = ahead == null ? read(rows.from(), count) : ahead.take();
       return Optional.of(new Batch(wanted, count, vectors));
+    }
+
+    /** The needed rows of a batch; few ones are read alone. */
+    private Batch some(long from, int count) {
+      selected = bits(count);
+      int needed = Arrays.stream(selected).mapToInt(Long::bitCount).sum();
+      if (ahead != null || needed * FEW > count) {
+        List<Vector> vectors = ahead == null ? read(from, count) : ahead.take();
+        return Gather.keep(new Batch(wanted, count, vectors), selected);
+      }
+      int[] runs = Gather.runs(selected);
+      List<Vector> vectors = new ArrayList<>();
+      for (ColumnSource source : sources) {
+        vectors.add(source.readRuns(from, count, runs, needed));
+      }
+      return new Batch(wanted, needed, vectors);
+    }
+
+    private long[] bits(int count) {
+      long[] bits = new long[(count + 63) >> 6];
+      PeekableIntIterator rows = only.getIntIterator();
+      rows.advanceIfNeeded((int) position);
+      while (rows.hasNext() && rows.peekNext() < position + count) {
+        int row = (int) (rows.next() - position);
+        bits[row >> 6] |= 1L << row;
+      }
+      return bits;
     }
 
     private List<Vector> read(long from, int count) {

@@ -38,6 +38,7 @@ public final class FileScan implements BatchSource {
   private final boolean narrow;
   private final Schema fetched;
   private final RoaringBitmap only;
+  private final boolean isExact;
   private final PeekableIntIterator masked;
   private Filter pruner;
   private Workers workers;
@@ -98,8 +99,9 @@ public final class FileScan implements BatchSource {
       Schema wanted,
       Filter filter,
       RoaringBitmap only) {
-    this.only = only;
-    this.masked = task.masked().isEmpty() ? null : task.masked().getIntIterator();
+    this.isExact = only != null && !task.filtered();
+    this.only = isExact ? RoaringBitmap.andNot(only, task.masked()) : only;
+    this.masked = task.masked().isEmpty() || isExact ? null : task.masked().getIntIterator();
     this.store = store;
     this.footers = footers;
     this.task = task;
@@ -174,6 +176,9 @@ public final class FileScan implements BatchSource {
               task.span(),
               only);
       reader.sideBySide(workers);
+      if (isExact) {
+        reader.exactly();
+      }
     }
     while (true) {
       Optional<Batch> batch = reader.next();
@@ -181,7 +186,14 @@ public final class FileScan implements BatchSource {
         return batch;
       }
       first = reader.position();
-      selected = null;
+      selected = reader.selected();
+      positions = null;
+      if (isExact && batch.get().size() > 0) {
+        return batch;
+      }
+      if (isExact) {
+        continue;
+      }
       if (!task.filtered() && masked == null && only == null) {
         return batch;
       }

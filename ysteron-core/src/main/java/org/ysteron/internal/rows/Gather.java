@@ -31,6 +31,11 @@ public final class Gather {
     return take(batch, new Rows(positions), false);
   }
 
+  /** The values at some positions, in their order. */
+  public static Vector values(Vector vector, int[] positions) {
+    return take(vector, new Rows(positions), false);
+  }
+
   /** The first rows of a batch. */
   public static Batch first(Batch batch, int count) {
     int[] rows = new int[count];
@@ -43,6 +48,11 @@ public final class Gather {
   /** The numbers of the bits that are set. */
   public static int[] positions(long[] selected) {
     return new Rows(selected).positions();
+  }
+
+  /** Runs of bits that are set: the first one and how many, again and again. */
+  public static int[] runs(long[] selected) {
+    return new Rows(selected).runs();
   }
 
   private static Batch take(Batch batch, Rows rows, boolean own) {
