@@ -89,6 +89,8 @@ class CancelTest {
     MEASURE,
     DUPLICATES,
     CHECK,
+    CHANGES,
+    ROW_HISTORY,
     TRANSACTION,
     COMPACT,
     EXPIRE,
@@ -119,6 +121,8 @@ class CancelTest {
       case MEASURE -> table().measure();
       case DUPLICATES -> duplicates();
       case CHECK -> watched.check().depth(CheckDepth.ROWS).run();
+      case CHANGES -> table().between(0, table().now().version()).withUnchanged().summary();
+      case ROW_HISTORY -> table().rowHistory(later(900));
       case TRANSACTION -> transaction();
       case COMPACT -> table().compact().run();
       case EXPIRE -> watched.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();

@@ -149,6 +149,9 @@ class ChangesTest {
     assertThatThrownBy(() -> table.between(1, 2).writeParquet(directory.resolve("no/such.parquet")))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("does not exist");
+    assertThatThrownBy(() -> table.between(1, 2).writeParquet(directory))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("is not a file");
     assertThat(file).exists().isNotEmptyFile();
     try (LocalStore there = LocalStore.existing(directory)) {
       assertThat(there.list("", "", 10)).hasSize(1);
@@ -279,8 +282,17 @@ class ChangesTest {
         .extracting(
             step -> step.version().version() + ":" + step.changes().countExactly().updated())
         .containsExactly("4:3", "5:1");
+    Changes all = table.between(1, 5);
+    table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+    lake.dropBookmark("one");
+    set(9, 9, 9);
+    table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+    assertThatThrownBy(all::steps)
+        .isInstanceOf(ExpiredException.class)
+        .hasMessageContaining("Version 1");
+    assertThat(all.keptSteps()).isEmpty();
     assertThatThrownBy(() -> table.between(2, 5)).isInstanceOf(ExpiredException.class);
-    assertThatThrownBy(() -> table.between(1, 9)).isInstanceOf(NotFoundException.class);
+    assertThatThrownBy(() -> table.between(6, 9)).isInstanceOf(NotFoundException.class);
   }
 
   @Test

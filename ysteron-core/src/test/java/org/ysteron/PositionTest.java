@@ -206,6 +206,7 @@ class PositionTest {
     assertThatThrownBy(this::sum)
         .isInstanceOf(ExpiredException.class)
         .hasMessageContaining("Position sum has missed changes of table t.source")
+        .hasMessageContaining("its limit of P8D ended at")
         .hasMessageContaining("versions 4 to 5 are unread");
     assertThatThrownBy(
             () -> lake.runInTransaction(Isolation.SNAPSHOT, work -> work.position("sum").move()))

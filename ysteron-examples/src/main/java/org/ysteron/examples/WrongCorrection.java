@@ -10,6 +10,7 @@ import java.util.ArrayList;
 import java.util.Date;
 import java.util.List;
 import java.util.Map;
+import java.util.TimeZone;
 import java.util.TreeMap;
 import org.knowm.xchart.BitmapEncoder;
 import org.knowm.xchart.VectorGraphicsEncoder;
@@ -103,6 +104,7 @@ public final class WrongCorrection {
     chart.getStyler().setLegendPosition(Styler.LegendPosition.OutsideS);
     chart.getStyler().setLegendLayout(Styler.LegendLayout.Horizontal);
     chart.getStyler().setDatePattern("d MMM HH:mm");
+    chart.getStyler().setTimezone(TimeZone.getTimeZone("UTC"));
     add(chart, "before", levels, 0, BEFORE);
     add(chart, "after: 12 cm higher", levels, 1, AFTER);
     return chart;

@@ -73,8 +73,8 @@ class ExamplesTest {
   void eachChangeIsInOneBulletin() throws IOException {
     assertThat(run(SinceTheBulletin::main))
         .contains(
-            "The first bulletin has 576 readings.",
-            "The next bulletin has 1152 readings: 576 are new, 144 were corrected.",
+            "The first bulletin has 1728 readings.",
+            "The next bulletin has 3456 readings: 1728 are new, 140 were corrected.",
             "Nothing has changed since the last bulletin.");
   }
 

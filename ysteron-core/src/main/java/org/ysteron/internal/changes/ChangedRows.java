@@ -46,20 +46,8 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
   private long same;
   private final Deque<Changed> ready = new ArrayDeque<>();
 
-  /** Finds what rows were before. */
-  public interface Before {
-
-    /**
-     * The rows that some rows were, in their order.
-     *
-     * @param after the rows as they are after it, with more columns than are shown
-     * @param serials their serials
-     */
-    Batch of(FileRows after, long[] serials);
-  }
-
   /** Rows of the later version, each with one of the earlier. */
-  public record Pairs(FilesScan after, Before before) {}
+  public record Pairs(FilesScan after, RowsBefore before) {}
 
   /**
    * More updated rows.
@@ -83,7 +71,7 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
    *
    * @param before finds the rows as they were before, unless they were inserted or deleted
    */
-  private record Phase(ChangeKind kind, FilesScan rows, Optional<Before> before) {
+  private record Phase(ChangeKind kind, FilesScan rows, Optional<RowsBefore> before) {
     /** All rows of the earlier version, of which some were changed. */
     boolean isWhole() {
       return kind == ChangeKind.UNCHANGED;

@@ -5,7 +5,7 @@ import org.ysteron.internal.read.FileRows;
 import org.ysteron.internal.read.FilesScan;
 
 /** Rows in memory that are found by their serials. For one thread. */
-final class RowsBySerial implements ChangedRows.Before {
+final class RowsBySerial implements RowsBefore {
   private final BatchRows rows = new BatchRows();
   private final SerialRuns places = new SerialRuns(Integer.MAX_VALUE - 8);
 

@@ -53,6 +53,9 @@ final class ChangeSteps extends AbstractList<ChangeStep> implements RandomAccess
       }
       next = record.version() + 1;
     }
+    if (!onlyKept && next <= greatest) {
+      throw history.gone(next);
+    }
     return new ChangeSteps(net, history, records, wide(named, history, records));
   }
 

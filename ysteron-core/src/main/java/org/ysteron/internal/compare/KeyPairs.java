@@ -17,6 +17,7 @@ import org.ysteron.internal.changes.BatchRows;
 import org.ysteron.internal.changes.ChangedRows;
 import org.ysteron.internal.changes.Comparison;
 import org.ysteron.internal.changes.RowChanges;
+import org.ysteron.internal.changes.RowsBefore;
 import org.ysteron.internal.keys.KeyHash;
 import org.ysteron.internal.keys.KeyIndex;
 import org.ysteron.internal.read.FileRows;
@@ -177,7 +178,7 @@ final class KeyPairs {
   }
 
   /** The deleted rows of a part in memory. */
-  private final class ByKey implements ChangedRows.Before {
+  private final class ByKey implements RowsBefore {
     private final BatchRows rows = new BatchRows();
     private final KeyIndex index = new KeyIndex(ids(), 1024);
     private final KeyHash hash = new KeyHash();

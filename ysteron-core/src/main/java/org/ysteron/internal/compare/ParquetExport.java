@@ -8,6 +8,7 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
 import org.ysteron.error.AlreadyExistsException;
+import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.file.DataFileWriter;
@@ -67,6 +68,9 @@ final class ParquetExport {
       throw exists(file);
     } catch (MissingObjectException e) {
       return new DataFileWriter(store, name, plan, workers);
+    } catch (DamagedException e) {
+      throw new InvalidInputException(
+          "%s cannot be written, because it is not a file. Give another name.".formatted(file), e);
     }
   }
 

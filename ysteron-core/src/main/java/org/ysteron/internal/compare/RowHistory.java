@@ -23,6 +23,8 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.work.Watch;
+import org.ysteron.progress.Progress;
 
 /**
  * What happened to the rows that a condition selects, from the oldest version that is kept to the
@@ -67,7 +69,10 @@ public final class RowHistory {
 
   private void run() {
     HistoryRecord before = null;
+    Watch.Step step =
+        core.watch().step("compare versions", Progress.Unit.VERSIONS, history.count());
     for (HistoryRecord record : history.all()) {
+      step.add(1);
       if (before == null) {
         begin(record);
       } else {

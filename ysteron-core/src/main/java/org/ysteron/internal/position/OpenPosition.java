@@ -1,5 +1,6 @@
 package org.ysteron.internal.position;
 
+import java.time.Duration;
 import java.time.Instant;
 import java.util.List;
 import java.util.Map;
@@ -125,11 +126,17 @@ final class OpenPosition implements ReaderPosition {
                 listing.version() > version + 1
                     ? ", so versions %d to %d are unread".formatted(version + 1, listing.version())
                     : ", so version %d is unread".formatted(listing.version()),
-                record.limit(),
+                limit(),
                 record.moved().plus(record.limit()),
                 history.expired(version).map(how -> " (" + how + ")").orElse(""),
                 listing.name()),
         null);
+  }
+
+  private String limit() {
+    Duration limit = record.limit();
+    boolean isInDays = limit.equals(Duration.ofDays(limit.toDays()));
+    return isInDays ? "P" + limit.toDays() + "D" : limit.toString();
   }
 
   @Override
