@@ -69,7 +69,7 @@ final class EraseCommand extends LakeCommand {
   @Option(
       names = "--bookmarks",
       description =
-          "Also erase from bookmarked versions (default: refuse, and list the bookmarks).")
+          "Also erase from versions that bookmarks or positions keep (default: refuse, and list them).")
   private boolean bookmarks;
 
   @Option(names = "--authors", description = "Also erase the authors of the table's commits.")
@@ -183,7 +183,7 @@ final class EraseCommand extends LakeCommand {
     if (!report.bookmarks().isEmpty()) {
       out()
           .println(
-              "Bookmarks of these versions: %s."
+              "Bookmarks and positions that keep these versions: %s."
                   .formatted(Visible.of(String.join(", ", report.bookmarks()))));
     }
     report.done().ifPresent(this::tell);

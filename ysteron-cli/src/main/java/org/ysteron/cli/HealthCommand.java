@@ -227,7 +227,7 @@ final class HealthCommand extends LakeCommand {
                 .formatted(
                     Listing.count(lake.entries(), "entry", "entries"),
                     lake.floor(),
-                    Listing.count(lake.holds(), "bookmark", "bookmarks"),
+                    Listing.count(lake.holds(), "hold", "holds") + " (bookmarks and positions)",
                     lake.freeUntil()
                         .map(
                             until ->

@@ -15,7 +15,8 @@ import java.util.UUID;
  * @param rows states of rows that some version contains; states that no version contains any more
  *     are erased, too, and not counted
  * @param versions versions that contain such rows
- * @param bookmarks the names of bookmarks of versions that contain such rows
+ * @param bookmarks the names of bookmarks that keep versions with such rows, and of positions, as
+ *     "position hourly"
  * @param done how it was done; empty after a dry run
  */
 public record ErasureReport(

@@ -17,7 +17,10 @@ import java.util.function.Consumer;
  */
 public interface TableErase {
 
-  /** The same, of versions that bookmarks name, too; if nothing is said, it refuses then. */
+  /**
+   * The same, of versions that bookmarks or readers' positions keep, too; if nothing is said, it
+   * refuses then.
+   */
   TableErase includingBookmarks();
 
   /** The same, with the authors of the table's commits; if nothing is said, only texts go. */
@@ -41,8 +44,9 @@ public interface TableErase {
    *
    * @throws org.ysteron.error.NotFoundException when no row is meant
    * @throws org.ysteron.error.InvalidInputException when a value of such a row is written in a
-   *     check, a default or a layout, a bookmark names a version that has such a row, a version
-   *     lacks a column of the condition, or another erasure is not finished; nothing was changed
+   *     check, a default or a layout, a bookmark or a position keeps a version that has such a row,
+   *     a version lacks a column of the condition, or another erasure is not finished; nothing was
+   *     changed
    * @throws org.ysteron.error.ConflictException when such rows are added again and again meanwhile;
    *     run it again
    */

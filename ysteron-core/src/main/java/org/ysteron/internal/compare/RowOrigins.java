@@ -103,7 +103,7 @@ public final class RowOrigins {
   }
 
   private HistoryRecord behind(Optional<HistoryRecord> before) {
-    return before.map(history::after).orElseGet(history::oldest);
+    return before.isPresent() ? history.after(before.get()).orElseThrow() : history.oldest();
   }
 
   private MadeBy between(Optional<HistoryRecord> before) {

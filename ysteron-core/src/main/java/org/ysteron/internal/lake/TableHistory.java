@@ -157,24 +157,26 @@ public final class TableHistory {
                     span -> span.first() <= micros,
                     value -> HistoryRecord.Format.INSTANCE.time(value) <= micros)
                 .map(Map.Entry::getValue);
-    HistoryRecord next = found.isPresent() ? after(found.get()) : oldest();
-    if (next != null && next.marks().missing().filter(gone -> !gone.isAfter(time)).isPresent()) {
-      throw ExpiredException.ofTable(
-          newest.name(),
-          "The version of table %s at %s has expired; the next kept version is %d, from %s."
-              .formatted(newest.name(), time, next.version(), next.commit().time()));
-    }
+    Optional<HistoryRecord> next = found.isPresent() ? after(found.get()) : Optional.of(oldest());
+    next.filter(record -> record.marks().missing().filter(gone -> !gone.isAfter(time)).isPresent())
+        .ifPresent(
+            record -> {
+              throw ExpiredException.ofTable(
+                  newest.name(),
+                  "The version of table %s at %s has expired; the next kept version is %d, from %s."
+                      .formatted(newest.name(), time, record.version(), record.commit().time()));
+            });
     return found;
   }
 
-  /** The record of the next version that is kept; null behind the newest. */
-  public HistoryRecord after(HistoryRecord record) {
+  /** The record of the next version that is kept; empty behind the newest. */
+  public Optional<HistoryRecord> after(HistoryRecord record) {
     if (record.version() == newest.version()) {
-      return null;
+      return Optional.empty();
     }
     TreeCursor<HistoryRecord, ?> cursor =
         head.historyTree(pages).cursorFrom(VersionPage.versionKey(record.version() + 1));
-    return cursor.next() ? cursor.value() : newest.record();
+    return Optional.of(cursor.next() ? cursor.value() : newest.record());
   }
 
   /** The record of the last version that is kept, up to a number. */
