@@ -21,6 +21,7 @@ import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.AlreadyExistsException;
+import org.ysteron.error.DamagedException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
@@ -73,7 +74,8 @@ class ChangesTest {
     }
   }
 
-  private final Counting store = new Counting(new MemoryStore());
+  private final MemoryStore memory = new MemoryStore();
+  private final Counting store = new Counting(memory);
   private Lake lake;
   private Table table;
 
@@ -258,6 +260,19 @@ class ChangesTest {
     store.files.clear();
     assertThat(table.between(1, 4).count()).isEqualTo(new ChangeCounts(100, 15, 0, 0, true));
     assertThat(store.files).isEmpty();
+  }
+
+  @Test
+  void rowsOfALostFileAreThoseThatTheMendDeleted() {
+    String lost = table.now().files().get(3).name();
+    long before = table.now().version();
+    memory.delete(lost);
+    assertThat(lake.mend().run().rows()).isEqualTo(10);
+    Changes changes = table.between(before, before + 1);
+    assertThat(changes.count()).isEqualTo(new ChangeCounts(0, 10, 0, 0, true));
+    assertThatThrownBy(() -> flat(changes))
+        .isInstanceOf(DamagedException.class)
+        .hasMessageContaining(lost);
   }
 
   @Test

@@ -10,13 +10,19 @@ import java.sql.ResultSet;
 import java.sql.SQLException;
 import java.sql.Statement;
 import java.util.concurrent.atomic.AtomicLong;
+import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.Table;
 import org.ysteron.TableView;
+import org.ysteron.Transaction;
+import org.ysteron.data.Field;
 import org.ysteron.data.Results;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
 import org.ysteron.expr.Condition;
 import org.ysteron.history.ChangeBatch;
 import org.ysteron.option.ChangeStyle;
+import org.ysteron.option.Isolation;
 import org.ysteron.option.LakeOptions;
 
 /**
@@ -67,6 +73,7 @@ final class ChangesBenchmark implements Main.Benchmark {
       kept &= Timing.ratio("values, everywhere / scan", timing.median(4) / scan, 1.1);
       kept &= Timing.ratio("values, packed / scan", timing.median(5) / scan, 1.3);
       kept &= Timing.ratio("both versions / one scan", timing.median(6) / scan, 1.3);
+      kept &= moves(directory.resolve("moves"));
       TableView empty = table.at(0);
       Path first = directory.resolve("first.parquet");
       Path second = directory.resolve("second.parquet");
@@ -82,6 +89,37 @@ final class ChangesBenchmark implements Main.Benchmark {
           && kept;
     } catch (SQLException e) {
       throw new IOException(e);
+    }
+  }
+
+  /** Commits of one row, and the same that move a position of a reader of another table, too. */
+  private static boolean moves(Path directory) throws IOException {
+    Schema schema = Schema.of(Field.of("n", Types.BIGINT));
+    try (Lake lake = Lake.create(directory)) {
+      Table source = lake.createTable("bench.source", schema);
+      lake.createTable("bench.target", schema);
+      lake.setPosition("reader", "bench.source");
+      Timing timing =
+          new Timing()
+              .add("commit of a row, beside another one", () -> commit(lake, source, false))
+              .add("the same, which moves a position", () -> commit(lake, source, true))
+              .run(100, 301);
+      double commit = timing.median(0) / 2;
+      return Timing.ratio(
+          "commit that moves a position / without", (timing.median(1) - commit) / commit, 1.2);
+    }
+  }
+
+  private static void commit(Lake lake, Table source, boolean moves) {
+    try (Append append = source.append()) {
+      append.add(1L).commit();
+    }
+    try (Transaction work = lake.begin(Isolation.SNAPSHOT)) {
+      work.table("bench.target").add(2L);
+      if (moves) {
+        work.position("reader").move();
+      }
+      work.commit();
     }
   }
 
