@@ -334,6 +334,12 @@ class ChangesTest {
     assertThatThrownBy(() -> changes.withColumnsOf(1).where(column("w").equalTo(4)).countExactly())
         .isInstanceOf(NotFoundException.class)
         .hasMessageContaining("w");
+    table.alter().drop("v").run();
+    Changes dropped = table.between(1, 4).withColumnsOf(1);
+    assertThat(dropped.schema().struct().indexOf("v")).isNegative();
+    assertThatThrownBy(() -> dropped.where(column("v").equalTo(0)).count())
+        .isInstanceOf(NotFoundException.class)
+        .hasMessageContaining("was dropped between versions 1 and 4");
     assertThatThrownBy(() -> changes.columns("x").countExactly())
         .isInstanceOf(NotFoundException.class)
         .hasMessageContaining("x");

@@ -3,6 +3,7 @@ package org.ysteron.internal.changes;
 import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Schema;
+import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.form.WiderColumns;
@@ -49,6 +50,12 @@ public record Comparison(
     Schema schema =
         WiderColumns.notDropped(
             WiderColumns.notDropped(later.schema(), from.schema()), to.schema());
+    try {
+      Filter unused = Filter.bind(condition, schema);
+    } catch (NotFoundException e) {
+      boolean isDropped = later.schema().struct().indexOf(e.name()) >= 0;
+      throw isDropped ? dropped(e, from, to) : e;
+    }
     return new Comparison(
         context,
         earlier,
@@ -57,6 +64,15 @@ public record Comparison(
         columns.isEmpty() ? schema : schema.select(columns),
         context.workers().means().memory(),
         Optional.empty());
+  }
+
+  /** What is lost with a column must not decide about rows. */
+  private static NotFoundException dropped(NotFoundException e, VersionPage from, VersionPage to) {
+    return new NotFoundException(
+        e.kind(),
+        e.name(),
+        "%s A column that was dropped between versions %d and %d of table %s is neither compared nor tested."
+            .formatted(e.getMessage(), from.version(), to.version(), to.name()));
   }
 
   /** The same in so many bytes of memory, or what is needed at least. */

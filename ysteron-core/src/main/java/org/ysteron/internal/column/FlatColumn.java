@@ -20,6 +20,8 @@ import org.ysteron.error.DamagedException;
  * whole runs of values into the arrays of a vector. For one thread.
  */
 final class FlatColumn {
+  private static final int SKIP_AT_ONCE = 4096;
+
   private final PageReader pages;
   private final ColumnDescriptor column;
   private final Type type;
@@ -142,7 +144,7 @@ final class FlatColumn {
         pageLeft = 0;
         continue;
       }
-      skip((int) (row - nextRow));
+      skip((int) Math.min(SKIP_AT_ONCE, row - nextRow));
     }
   }
 
