@@ -155,7 +155,8 @@ public final class Table extends EditableTable {
   /**
    * What happened to the rows that a condition, such as a key, selects, over all versions that are
    * kept, the oldest first. A row whose update made the condition select it, or no longer select
-   * it, is told with both its forms.
+   * it, is told with both its forms. The selected rows are held in memory, so the condition should
+   * select few.
    *
    * @param columns the columns to compare and to show, by path; all when there are none
    */

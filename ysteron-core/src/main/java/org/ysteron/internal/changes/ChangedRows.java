@@ -136,8 +136,12 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
     long rows =
         RowChanges.rows(changes.deleted())
             + RowChanges.rows(changes.after())
-            + RowChanges.rows(changes.inserted());
-    this.step = context.watch().step("read changed rows", Progress.Unit.ROWS, rows);
+            + RowChanges.rows(changes.inserted())
+            + RowChanges.rows(paired.before());
+    this.step =
+        withUnchanged
+            ? context.watch().step("read changed rows", Progress.Unit.ROWS)
+            : context.watch().step("read changed rows", Progress.Unit.ROWS, rows);
   }
 
   private static List<Range> ranges(RowChanges changes) {
