@@ -25,6 +25,7 @@ class HelpExamplesTest {
   /** What some examples need beforehand. */
   private static final Map<String, List<List<String>>> BEFORE =
       Map.of(
+          "erase", List.of(List.of("position", "bulletin", "--drop")),
           "bring-back", List.of(List.of("drop", "tide.gauges")),
           "load", List.of(List.of("rewind", "tide.readings", "--to", "0")),
           "tables", List.of(List.of("bookmark", "before-the-fix")),

@@ -288,9 +288,12 @@ class MainTest {
         .contains(
             "1. Create a lake",
             "tide.readings        4  23,040",
-            "27. Drop a table",
+            "32. Drop a table",
             "Rewound tide.readings to version",
-            "A bulletin of ")
+            "The first bulletin has ",
+            "Nothing has changed since the last bulletin.",
+            "  updated    72 rows at most",
+            "all +12.0")
         .doesNotContain("NOT CONSISTENT")
         .contains("line 3: column level_cm (DECIMAL(7, 1)): 'ERR'")
         .contains("~ widen battery_mv to BIGINT", "Skipped by partition: ");
