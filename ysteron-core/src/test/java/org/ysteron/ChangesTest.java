@@ -204,6 +204,18 @@ class ChangesTest {
   }
 
   @Test
+  void aVersionThatOnlyMovedRowsIsLookedAtBehindAGap() {
+    table.bookmark("one", 1);
+    set(42, 42, 5);
+    table.compact().full().run();
+    assertThat(table.now().record().onlyMoved()).isTrue();
+    table.expire().keeping(Retention.EVERYTHING.andNewest(1)).run();
+    assertThat(table.rowHistory(column("k").equalTo(42), "v"))
+        .extracting(step -> step.at() + ": " + step.change().after())
+        .containsExactly("until version 1: {v=0}", "after version 1, until version 3: {v=5}");
+  }
+
+  @Test
   void theOriginOfRowsOpensNoOtherFileThanTheirs() {
     set(12, 14, 1);
     set(55, 55, 2);

@@ -5,7 +5,9 @@ import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.TreeMap;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeHandle;
 import org.ysteron.option.Retention;
 import org.ysteron.report.Position;
@@ -80,12 +82,15 @@ final class PositionCommand extends LakeCommand {
     }
     Map<String, Long> versions = new TreeMap<>();
     tables.forEach(table -> versions.put(table, at.view(lake, table).version()));
+    Optional<Position> before =
+        lake.positions().stream().filter(known -> known.name().equals(name)).findFirst();
     Instant now = Instant.now();
     lake.setPosition(
         name,
         versions,
         Duration.between(Retention.before(now, Retention.parsePositive(limit)), now));
     Position made = lake.position(name);
+    before.ifPresent(old -> tellSkipped(old, made));
     for (Position.OfTable table : made.tables()) {
       out()
           .println(
@@ -93,6 +98,20 @@ final class PositionCommand extends LakeCommand {
                   .formatted(name, table.table(), table.version(), table.newest()));
     }
     out().println("It keeps what it has read until %s.".formatted(seconds(made.ends())));
+  }
+
+  /** What the reader had not read yet, and now will not. */
+  private void tellSkipped(Position before, Position made) {
+    for (Position.OfTable old : before.tables()) {
+      for (Position.OfTable now : made.tables()) {
+        if (now.table().equals(old.table()) && now.version() > old.version()) {
+          out()
+              .println(
+                  "Changes of %s since version %d were unread; they are skipped up to version %d."
+                      .formatted(now.table(), old.version(), now.version()));
+        }
+      }
+    }
   }
 
   private static Instant seconds(Instant time) {
@@ -108,19 +127,32 @@ final class PositionCommand extends LakeCommand {
         listing.listing(
             out(), "name", "table", "version", "newest", "state", "moves", "moved", "kept until");
     for (Position position : positions) {
+      if (position.tables().isEmpty()) {
+        list.row(row(position, null, null, null, "no tables"));
+      }
       for (Position.OfTable table : position.tables()) {
-        list.row(
-            position.name(),
-            table.table(),
-            table.version(),
-            table.newest(),
-            state(table),
-            position.moves(),
-            listing.isText() ? seconds(position.moved()) : position.moved(),
-            listing.isText() ? seconds(position.ends()) : position.ends());
+        list.row(row(position, table.table(), table.version(), table.newest(), state(table)));
       }
     }
     list.end();
+  }
+
+  private Object[] row(
+      Position position,
+      @Nullable String table,
+      @Nullable Long version,
+      @Nullable Long newest,
+      String state) {
+    return new Object[] {
+      position.name(),
+      table,
+      version,
+      newest,
+      state,
+      position.moves(),
+      listing.isText() ? seconds(position.moved()) : position.moved(),
+      listing.isText() ? seconds(position.ends()) : position.ends()
+    };
   }
 
   private static String state(Position.OfTable table) {

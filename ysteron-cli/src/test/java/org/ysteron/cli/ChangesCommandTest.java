@@ -115,7 +115,8 @@ class ChangesCommandTest {
         .contains("The position hourly has read t.t up to version 2; version 3 is the newest.");
     assertThat(lines("position").get(1)).startsWith("hourly t.t 2 3 unread 0 ");
     assertThat(lines("changes", "t.t", "--since", "hourly", "--counts")).contains("deleted 1 row");
-    tool.ok("position", "hourly", "t.t");
+    assertThat(lines("position", "hourly", "t.t"))
+        .contains("Changes of t.t since version 2 were unread; they are skipped up to version 3.");
     assertThat(lines("position", "hourly").get(1)).startsWith("hourly t.t 3 3 up to date 1 ");
     assertThat(lines("changes", "t.t", "--since", "hourly")).contains("No rows differ.");
     assertThat(tool.on("position", "hourly", "t.t", "--at", "1").err()).contains("cannot go back");
@@ -129,6 +130,10 @@ class ChangesCommandTest {
         .contains("does not read table t.u. It reads t.t.");
     assertThat(tool.on("position", "hourly", "t.t", "--drop").err()).contains("--drop");
     tool.ok("position", "hourly", "--drop");
+    tool.ok("position", "empty", "t.u");
+    tool.ok("drop", "t.u");
+    assertThat(lines("position").get(1)).startsWith("empty t.u 0 1 dropped");
+    tool.ok("position", "empty", "--drop");
     assertThat(tool.ok("position")).isEqualTo("The lake has no positions.%n".formatted());
   }
 
