@@ -204,6 +204,16 @@ class ChangesTest {
   }
 
   @Test
+  void aColumnThatWasWidenedForAWhileIsNoChange() {
+    table.alter().widen("v", Types.BIGINT).run();
+    table.update().where(column("k").equalTo(42)).set("v", 0L).run();
+    table.rewind().to(1).run();
+    assertThat(table.rowHistory(column("k").equalTo(42)))
+        .extracting(step -> step.at().toString())
+        .containsExactly("version 1");
+  }
+
+  @Test
   void aVersionThatOnlyMovedRowsIsLookedAtBehindAGap() {
     table.bookmark("one", 1);
     set(42, 42, 5);

@@ -60,8 +60,7 @@ final class ChangeSteps extends AbstractList<ChangeStep> implements RandomAccess
   }
 
   /** The columns of a version, each so wide that it holds the values of all others. */
-  private static VersionPage wide(
-      VersionPage named, TableHistory history, List<HistoryRecord> records) {
+  static VersionPage wide(VersionPage named, TableHistory history, List<HistoryRecord> records) {
     VersionPage wide = named;
     Set<Long> seen = new HashSet<>();
     for (HistoryRecord record : records) {

@@ -39,6 +39,9 @@ public final class RowHistory {
   private final List<String> columns;
   private final Consumer<RowStep> steps;
 
+  /** All versions are read in one form, so that values can be compared whenever they were read. */
+  private final VersionPage form;
+
   /** The rows that are selected, by serial. */
   private final Map<Long, Row> known = new TreeMap<>();
 
@@ -53,6 +56,7 @@ public final class RowHistory {
     this.condition = condition;
     this.columns = columns;
     this.steps = steps;
+    this.form = ChangeSteps.wide(history.newest(), history, history.all());
   }
 
   /**
@@ -87,7 +91,7 @@ public final class RowHistory {
 
   /** Rows that the oldest version has were inserted by it or before it. */
   private void begin(HistoryRecord oldest) {
-    VersionPage page = history.pageOf(oldest).readBy(history.newest());
+    VersionPage page = history.pageOf(oldest).readBy(form);
     MadeBy at = new MadeBy(Optional.empty(), oldest.told(), oldest.version() == 0);
     try (Results<RowOrigin> rows = RowOrigins.of(core, history, page, condition, columns)) {
       rows.forEach(
@@ -105,8 +109,7 @@ public final class RowHistory {
 
   private void step(HistoryRecord from, HistoryRecord to, boolean isNext) {
     VersionChanges all =
-        VersionChanges.between(core, history.pageOf(from), history.pageOf(to))
-            .of(history.newest(), columns);
+        VersionChanges.between(core, history.pageOf(from), history.pageOf(to)).of(form, columns);
     List<ChangedRow> selected = selected(all.where(condition));
     if (selected.isEmpty()) {
       return;
