@@ -299,6 +299,14 @@ class PositionTest {
         .hasMessageContaining("limit");
     assertThatThrownBy(() -> lake.setPosition("x", Map.of("t.source", 1L), Duration.ofDays(36_501)))
         .isInstanceOf(InvalidInputException.class);
+    assertThatThrownBy(() -> lake.setPosition("x", Map.of("t.source", 1L), Duration.ofNanos(999)))
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("one microsecond or more");
+    lake.setPosition("short", Map.of("t.source", 1L), Duration.ofNanos(1001));
+    lake.setPosition("long", Map.of("t.source", 1L), Duration.ofDays(36_500));
+    assertThat(lake.position("short").limit()).isEqualTo(Duration.ofNanos(1000));
+    lake.dropPosition("short");
+    lake.dropPosition("long");
     assertThatThrownBy(() -> lake.position("som"))
         .isInstanceOf(NotFoundException.class)
         .hasMessageContaining("sum");

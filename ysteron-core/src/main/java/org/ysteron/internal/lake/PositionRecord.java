@@ -3,6 +3,7 @@ package org.ysteron.internal.lake;
 import java.nio.charset.StandardCharsets;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
@@ -36,7 +37,11 @@ public record PositionRecord(
     Duration limit,
     Instant moved,
     Unread unread) {
-  private static final int MOST_TABLES = 1 << 16;
+  /** So many tables at most. */
+  public static final int MOST_TABLES = 1 << 16;
+
+  /** The shortest limit: times are kept in microseconds. */
+  public static final Duration SHORTEST = Duration.of(1, ChronoUnit.MICROS);
 
   /** The longest limit: 36,500 days. */
   public static final Duration LONGEST = Duration.ofDays(36_500);
@@ -96,7 +101,7 @@ public record PositionRecord(
         versions.put(table, in.varint());
       }
       Duration limit = Duration.between(Instant.EPOCH, Values.instant(in.signed()));
-      if (limit.isNegative() || limit.isZero() || limit.compareTo(LONGEST) > 0) {
+      if (limit.compareTo(SHORTEST) < 0 || limit.compareTo(LONGEST) > 0) {
         throw new DamagedException("The position " + name + " has the limit " + limit + ".");
       }
       Instant moved = Values.instant(in.signed());

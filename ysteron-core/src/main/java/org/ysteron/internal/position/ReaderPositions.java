@@ -1,6 +1,7 @@
 package org.ysteron.internal.position;
 
 import java.time.Duration;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.Comparator;
 import java.util.List;
@@ -123,6 +124,11 @@ public final class ReaderPositions {
           "The position %s names no table. Name the tables whose changes are to be read."
               .formatted(name));
     }
+    if (versions.size() > PositionRecord.MOST_TABLES) {
+      throw new InvalidInputException(
+          "The position %s names %d tables; the limit is %d."
+              .formatted(name, versions.size(), PositionRecord.MOST_TABLES));
+    }
     Map<UUID, Long> read = new TreeMap<>();
     versions.forEach(
         (table, version) -> {
@@ -133,7 +139,8 @@ public final class ReaderPositions {
           read.put(listing.id(), number);
         });
     upkeep.position(name, pages).ifPresent(before -> refuseBack(before, read, start, pages));
-    changes.also("position " + name, new PositionEdit(start, name, read, limit), true);
+    Duration lasts = limit.truncatedTo(ChronoUnit.MICROS);
+    changes.also("position " + name, new PositionEdit(start, name, read, lasts), true);
   }
 
   /** The newest versions of some tables. */
@@ -146,9 +153,10 @@ public final class ReaderPositions {
   }
 
   private static void checkLimit(Duration limit) {
-    if (limit.isNegative() || limit.isZero() || limit.compareTo(PositionRecord.LONGEST) > 0) {
+    if (limit.compareTo(PositionRecord.SHORTEST) < 0
+        || limit.compareTo(PositionRecord.LONGEST) > 0) {
       throw new InvalidInputException(
-          "The limit %s of a position is not possible. Give more than nothing and at most %d days."
+          "The limit %s of a position is not possible. Give one microsecond or more, and at most %d days."
               .formatted(limit, PositionRecord.LONGEST.toDays()));
     }
   }
