@@ -11,7 +11,6 @@ import java.util.function.Supplier;
 import org.roaringbitmap.PeekableIntIterator;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
-import org.ysteron.data.Type;
 import org.ysteron.history.ChangeBatch;
 import org.ysteron.history.ChangeKind;
 import org.ysteron.internal.filter.Filter;
@@ -198,9 +197,7 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
   }
 
   private FilesScan scan(VersionPage version, Map<FileEntry, RoaringBitmap> places) {
-    List<FilesScan.Part> parts = new ArrayList<>();
-    places.forEach((file, rows) -> parts.add(FilesScan.Part.of(version, file, rows)));
-    return FilesScan.told(context, parts, comparison.shown());
+    return FilesScan.told(context, version, places, comparison.shown());
   }
 
   /** Those of some rows whose serials are in a range. */
@@ -380,12 +377,7 @@ public final class ChangedRows implements Source<ChangedRows.Changed> {
 
   /** Without columns that are not shown. */
   private Batch shown(Batch rows) {
-    return rows.vectors().size() == columns
-        ? rows
-        : new Batch(
-            new Type.Struct(rows.columns().fields().subList(0, columns)),
-            rows.size(),
-            rows.vectors().subList(0, columns));
+    return Gather.columns(rows, columns);
   }
 
   private void endPhase() {

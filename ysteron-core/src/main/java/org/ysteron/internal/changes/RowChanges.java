@@ -45,7 +45,8 @@ public record RowChanges(
         rest(deleted, someDeleted), rest(inserted, someInserted), before, after, bounds);
   }
 
-  private static Map<FileEntry, RoaringBitmap> rest(
+  /** Rows at some places, without others. */
+  public static Map<FileEntry, RoaringBitmap> rest(
       Map<FileEntry, RoaringBitmap> of, Map<FileEntry, RoaringBitmap> without) {
     Map<FileEntry, RoaringBitmap> rest = new LinkedHashMap<>();
     of.forEach(

@@ -5,7 +5,6 @@ import java.util.BitSet;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
-import java.util.TreeSet;
 import java.util.function.Supplier;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
@@ -117,9 +116,7 @@ final class KeyPairs {
 
   private FilesScan scan(
       VersionPage version, Map<FileEntry, RoaringBitmap> places, Schema columns) {
-    List<FilesScan.Part> some = new ArrayList<>();
-    places.forEach((file, rows) -> some.add(FilesScan.Part.of(version, file, rows)));
-    return FilesScan.told(comparison.context(), some, columns);
+    return FilesScan.told(comparison.context(), version, places, columns);
   }
 
   private void pair(Map<FileEntry, RoaringBitmap> old, Map<FileEntry, RoaringBitmap> now) {
@@ -141,10 +138,7 @@ final class KeyPairs {
             });
     Part part = new Part(new LinkedHashMap<>(), new LinkedHashMap<>());
     BitSet used = new BitSet();
-    Map<FileEntry, RoaringBitmap> unpaired =
-        new RowChanges(Map.of(), now, Map.of(), Map.of(), new TreeSet<>())
-            .without(Map.of(), inserted)
-            .inserted();
+    Map<FileEntry, RoaringBitmap> unpaired = RowChanges.rest(now, inserted);
     scan(comparison.to(), unpaired, keys)
         .each(
             rows -> {

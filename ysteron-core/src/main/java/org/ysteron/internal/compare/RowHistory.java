@@ -39,6 +39,8 @@ public final class RowHistory {
   private final List<String> columns;
   private final Consumer<RowStep> steps;
 
+  private final List<HistoryRecord> records;
+
   /** All versions are read in one form, so that values can be compared whenever they were read. */
   private final VersionPage form;
 
@@ -56,7 +58,8 @@ public final class RowHistory {
     this.condition = condition;
     this.columns = columns;
     this.steps = steps;
-    this.form = ChangeSteps.wide(history.newest(), history, history.all());
+    this.records = history.all();
+    this.form = ChangeSteps.wide(history.newest(), history, records);
   }
 
   /**
@@ -73,9 +76,8 @@ public final class RowHistory {
 
   private void run() {
     HistoryRecord before = null;
-    Watch.Step step =
-        core.watch().step("compare versions", Progress.Unit.VERSIONS, history.count());
-    for (HistoryRecord record : history.all()) {
+    Watch.Step step = core.watch().step("compare versions", Progress.Unit.VERSIONS, records.size());
+    for (HistoryRecord record : records) {
       step.add(1);
       if (before == null) {
         begin(record);

@@ -9,6 +9,7 @@ import java.util.TreeMap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
 import org.ysteron.expr.Condition;
 
 /**
@@ -55,6 +56,13 @@ public final class Filter {
   /** The fields that are tested, by id. */
   public Map<Integer, Field> columns() {
     return columns;
+  }
+
+  /** Whether a column, or a field in it, is tested. */
+  public boolean tests(Field field) {
+    return columns.containsKey(field.id())
+        || (field.type() instanceof Type.Struct struct
+            && struct.fields().stream().anyMatch(this::tests));
   }
 
   /** Whether every row passes, whatever is in it. */

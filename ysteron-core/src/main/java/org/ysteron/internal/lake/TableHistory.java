@@ -51,6 +51,11 @@ public final class TableHistory {
         : head.historyTree(pages).get(VersionPage.versionKey(version));
   }
 
+  /** Whether a table has a version; of its newest no page is read. */
+  public static boolean isKept(TableListing table, long version, PageStore pages) {
+    return table.version() == version || of(table, pages).recordOf(version).isPresent();
+  }
+
   /** Whether there was a version of that number, which is gone. */
   public boolean hasExpired(long version) {
     return version >= 0 && version < newest.version() && recordOf(version).isEmpty();

@@ -191,14 +191,12 @@ public record UpkeepState(
     return with(horizon, floor, floorSet, swept, pagesFrom, free, edited, settings);
   }
 
-  /** With a position and its hold more, other or less. */
-  public UpkeepState withPosition(
-      Edit<PositionRecord> edit, Edit<HoldRecord> hold, PageStore pages, PageBatch batch) {
+  /** With a position more, other or less; its hold is another edit. */
+  public UpkeepState withPosition(Edit<PositionRecord> edit, PageStore pages, PageBatch batch) {
     PageTree.Root edited = positionTree(pages).apply(List.of(edit), batch).root();
     return new UpkeepState(
-            horizon, floor, floorSet, swept, pagesFrom, free, holds, drafts, edited, erasures,
-            waiting, settings)
-        .withHold(hold, pages, batch);
+        horizon, floor, floorSet, swept, pagesFrom, free, holds, drafts, edited, erasures, waiting,
+        settings);
   }
 
   /** With an erasure that begins, goes on or ends. */

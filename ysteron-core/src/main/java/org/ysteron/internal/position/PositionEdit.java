@@ -54,12 +54,14 @@ record PositionEdit(
         versions.isEmpty()
             ? Edit.remove(held)
             : Edit.put(held, HoldRecord.position(next.orElseThrow()));
-    staging.edit(LakeFeature.HOLDS, (lake, own) -> lake);
+    staging.edit(
+        LakeFeature.HOLDS,
+        (lake, own) -> lake.with(lake.upkeep().withHold(hold, staging.pages(), own)));
     staging.edit(
         LakeFeature.POSITIONS,
         (lake, own) -> {
           checkUnmoved(before, lake.upkeep().position(name, staging.pages()));
-          return lake.with(lake.upkeep().withPosition(edit, hold, staging.pages(), own));
+          return lake.with(lake.upkeep().withPosition(edit, staging.pages(), own));
         });
   }
 
@@ -95,13 +97,8 @@ record PositionEdit(
           Optional<TableListing> listing = staging.base().page().table(table, staging.pages());
           boolean isKept =
               listing
-                  .map(
-                      found ->
-                          found.version() == version
-                              || TableHistory.of(found, staging.pages())
-                                  .recordOf(version)
-                                  .isPresent())
-                  .orElse(false);
+                  .filter(found -> TableHistory.isKept(found, version, staging.pages()))
+                  .isPresent();
           if (!isKept) {
             throw new ConflictException(
                 ConflictException.Kind.SNAPSHOT_TOO_OLD,

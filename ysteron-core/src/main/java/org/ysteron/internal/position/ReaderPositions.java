@@ -87,8 +87,7 @@ public final class ReaderPositions {
   }
 
   private static Position.OfTable told(TableListing listing, long version, PageStore pages) {
-    boolean isMissed =
-        listing.version() != version && TableHistory.of(listing, pages).recordOf(version).isEmpty();
+    boolean isMissed = !TableHistory.isKept(listing, version, pages);
     return new Position.OfTable(
         listing.name(), version, listing.version(), listing.dropped(), isMissed);
   }

@@ -1,7 +1,6 @@
 package org.ysteron.internal.read;
 
 import org.ysteron.data.Batch;
-import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.table.FileEntry;
@@ -48,11 +47,7 @@ public final class FileRows {
 
   /** The rows in the columns that are not hidden. */
   public Batch rows() {
-    if (columns == read.vectors().size()) {
-      return read;
-    }
-    Type.Struct shown = new Type.Struct(read.columns().fields().subList(0, columns));
-    return new Batch(shown, read.size(), read.vectors().subList(0, columns));
+    return Gather.columns(read, columns);
   }
 
   /** The position of a row in its file. */

@@ -121,7 +121,7 @@ public final class FileScan implements BatchSource {
   private static Schema withTested(Schema schema, Schema wanted, Filter filter) {
     Set<Integer> whole = new LinkedHashSet<>();
     for (Field column : schema.columns()) {
-      if (contains(column, filter)) {
+      if (filter.tests(column)) {
         whole.add(column.id());
       }
     }
@@ -134,14 +134,6 @@ public final class FileScan implements BatchSource {
       fields.add(schema.field(id).orElseThrow());
     }
     return Schema.stored(fields, List.of(), schema.lastId());
-  }
-
-  private static boolean contains(Field field, Filter filter) {
-    if (filter.columns().containsKey(field.id())) {
-      return true;
-    }
-    return field.type() instanceof Type.Struct struct
-        && struct.fields().stream().anyMatch(inner -> contains(inner, filter));
   }
 
   @Override

@@ -1,9 +1,11 @@
 package org.ysteron.internal.read;
 
 import java.util.ArrayDeque;
+import java.util.ArrayList;
 import java.util.Deque;
 import java.util.Iterator;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.Supplier;
 import org.roaringbitmap.RoaringBitmap;
@@ -111,6 +113,17 @@ public final class FilesScan implements Source<FileRows> {
   private static Supplier<Optional<Part>> supplier(List<Part> parts) {
     Iterator<Part> next = parts.iterator();
     return () -> next.hasNext() ? Optional.of(next.next()) : Optional.empty();
+  }
+
+  /** The rows of a version at some places, with their serials and births. */
+  public static FilesScan told(
+      ReadContext context,
+      VersionPage version,
+      Map<FileEntry, RoaringBitmap> places,
+      Schema wanted) {
+    List<Part> parts = new ArrayList<>();
+    places.forEach((file, rows) -> parts.add(Part.of(version, file, rows)));
+    return told(context, parts, wanted);
   }
 
   /** The rows of some files, with their serials and births, whatever is in them. */

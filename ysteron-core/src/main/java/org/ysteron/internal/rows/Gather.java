@@ -31,6 +31,16 @@ public final class Gather {
     return take(batch, new Rows(positions), false);
   }
 
+  /** The first columns of a batch. */
+  public static Batch columns(Batch batch, int count) {
+    return count == batch.vectors().size()
+        ? batch
+        : new Batch(
+            new Type.Struct(batch.columns().fields().subList(0, count)),
+            batch.size(),
+            batch.vectors().subList(0, count));
+  }
+
   /** The values at some positions, in their order. */
   public static Vector values(Vector vector, int[] positions) {
     return take(vector, new Rows(positions), false);

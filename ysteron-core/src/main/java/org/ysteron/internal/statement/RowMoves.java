@@ -16,6 +16,7 @@ import org.ysteron.internal.read.BatchSource;
 import org.ysteron.internal.read.FileScan;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.read.SourcesAhead;
+import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
@@ -78,7 +79,7 @@ public final class RowMoves {
     source.each(
         batch ->
             writer.addMoved(
-                Touching.plain(batch, schema),
+                Gather.columns(batch, columns),
                 batch.vectors().get(columns),
                 batch.vectors().get(columns + 1)));
   }

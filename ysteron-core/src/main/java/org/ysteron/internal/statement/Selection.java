@@ -12,7 +12,6 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Type;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
@@ -239,16 +238,7 @@ public record Selection(
   /** One column, which is tested if any is. */
   private static Schema leastColumns(Schema schema, Filter filter) {
     Field least =
-        schema.columns().stream()
-            .filter(column -> isTested(column, filter))
-            .findFirst()
-            .orElse(schema.columns().get(0));
+        schema.columns().stream().filter(filter::tests).findFirst().orElse(schema.columns().get(0));
     return Schema.stored(List.of(least), List.of(), schema.lastId());
-  }
-
-  private static boolean isTested(Field field, Filter filter) {
-    return filter.columns().containsKey(field.id())
-        || (field.type() instanceof Type.Struct struct
-            && struct.fields().stream().anyMatch(inner -> isTested(inner, filter)));
   }
 }

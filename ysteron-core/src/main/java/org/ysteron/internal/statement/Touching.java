@@ -3,8 +3,6 @@ package org.ysteron.internal.statement;
 import java.util.ArrayList;
 import java.util.List;
 import org.roaringbitmap.RoaringBitmap;
-import org.ysteron.data.Batch;
-import org.ysteron.data.Schema;
 import org.ysteron.internal.changes.Touch;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.StagedFile;
@@ -77,12 +75,6 @@ public final class Touching {
     TableWriter writer = table.movingWriter();
     new RowMoves(table, writer).move(file, kept);
     return RowMoves.moved(table, List.of(file), writer);
-  }
-
-  /** A batch without the hidden columns behind it. */
-  public static Batch plain(Batch batch, Schema schema) {
-    return new Batch(
-        schema.struct(), batch.size(), batch.vectors().subList(0, schema.columns().size()));
   }
 
   public List<Touch> touches() {
