@@ -19,11 +19,13 @@ import org.junit.jupiter.api.Test;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.UnsupportedLakeException;
 import org.ysteron.expr.Condition;
+import org.ysteron.history.Changes;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.lake.TableHead;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.option.LakeOptions;
 import org.ysteron.report.CommitStamp;
+import org.ysteron.report.TableVersion;
 
 /**
  * Every byte of a small lake counts: one that changes is reported, and never changes an answer. Of
@@ -53,7 +55,9 @@ class DamageTest {
       for (String name : List.of("tide.readings", "tide.other")) {
         Table table = lake.table(name);
         table.history(100).forEach(record -> read(table.at(record.version()), read));
+        readChanges(table, read);
       }
+      lake.positions().forEach(position -> read.add(position.toString()));
       lake.bookmarks().forEach(mark -> read.add(mark.toString()));
       read.add("" + lake.table("tide.readings").atBookmark("noted").scan().count());
       read.add("" + lake.atBookmark("all").tables());
@@ -70,6 +74,16 @@ class DamageTest {
       read.add("" + TableHead.read(listing.head(), core.pages()).writer("logger", core.pages()));
     }
     return read;
+  }
+
+  private static void readChanges(Table table, List<String> read) {
+    List<TableVersion> kept = table.history(100);
+    Changes changes = table.between(kept.get(kept.size() - 1).version(), kept.get(0).version());
+    read.add("" + changes.summary());
+    changes.withUnchanged().rows().forEach(row -> read.add(row.toString()));
+    Condition some = Condition.column("level").greaterThan(5);
+    table.now().origins(some).forEach(row -> read.add(row.toString()));
+    table.rowHistory(some).forEach(step -> read.add(step.toString()));
   }
 
   private static void read(TableView view, List<String> read) {
