@@ -84,7 +84,7 @@ public final class Delete {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public WriteResult run(String note) {
-    Selection rows = selection.told("delete", runner.table().name());
+    Selection rows = selection.told("delete", runner.table().name()).at(runner.core().now());
     return runner.run(note, table -> RowDelete.run(table, rows, style));
   }
 }

@@ -10,6 +10,10 @@ import java.util.function.Predicate;
 import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.expr.Column;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Expression;
 import org.ysteron.internal.merge.MergeSpec;
 import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.internal.work.CheckReturnValue;
@@ -26,7 +30,7 @@ import org.ysteron.report.WriteResult;
  *
  * <pre>{@code
  * gauges.merge(MergeSource.scan(register.scan()))
- *     .matched((gauge, row) -> "closed".equals(row.get("status")), Merge.delete())
+ *     .matched(Column.ofSource("status").equalTo("closed"), Merge.delete())
  *     .matched(Merge.takeAll())
  *     .unmatched(Merge.takeAll())
  *     .run("the weekly register");
@@ -66,16 +70,30 @@ public final class Merge {
 
   /** What a clause does: gives some columns the source's values. */
   public static MergeAction take(String... columns) {
-    Map<String, BiFunction<Row, Row, @Nullable Object>> values = new LinkedHashMap<>();
+    Map<String, Expression> values = new LinkedHashMap<>();
     for (String column : columns) {
-      values.put(column, (table, given) -> given.get(column));
+      values.put(column, Column.ofSource(Schema.path(List.of(column))));
     }
     return new MergeAction.Set(values);
   }
 
-  /** What a clause does: gives columns values computed from the table's and the source's row. */
-  public static MergeAction set(Map<String, BiFunction<Row, Row, @Nullable Object>> values) {
-    return new MergeAction.Set(new LinkedHashMap<>(values));
+  /**
+   * What a clause does: gives columns values computed from the table's and the source's row.
+   *
+   * @param values an {@link Expression} for each column, or a value that is the same for all rows;
+   *     {@link Column#ofSource} names a column of the source
+   */
+  public static MergeAction set(Map<String, ?> values) {
+    Map<String, Expression> all = new LinkedHashMap<>();
+    values.forEach(
+        (column, value) ->
+            all.put(column, value instanceof Expression given ? given : Expression.literal(value)));
+    return new MergeAction.Set(all);
+  }
+
+  /** The same by functions of the table's and the source's row. */
+  public static MergeAction setBy(Map<String, BiFunction<Row, Row, @Nullable Object>> values) {
+    return new MergeAction.SetBy(new LinkedHashMap<>(values));
   }
 
   /** The columns, of both sides, whose values match rows. */
@@ -90,10 +108,19 @@ public final class Merge {
     return clause(MergeSpec.Kind.MATCHED, Optional.empty(), action);
   }
 
-  /** Rows of the table that match a row of the source, if a condition over both holds. */
+  /**
+   * Rows of the table that match a row of the source, if a condition over both is true; {@link
+   * Column#ofSource} names a column of the source.
+   */
+  @CheckReturnValue
+  public Merge matched(Condition condition, MergeAction action) {
+    return clause(MergeSpec.Kind.MATCHED, condition, action);
+  }
+
+  /** Rows of the table that match a row of the source, if a function of both says so. */
   @CheckReturnValue
   public Merge matched(BiPredicate<Row, Row> condition, MergeAction action) {
-    return clause(MergeSpec.Kind.MATCHED, Optional.of(condition), action);
+    return clause(MergeSpec.Kind.MATCHED, test(condition), action);
   }
 
   /** Rows of the source that match none of the table. */
@@ -102,11 +129,16 @@ public final class Merge {
     return clause(MergeSpec.Kind.NOT_MATCHED, Optional.empty(), action);
   }
 
-  /** Rows of the source that match none of the table, if a condition holds. */
+  /** Rows of the source that match none of the table, if a condition is true. */
+  @CheckReturnValue
+  public Merge unmatched(Condition condition, MergeAction action) {
+    return clause(MergeSpec.Kind.NOT_MATCHED, condition, action);
+  }
+
+  /** Rows of the source that match none of the table, if a function says so. */
   @CheckReturnValue
   public Merge unmatched(Predicate<Row> condition, MergeAction action) {
-    return clause(
-        MergeSpec.Kind.NOT_MATCHED, Optional.of((table, row) -> condition.test(row)), action);
+    return clause(MergeSpec.Kind.NOT_MATCHED, test((table, row) -> condition.test(row)), action);
   }
 
   /** Rows of the table that match none of the source. */
@@ -115,15 +147,28 @@ public final class Merge {
     return clause(MergeSpec.Kind.NOT_IN_SOURCE, Optional.empty(), action);
   }
 
-  /** Rows of the table that match none of the source, if a condition holds. */
+  /** Rows of the table that match none of the source, if a condition is true. */
+  @CheckReturnValue
+  public Merge notInSource(Condition condition, MergeAction action) {
+    return clause(MergeSpec.Kind.NOT_IN_SOURCE, condition, action);
+  }
+
+  /** Rows of the table that match none of the source, if a function says so. */
   @CheckReturnValue
   public Merge notInSource(Predicate<Row> condition, MergeAction action) {
-    return clause(
-        MergeSpec.Kind.NOT_IN_SOURCE, Optional.of((row, given) -> condition.test(row)), action);
+    return clause(MergeSpec.Kind.NOT_IN_SOURCE, test((row, given) -> condition.test(row)), action);
+  }
+
+  private static Optional<MergeSpec.When> test(BiPredicate<Row, Row> test) {
+    return Optional.of(new MergeSpec.When.Test(test));
+  }
+
+  private Merge clause(MergeSpec.Kind kind, Condition condition, MergeAction action) {
+    return clause(kind, Optional.of(new MergeSpec.When.Condition(condition)), action);
   }
 
   private Merge clause(
-      MergeSpec.Kind kind, Optional<BiPredicate<Row, Row>> condition, MergeAction action) {
+      MergeSpec.Kind kind, Optional<MergeSpec.When> condition, MergeAction action) {
     return as(spec.with(new MergeSpec.Clause(kind, condition, action)));
   }
 
@@ -177,6 +222,6 @@ public final class Merge {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public WriteResult run(String note) {
-    return new MergeRun(runner, source, spec, rules).run(note);
+    return new MergeRun(runner, source, spec.at(runner.core().now()), rules).run(note);
   }
 }

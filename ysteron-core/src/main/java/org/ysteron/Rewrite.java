@@ -54,12 +54,13 @@ public final class Rewrite {
 
   /** Moves the rows, with a note for the commit. */
   public WriteResult run(String note) {
+    Condition fixed = condition.at(runner.core().now());
     return runner.run(
         note,
         table -> {
           long layout = table.draft().layoutVersion();
           Predicate<FileEntry> older = file -> file.numbers().layout() != layout;
-          return RowRewrite.run(table, condition, olderOnly ? among.and(older) : among);
+          return RowRewrite.run(table, fixed, olderOnly ? among.and(older) : among);
         });
   }
 }

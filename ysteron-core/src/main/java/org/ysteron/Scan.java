@@ -124,13 +124,19 @@ public final class Scan {
     return columns.isEmpty() ? table.schema() : table.schema().select(columns);
   }
 
-  private Filter filter() {
-    return table.filter(condition, context.pages());
+  private Filter filter(Condition fixed) {
+    return table.filter(fixed, context.pages());
+  }
+
+  /** The condition of a scan that begins, which who has to know it is told. */
+  private Condition begin() {
+    Condition fixed = context.fixed(condition);
+    onRead.accept(fixed);
+    return fixed;
   }
 
   private TableScan start() {
-    onRead.accept(condition);
-    return new TableScan(context, table, schema(), filter(), limit);
+    return new TableScan(context, table, schema(), filter(begin()), limit);
   }
 
   /** The rows by column. */
@@ -164,24 +170,23 @@ public final class Scan {
    * read by a process that has nothing but the store; a {@linkplain #limit limit} does not count.
    */
   public List<ScanTask> tasks() {
-    onRead.accept(condition);
+    Condition fixed = begin();
     List<ScanTask> tasks = new ArrayList<>();
-    new ScanPlan(table, filter(), context)
+    new ScanPlan(table, filter(fixed), context)
         .each(
             task ->
                 tasks.add(
-                    ScanTask.of(ScanForm.of(table, task, columns, condition, context).toBytes())));
+                    ScanTask.of(ScanForm.of(table, task, columns, fixed, context).toBytes())));
     return tasks;
   }
 
   /** How many rows pass; files that pass as a whole are not read. */
   public long count() {
-    onRead.accept(condition);
-    return new org.ysteron.internal.read.Counter(context, table, filter()).count(limit);
+    return new org.ysteron.internal.read.Counter(context, table, filter(begin())).count(limit);
   }
 
   /** What would be read and what skipped, and why; no rows are read. */
   public Explanation explain() {
-    return Explainer.explain(context, table, filter());
+    return Explainer.explain(context, table, filter(context.fixed(condition)));
   }
 }

@@ -1,5 +1,6 @@
 package org.ysteron;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Set;
@@ -8,6 +9,7 @@ import java.util.function.Predicate;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
+import org.ysteron.expr.Expression;
 import org.ysteron.internal.statement.Assignment;
 import org.ysteron.internal.statement.RowUpdate;
 import org.ysteron.internal.statement.Selection;
@@ -24,7 +26,7 @@ import org.ysteron.report.WriteResult;
  * readings.update()
  *     .where(column("gauge_id").equalTo("ORR-07"))
  *     .set("quality", "suspect")
- *     .setBy("taken_at", row -> row.getInstant("taken_at").minus(1, HOURS))
+ *     .set("taken_at", column("taken_at").minus(Duration.ofHours(1)))
  *     .run("its clock was an hour off");
  * }</pre>
  */
@@ -89,23 +91,31 @@ public final class Update {
     return of(selection.whereRow(rowTest));
   }
 
-  /** Gives a column a value, the same in all rows. */
+  /**
+   * Gives a column a value.
+   *
+   * @param value an {@link Expression} of the row as it was, or the same value for all rows
+   */
   @CheckReturnValue
   public Update set(String column, @Nullable Object value) {
-    return with(Assignment.constant(column, value));
+    return with(
+        value instanceof Expression expression
+            ? Assignment.of(column, expression)
+            : Assignment.constant(column, value));
   }
 
   /** Gives a column the value that another one has. */
   @CheckReturnValue
   public Update setToColumn(String column, String other) {
-    runner.table().schema().resolve(other);
-    return setBy(column, row -> row.get(other));
+    return set(column, Expression.column(other));
   }
 
-  /** Gives a column a value computed from the row. */
+  /**
+   * Gives a column a value that a function computes from the row, all columns of which are read.
+   */
   @CheckReturnValue
   public Update setBy(String column, Function<Row, @Nullable Object> value) {
-    return with(new Assignment(column, value));
+    return with(Assignment.by(column, value));
   }
 
   /** How the old rows go; by default by the share of their file. */
@@ -134,8 +144,10 @@ public final class Update {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public WriteResult run(String note) {
-    Selection rows = selection.told("update", runner.table().name());
+    Instant now = runner.core().now();
+    Selection rows = selection.told("update", runner.table().name()).at(now);
+    List<Assignment> values = assignments.stream().map(one -> one.at(now)).toList();
     return runner.run(
-        note, table -> new RowUpdate(table, rows, assignments, style, onlyDifferent).run());
+        note, table -> new RowUpdate(table, rows, values, style, onlyDifferent).run());
   }
 }

@@ -179,7 +179,7 @@ final class ChangeProcess {
       case "self" ->
           table
               .merge(MergeSource.scan(table.scan()))
-              .matched(Merge.set(Map.of("v", (row, given) -> (Integer) given.get("v") + 1)))
+              .matched(Merge.setBy(Map.of("v", (row, given) -> (Integer) given.get("v") + 1)))
               .style(style)
               .run();
       case "copy" -> {

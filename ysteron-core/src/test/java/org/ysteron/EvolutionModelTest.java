@@ -18,6 +18,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.form.FormComparison;
 import org.ysteron.internal.form.TableForm;
@@ -157,7 +158,7 @@ class EvolutionModelTest {
                 int order = value instanceof BigDecimal n ? n.compareTo(limit) : above ? 1 : -2;
                 return value == null || (equal ? order != 0 : order < 0);
               });
-      Condition.Column tested = column(Schema.path(List.of(field.name())));
+      Column tested = column(Schema.path(List.of(field.name())));
       return equal ? tested.equalTo(limit) : tested.atLeast(limit);
     }
     wanted.values().removeIf(row -> row.get(field.name()) == null);

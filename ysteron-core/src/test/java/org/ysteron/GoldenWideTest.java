@@ -56,7 +56,7 @@ class GoldenWideTest {
       wide.upsert(MergeSource.scan(narrow.scan().where(column("k").lessThan(3)))).run();
       narrow
           .merge(MergeSource.scan(narrow.scan().where(column("v").equalTo(3))))
-          .matched(Merge.set(Map.of("v", (row, given) -> (Integer) given.get("v") + 1)))
+          .matched(Merge.setBy(Map.of("v", (row, given) -> (Integer) given.get("v") + 1)))
           .style(ChangeStyle.MASK)
           .run();
       Table doubled = lake.createTable("t.doubled", schema.withKey("k"));

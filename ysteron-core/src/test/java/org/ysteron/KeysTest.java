@@ -224,7 +224,7 @@ class KeysTest {
     Merge computed =
         table
             .merge(MergeSource.values(List.of("k", "v"), to -> to.add(new Object[] {9, 77})))
-            .unmatched(Merge.set(Map.of("k", (row, given) -> 2)));
+            .unmatched(Merge.setBy(Map.of("k", (row, given) -> 2)));
     assertThat(refused(computed::run)).hasMessageContaining("k = 2");
     Merge twice =
         table

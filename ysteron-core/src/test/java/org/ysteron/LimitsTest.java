@@ -71,7 +71,7 @@ class LimitsTest {
                   .check("one_of")
                   .orElseThrow()
                   .condition()
-                  .depth(9))
+                  .logicalDepth(9))
           .isEqualTo(1);
       assertThat(fresh.table("t.x").scan().where(built).where(nested).count()).isEqualTo(1);
       fresh.dropTable("t.x");

@@ -85,9 +85,10 @@ class MergeTest {
         .merge(source(row(1, "x"), row(2, "gone"), row(8, "no"), row(9, "yes")))
         .matched((old, given) -> "gone".equals(given.get("name")), Merge.delete())
         .matched(
-            Merge.set(Map.of("name", (old, given) -> old.get("name") + "/" + given.get("name"))))
+            Merge.setBy(Map.of("name", (old, given) -> old.get("name") + "/" + given.get("name"))))
         .unmatched(given -> "yes".equals(given.get("name")), Merge.takeAll())
-        .notInSource(old -> old.get("name") == null, Merge.set(Map.of("name", (old, x) -> "lost")))
+        .notInSource(
+            old -> old.get("name") == null, Merge.setBy(Map.of("name", (old, x) -> "lost")))
         .run();
     assertThat(rows())
         .containsOnly(Map.entry(1, "one/x 1.0"), Map.entry(3, "lost 3.0"), Map.entry(9, "yes 1.5"));

@@ -375,7 +375,7 @@ class PackedModelTest {
         target
             .merge
             .of(MergeSource.scan(target.scan.where(column("k").between(low, high))))
-            .matched(Merge.set(Map.of("v", (row, given) -> (Long) given.get("v") + 2)))
+            .matched(Merge.setBy(Map.of("v", (row, given) -> (Long) given.get("v") + 2)))
             .style(style)
             .run();
         rows.replaceAll((k, form) -> k < low || k > high ? form : next(form, form.v + 2));

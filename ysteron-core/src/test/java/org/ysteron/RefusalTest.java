@@ -515,7 +515,7 @@ class RefusalTest {
         .merge(MergeSource.scan(table.scan()))
         .on("id")
         .matched(
-            Merge.set(
+            Merge.setBy(
                 Map.of(
                     "v",
                     (row, given) -> {

@@ -163,7 +163,7 @@ final class RichLake {
     table
         .merge(MergeSource.scan(table.scan().where(Condition.column("gauge").equalTo("ORR-9"))))
         .on("gauge", "level")
-        .matched(Merge.set(Map.of("more", (row, given) -> 8)))
+        .matched(Merge.setBy(Map.of("more", (row, given) -> 8)))
         .run();
   }
 }

@@ -424,7 +424,7 @@ class RowChangeModelTest {
         target
             .merge
             .apply(MergeSource.scan(target.scan.get().where(condition)))
-            .matched(Merge.set(Map.of("t", (row, given) -> "s" + given.get("k"))))
+            .matched(Merge.setBy(Map.of("t", (row, given) -> "s" + given.get("k"))))
             .style(style())
             .run();
         model.replaceAll((k, held) -> k < low || k > high ? held : new Held(held.v(), "s" + k));

@@ -294,7 +294,7 @@ final class SimulatedWork {
           + target
               .merge
               .apply(MergeSource.scan(source))
-              .matched(Merge.set(Map.of("v", (row, given) -> (Long) given.get("v") + 1)))
+              .matched(Merge.setBy(Map.of("v", (row, given) -> (Long) given.get("v") + 1)))
               .run()
               .report()
               .rowsMatched();

@@ -13,6 +13,7 @@ import java.util.TreeMap;
 import java.util.UUID;
 import org.ysteron.data.Row;
 import org.ysteron.expr.Condition;
+import org.ysteron.expr.Literal;
 import org.ysteron.option.Check;
 import org.ysteron.option.Isolation;
 import org.ysteron.report.CommitStamp;
@@ -148,7 +149,9 @@ final class SimulationCheck {
     Map<String, Integer> bounds = new TreeMap<>();
     for (TableInfo listing : view.tables()) {
       for (Check check : view.table(listing.name()).page().form().checks()) {
-        int bound = ((Number) ((Condition.Compare) check.condition()).literal()).intValue();
+        int bound =
+            ((Number) ((Literal) ((Condition.Compare) check.condition()).right()).value())
+                .intValue();
         bounds.merge(listing.name(), bound, Math::min);
       }
     }

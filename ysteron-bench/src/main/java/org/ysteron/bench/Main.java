@@ -23,6 +23,7 @@ public final class Main {
     all.put("append", new AppendBenchmark());
     all.put("scan", new ScanBenchmark());
     all.put("range", new RangeBenchmark());
+    all.put("filter", new FilterBenchmark());
     all.put("commit", new CommitBenchmark());
     all.put("many-files", new ManyFilesBenchmark());
     all.put("merge", new MergeBenchmark());

@@ -5,9 +5,9 @@ import java.util.Optional;
 import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.Update;
+import org.ysteron.expr.Expression;
 import org.ysteron.report.WriteResult;
-import org.ysteron.sql.RowFunction;
-import org.ysteron.sql.SqlExpression;
+import org.ysteron.sql.SqlValues;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
@@ -42,10 +42,10 @@ final class UpdateCommand extends LakeCommand {
     String statement = "UPDATE " + rows.table() + " SET " + assignments + rows.clause();
     Table target = write.applyTo(opened, statement).table(rows.table());
     Update update = dryRun.on(target).update().where(rows.condition(target.schema()));
-    Map<String, RowFunction> values =
-        SqlExpression.assignments(assignments, target.schema(), Optional.empty());
-    for (Map.Entry<String, RowFunction> set : values.entrySet()) {
-      update = update.setBy(set.getKey(), row -> set.getValue().apply(row, null));
+    Map<String, Expression> values =
+        SqlValues.assignments(assignments, target.schema(), Optional.empty());
+    for (Map.Entry<String, Expression> set : values.entrySet()) {
+      update = update.set(set.getKey(), set.getValue());
     }
     if (rows.serials().isPresent()) {
       update = update.whereSerial(rows.serials().get());

@@ -402,6 +402,10 @@ public final class Schema {
 
   private static void checkNames(Type type, String where, boolean byCase, int depth) {
     Limits.depth(depth, "type of column " + where);
+    if (type instanceof Type.Interval) {
+      throw InvalidInputException.ofColumn(
+          where, "Column " + where + " is " + type + ", which no column can have.");
+    }
     if (type instanceof Type.Struct inner) {
       if (inner.fields().isEmpty()) {
         throw InvalidInputException.ofColumn(

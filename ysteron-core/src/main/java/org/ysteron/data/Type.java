@@ -68,6 +68,26 @@ public sealed interface Type {
     }
   }
 
+  /**
+   * Intervals of time, which expressions compute with; no column has such a type. Their values are
+   * a {@link java.time.Period} of months and a {@link java.time.Duration}.
+   */
+  enum Interval implements Type {
+    MONTHS("INTERVAL YEAR TO MONTH"),
+    MICROSECONDS("INTERVAL DAY TO SECOND");
+
+    private final String sql;
+
+    Interval(String sql) {
+      this.sql = sql;
+    }
+
+    @Override
+    public String toString() {
+      return sql;
+    }
+  }
+
   /** Exact numbers of {@code precision} digits, {@code scale} of them after the decimal point. */
   record Decimal(int precision, int scale) implements Type {
     public static final int MOST_DIGITS = 38;
@@ -155,6 +175,9 @@ public sealed interface Type {
     }
     if (this instanceof Decimal decimal) {
       return decimal.isShort() ? Physical.LONG : Physical.BYTES;
+    }
+    if (this instanceof Interval) {
+      return Physical.LONG;
     }
     return this instanceof Text ? Physical.BYTES : Physical.NESTED;
   }

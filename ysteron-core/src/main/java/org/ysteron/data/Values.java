@@ -5,11 +5,14 @@ import java.math.BigInteger;
 import java.math.RoundingMode;
 import java.nio.ByteBuffer;
 import java.nio.charset.StandardCharsets;
+import java.time.Duration;
 import java.time.Instant;
 import java.time.LocalDate;
 import java.time.LocalDateTime;
 import java.time.LocalTime;
+import java.time.Period;
 import java.time.ZoneOffset;
+import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
 import java.util.HexFormat;
 import java.util.LinkedHashMap;
@@ -225,6 +228,11 @@ public final class Values {
     if (type instanceof Type.Decimal) {
       return ((BigDecimal) value).unscaledValue().longValueExact();
     }
+    if (type instanceof Type.Interval) {
+      return value instanceof Period period
+          ? period.toTotalMonths()
+          : micros(Instant.EPOCH.plus((Duration) value));
+    }
     return switch ((Type.Simple) type) {
       case BOOLEAN -> (Boolean) value ? 1 : 0;
       case INTEGER -> (Integer) value;
@@ -242,6 +250,11 @@ public final class Values {
   public static Object fromLong(long held, Type type) {
     if (type instanceof Type.Decimal decimal) {
       return BigDecimal.valueOf(held, decimal.scale());
+    }
+    if (type instanceof Type.Interval) {
+      return type == Type.Interval.MONTHS
+          ? Period.ofMonths((int) held)
+          : Duration.of(held, ChronoUnit.MICROS);
     }
     return switch ((Type.Simple) type) {
       case BOOLEAN -> held != 0;

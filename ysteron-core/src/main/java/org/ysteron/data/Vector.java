@@ -1,6 +1,7 @@
 package org.ysteron.data;
 
 import java.util.ArrayList;
+import java.util.IdentityHashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -93,13 +94,76 @@ public sealed interface Vector {
   /**
    * Text, json, binary, uuids, decimals of more than 18 digits: value {@code i} is the {@code
    * lengths[i]} bytes of {@code data} from {@code starts[i]} on.
+   *
+   * @param words the different values, where they come from a dictionary; else null
+   * @param codes of each value that is not null its number among the words; null without words
    */
   record OfBytes(
-      Type type, int size, byte[] data, int[] starts, int[] lengths, long @Nullable [] nulls)
+      Type type,
+      int size,
+      byte[] data,
+      int[] starts,
+      int[] lengths,
+      long @Nullable [] nulls,
+      @Nullable Words words,
+      int @Nullable [] codes)
       implements Vector {
+    /** Values that are from no dictionary. */
+    public OfBytes(
+        Type type, int size, byte[] data, int[] starts, int[] lengths, long @Nullable [] nulls) {
+      this(type, size, data, starts, lengths, nulls, null, null);
+    }
+
     @Override
     public Object present(int i) {
       return Values.fromBytes(data, starts[i], lengths[i], type);
+    }
+  }
+
+  /**
+   * The values of a dictionary, which vectors of one row group share: what is found out of one of
+   * them holds wherever it stands. Some values may be there more than once. Safe for many threads.
+   */
+  final class Words {
+    private final byte[] data;
+    private final int[] starts;
+    private final int[] lengths;
+    private final IdentityHashMap<Object, boolean[]> tested = new IdentityHashMap<>();
+
+    /** Takes the values, which must not be changed any more. */
+    public Words(byte[] data, int[] starts, int[] lengths) {
+      this.data = data;
+      this.starts = starts;
+      this.lengths = lengths;
+    }
+
+    /** A test of the bytes of a value, the start included and the end not. */
+    public interface Test {
+      boolean passes(byte[] data, int start, int end);
+    }
+
+    /** How many there are. */
+    public int count() {
+      return starts.length;
+    }
+
+    /**
+     * Which of the values pass a test.
+     *
+     * @param key stands for the test, whose answers are kept under it
+     */
+    public boolean[] tested(Object key, Test test) {
+      synchronized (tested) {
+        boolean[] known = tested.get(key);
+        if (known == null) {
+          known = new boolean[starts.length];
+          for (int i = 0; i < known.length; i++) {
+            known[i] = test.passes(data, starts[i], starts[i] + lengths[i]);
+          }
+          tested.put(key, known);
+        }
+        return known;
+      }
     }
   }
 

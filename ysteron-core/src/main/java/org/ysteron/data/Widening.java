@@ -216,7 +216,8 @@ public final class Widening {
 
   private static Vector retyped(Vector vector, Type to) {
     if (vector instanceof Vector.OfBytes of) {
-      return new Vector.OfBytes(to, of.size(), of.data(), of.starts(), of.lengths(), of.nulls());
+      return new Vector.OfBytes(
+          to, of.size(), of.data(), of.starts(), of.lengths(), of.nulls(), of.words(), of.codes());
     }
     return vector instanceof Vector.OfLong of
         ? new Vector.OfLong(to, of.size(), of.values(), of.nulls())

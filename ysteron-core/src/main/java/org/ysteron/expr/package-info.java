@@ -2,7 +2,7 @@
  * Conditions on rows. Their evaluation on values, batches and ranges is in the filter room. Its
  * invariant: the text of a condition can be parsed back to the same condition.
  *
- * <p>Uses data, error, filter, text.
+ * <p>Uses data, error, text.
  */
 @NullMarked
 package org.ysteron.expr;

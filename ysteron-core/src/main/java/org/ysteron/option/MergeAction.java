@@ -4,6 +4,7 @@ import java.util.Map;
 import java.util.function.BiFunction;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Row;
+import org.ysteron.expr.Expression;
 
 /** What a clause of a merge does with a row. */
 public sealed interface MergeAction {
@@ -18,5 +19,8 @@ public sealed interface MergeAction {
    * Sets columns to values computed from the rows of the table and the source. Other columns keep
    * their value, or get their default if the row is inserted.
    */
-  record Set(Map<String, BiFunction<Row, Row, @Nullable Object>> values) implements MergeAction {}
+  record Set(Map<String, Expression> values) implements MergeAction {}
+
+  /** The same by functions of the row of the table and that of the source. */
+  record SetBy(Map<String, BiFunction<Row, Row, @Nullable Object>> values) implements MergeAction {}
 }

@@ -125,6 +125,20 @@ final class SqlTokens {
     return source.substring(start(from), end(at - 1));
   }
 
+  /** The text up to a word outside parentheses, or the end. */
+  String before(String word) {
+    int from = at;
+    int depth = 0;
+    while (!isAtEnd() && !(depth == 0 && is(word))) {
+      depth += is("(") ? 1 : is(")") ? -1 : 0;
+      at++;
+    }
+    if (from == at) {
+      throw wrong("Something is missing here.");
+    }
+    return source.substring(start(from), end(at - 1));
+  }
+
   /** The text in the parentheses that are next. */
   String inParentheses() {
     if (!is("(")) {

@@ -26,6 +26,7 @@ import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.text.SqlNames;
@@ -117,7 +118,7 @@ class ConditionTextTest {
                       IntStream.range(0, random.nextInt(4))
                           .mapToObj(i -> random.nextInt(9) == 0 ? null : value(type, random))
                           .toList()));
-      case 2 -> new Condition.ComparePair(path, comparison, path);
+      case 2 -> new Condition.Compare(new Column(path), comparison, new Column(path));
       case 3 ->
           type instanceof Type.Text
               ? Condition.column(path).startsWith(TEXTS.get(random.nextInt(TEXTS.size())))
@@ -210,7 +211,7 @@ class ConditionTextTest {
             " OR ",
             IntStream.range(0, 3000).mapToObj(i -> "u = '" + new UUID(0, i) + "'").toList());
     Condition condition = SqlCondition.parse(many, SCHEMA);
-    assertThat(((Condition.Or) condition).parts()).hasSize(3000);
+    assertThat(((Condition.Or) condition).conditions()).hasSize(3000);
     for (String deep :
         List.of(
             "(".repeat(100_000) + "ok" + ")".repeat(100_000),
@@ -228,12 +229,12 @@ class ConditionTextTest {
           .hasMessageMatching("(?s).{10,900}");
       assertThatThrownBy(
               () ->
-                  SqlExpression.assignments(
+                  SqlValues.assignments(
                       "\"value\" = \"value\" * " + giant, SCHEMA, java.util.Optional.empty()))
           .isInstanceOf(InvalidInputException.class);
     }
     String sum = "\"value\" = \"value\"" + " + 1".repeat(100_000);
-    assertThatThrownBy(() -> SqlExpression.assignments(sum, SCHEMA, java.util.Optional.empty()))
+    assertThatThrownBy(() -> SqlValues.assignments(sum, SCHEMA, java.util.Optional.empty()))
         .isInstanceOf(InvalidInputException.class)
         .hasMessageContaining("more than 20000 operators");
   }

@@ -23,6 +23,21 @@ public abstract class ColumnSource {
 
   public abstract Vector read(long fromRow, int count);
 
+  /** Passes over rows that {@link #read} would read, unless the next read does that by itself. */
+  public void pass(long fromRow, int count) {
+    if (!skips()) {
+      read(fromRow, count);
+    }
+  }
+
+  /** Whether rows before those that are asked for are passed over. */
+  boolean skips() {
+    return false;
+  }
+
+  /** Lets each vector have the arrays of the one before, which is not needed any more then. */
+  public void reuseArrays() {}
+
   /** Like {@link #read}, with the definition level of every row; only below structs. */
   public Vector read(long fromRow, int count, int[] depths) {
     throw new IllegalStateException("this column has no levels to tell");
@@ -129,6 +144,16 @@ public abstract class ColumnSource {
     }
 
     @Override
+    boolean skips() {
+      return true;
+    }
+
+    @Override
+    public void reuseArrays() {
+      column.reuseArrays();
+    }
+
+    @Override
     public Vector read(long fromRow, int count) {
       return column.read(fromRow, count, null);
     }
@@ -152,6 +177,11 @@ public abstract class ColumnSource {
     Widened(FlatColumn column, Type type) {
       this.column = column;
       this.type = type;
+    }
+
+    @Override
+    boolean skips() {
+      return true;
     }
 
     @Override
@@ -201,6 +231,11 @@ public abstract class ColumnSource {
       this.present = present;
       this.inner = inner;
       this.levels = levels;
+    }
+
+    @Override
+    boolean skips() {
+      return levels == null && inner.stream().allMatch(ColumnSource::skips);
     }
 
     @Override
@@ -267,6 +302,11 @@ public abstract class ColumnSource {
 
     Missing(Field field) {
       this.field = field;
+    }
+
+    @Override
+    boolean skips() {
+      return true;
     }
 
     @Override

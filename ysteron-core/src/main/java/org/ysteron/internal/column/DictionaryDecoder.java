@@ -1,6 +1,7 @@
 package org.ysteron.internal.column;
 
 import java.nio.ByteBuffer;
+import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
 
 /** Indexes into a dictionary. */
@@ -22,15 +23,19 @@ final class DictionaryDecoder extends ValueDecoder {
     if (codes.length < count) {
       codes = new int[count];
     }
-    decoder.read(codes, 0, count);
+    decode(codes, 0, count, most);
+    return codes;
+  }
+
+  private void decode(int[] target, int start, int count, int most) {
+    decoder.read(target, start, count);
     int beyond = 0; // its sign is that of any code that is negative, or not below the most
-    for (int i = 0; i < count; i++) {
-      beyond |= codes[i] | ~(codes[i] - most);
+    for (int i = start; i < start + count; i++) {
+      beyond |= target[i] | ~(target[i] - most);
     }
     if (beyond < 0) {
       throw new DamagedException("A page refers to a word that its dictionary lacks.");
     }
-    return codes;
   }
 
   @Override
@@ -80,15 +85,20 @@ final class DictionaryDecoder extends ValueDecoder {
   }
 
   @Override
-  byte[] bytes(int[] starts, int[] lengths, int start, int count) {
+  Vector.Words words() {
+    return words.bytes.shared;
+  }
+
+  @Override
+  byte[] bytes(int[] starts, int[] lengths, int[] numbers, int start, int count) {
     Bytes of = words.bytes;
-    int[] read = codes(count, of.starts.length);
+    decode(numbers, start, count, of.starts.length);
     int[] from = of.starts;
     int[] sizes = of.lengths;
-    for (int i = 0; i < count; i++) {
-      int code = read[i];
-      starts[start + i] = from[code];
-      lengths[start + i] = sizes[code];
+    for (int i = start; i < start + count; i++) {
+      int code = numbers[i];
+      starts[i] = from[code];
+      lengths[i] = sizes[code];
     }
     return of.data;
   }

@@ -33,6 +33,11 @@ final class FlatColumn {
   private HybridDecoder levels;
   private ValueDecoder values;
   private int[] definitions = new int[0];
+  private boolean reuses;
+  private int[] ints = {};
+  private long[] longs = {};
+  private double[] doubles = {};
+  private ByteSink texts;
 
   FlatColumn(PageReader pages, ColumnDescriptor column, Type type) {
     this.pages = pages;
@@ -77,6 +82,11 @@ final class FlatColumn {
     return read(fromRow, runs, count, null);
   }
 
+  /** Lets each vector have the arrays of the one before, which is not needed any more then. */
+  void reuseArrays() {
+    reuses = true;
+  }
+
   private Vector read(long fromRow, int[] runs, int count, int[] depths) {
     return switch (type.physical()) {
       case BOOLEAN -> {
@@ -85,12 +95,14 @@ final class FlatColumn {
         yield new Vector.OfBoolean(type, count, target, nulls);
       }
       case INT -> {
-        int[] target = new int[count];
+        int[] target = reuses && ints.length >= count ? ints : new int[count];
+        ints = reuses ? target : ints;
         long[] nulls = fill(new Ints(target), fromRow, runs, count, depths);
         yield new Vector.OfInt(type, count, target, nulls);
       }
       case LONG -> {
-        long[] target = new long[count];
+        long[] target = reuses && longs.length >= count ? longs : new long[count];
+        longs = reuses ? target : longs;
         long[] nulls = fill(new Longs(target), fromRow, runs, count, depths);
         yield new Vector.OfLong(type, count, target, nulls);
       }
@@ -100,18 +112,32 @@ final class FlatColumn {
         yield new Vector.OfFloat(type, count, target, nulls);
       }
       case DOUBLE -> {
-        double[] target = new double[count];
+        double[] target = reuses && doubles.length >= count ? doubles : new double[count];
+        doubles = reuses ? target : doubles;
         long[] nulls = fill(new DuplicateKeys(target), fromRow, runs, count, depths);
         yield new Vector.OfDouble(type, count, target, nulls);
       }
       case BYTES -> {
-        ByteSink target = new ByteSink(count);
+        ByteSink target =
+            reuses && texts != null && texts.starts.length >= count
+                ? texts.again()
+                : new ByteSink(count);
+        texts = reuses ? target : texts;
         long[] nulls = fill(target, fromRow, runs, count, depths);
         byte[] data = target.data == null ? new byte[0] : target.data;
         if (turnSign) {
           data = turned(target, data, count);
         }
-        yield new Vector.OfBytes(type, count, data, target.starts, target.lengths, nulls);
+        boolean coded = target.words != null && !turnSign;
+        yield new Vector.OfBytes(
+            type,
+            count,
+            data,
+            target.starts,
+            target.lengths,
+            nulls,
+            coded ? target.words : null,
+            coded ? target.codes : null);
       }
       case NESTED -> throw new IllegalArgumentException(type + " is no leaf");
     };
@@ -410,12 +436,23 @@ final class FlatColumn {
   private static final class ByteSink extends Sink {
     private final int[] starts;
     private final int[] lengths;
+    private final int[] codes;
+    private Vector.Words words;
     private byte[] data;
     private int owned = -1;
 
     ByteSink(int count) {
       starts = new int[count];
       lengths = new int[count];
+      codes = new int[count];
+    }
+
+    /** The same arrays, for other values. */
+    ByteSink again() {
+      words = null;
+      data = null;
+      owned = -1;
+      return this;
     }
 
     @Override
@@ -423,7 +460,8 @@ final class FlatColumn {
       if (count == 0) {
         return;
       }
-      byte[] from = values.bytes(starts, lengths, start, count);
+      byte[] from = values.bytes(starts, lengths, codes, start, count);
+      words = data == null || words == values.words() ? values.words() : null;
       if (data == null || data == from) {
         data = from;
         return;
@@ -463,6 +501,7 @@ final class FlatColumn {
       lengths[to] = lengths[from];
       lengths[from] = 0;
       starts[from] = 0;
+      codes[to] = codes[from];
     }
   }
 }

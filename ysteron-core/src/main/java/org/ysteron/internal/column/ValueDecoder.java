@@ -13,6 +13,7 @@ import org.apache.parquet.column.ValuesType;
 import org.apache.parquet.column.values.ValuesReader;
 import org.apache.parquet.io.api.Binary;
 import org.apache.parquet.schema.PrimitiveType.PrimitiveTypeName;
+import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
 
 /**
@@ -27,6 +28,7 @@ abstract class ValueDecoder {
     byte[] data;
     int[] starts;
     int[] lengths;
+    Vector.Words shared;
   }
 
   /** A dictionary as arrays. */
@@ -63,6 +65,8 @@ abstract class ValueDecoder {
           Binary[] values = new Binary[size];
           Arrays.setAll(values, dictionary::decodeToBinary);
           words.bytes = collect(values, size);
+          words.bytes.shared =
+              new Vector.Words(words.bytes.data, words.bytes.starts, words.bytes.lengths);
         }
       }
       return words;
@@ -115,8 +119,17 @@ abstract class ValueDecoder {
 
   abstract void booleans(boolean[] target, int start, int count);
 
-  /** Fills starts and lengths and returns the array that they point into. */
-  abstract byte[] bytes(int[] starts, int[] lengths, int start, int count);
+  /** The dictionary that the values are from; null when they are from none. */
+  Vector.Words words() {
+    return null;
+  }
+
+  /**
+   * Fills starts and lengths and returns the array that they point into.
+   *
+   * @param codes gets the numbers of the values in their dictionary, if they are from one
+   */
+  abstract byte[] bytes(int[] starts, int[] lengths, int[] codes, int start, int count);
 
   static DamagedException wrongType() {
     return new DamagedException("A page holds values of another type than its column.");
@@ -206,7 +219,7 @@ abstract class ValueDecoder {
     }
 
     @Override
-    byte[] bytes(int[] starts, int[] lengths, int start, int count) {
+    byte[] bytes(int[] starts, int[] lengths, int[] codes, int start, int count) {
       int base = values.arrayOffset();
       int at = values.position();
       int end = values.limit();
@@ -288,7 +301,7 @@ abstract class ValueDecoder {
     }
 
     @Override
-    byte[] bytes(int[] starts, int[] lengths, int start, int count) {
+    byte[] bytes(int[] starts, int[] lengths, int[] codes, int start, int count) {
       Binary[] values = new Binary[count];
       for (int i = 0; i < count; i++) {
         values[i] = reader.readBytes();

@@ -3,6 +3,7 @@ package org.ysteron.internal.commit;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -84,7 +85,8 @@ public final class LakeCore implements AutoCloseable {
                 settings.options().cache() * 2 / 3),
             new FooterCache(settings.options().cache() / 3),
             new Workers(settings.means()),
-            Watch.NONE);
+            Watch.NONE,
+            settings.options().clock());
     this.reader = new LedgerReader(store, ledger, pages(), KNOWN_FEATURES);
     this.stamps = new Stamps(settings.options().clock(), store);
     this.waiting = settings.waiting();
@@ -102,7 +104,12 @@ public final class LakeCore implements AutoCloseable {
     ObjectStore store = new WatchedStore(shared.store, watch);
     this.reading =
         new ReadContext(
-            store, lake.pages().through(store), lake.reading.footers(), lake.workers(), watch);
+            store,
+            lake.pages().through(store),
+            lake.reading.footers(),
+            lake.workers(),
+            watch,
+            lake.clock());
   }
 
   /** The same open lake, whose calls a monitor watches instead of the one before. */
@@ -494,6 +501,11 @@ public final class LakeCore implements AutoCloseable {
 
   public Clock clock() {
     return stamps.clock();
+  }
+
+  /** What CURRENT_TIMESTAMP is for what begins now. */
+  public Instant now() {
+    return clock().instant().truncatedTo(ChronoUnit.MICROS);
   }
 
   /**

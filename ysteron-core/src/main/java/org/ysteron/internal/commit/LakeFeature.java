@@ -13,7 +13,9 @@ public enum LakeFeature {
   /** Erasures under way: who does not know them would leave their pages behind. */
   ERASURE("erasure", false),
   /** Readers' positions: who does not know them would leave their pages behind. */
-  POSITIONS("positions", false);
+  POSITIONS("positions", false),
+  /** Checks that calculate: who does not know them cannot test the rows that it writes. */
+  EXPRESSIONS("expressions", false);
 
   private final String word;
   private final boolean isForReaders;

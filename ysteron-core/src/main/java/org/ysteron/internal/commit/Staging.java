@@ -121,6 +121,9 @@ public final class Staging {
       VersionPage table, TableNumbers numbers, boolean dropped, Optional<WriterRecord> step) {
     HistoryRecord record = table.record();
     PageBatch batch = batch(table.id());
+    if (table.form().usesExpressions()) {
+      mustWrite.add(LakeFeature.EXPRESSIONS.word());
+    }
     PageRef page = table.write(batch);
     changed.put(
         table.id(),

@@ -55,7 +55,7 @@ public final class RowHistory {
       Consumer<RowStep> steps) {
     this.core = core;
     this.history = history;
-    this.condition = condition;
+    this.condition = core.reading().fixed(condition);
     this.columns = columns;
     this.steps = steps;
     this.records = history.all();

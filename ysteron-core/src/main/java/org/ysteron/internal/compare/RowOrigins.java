@@ -53,7 +53,7 @@ public final class RowOrigins {
       List<String> columns) {
     RowOrigins origins = new RowOrigins(history);
     Schema shown = columns.isEmpty() ? version.schema() : version.schema().select(columns);
-    Filter filter = version.filter(condition, core.pages());
+    Filter filter = version.filter(core.reading().fixed(condition), core.pages());
     FilesScan scan =
         FilesScan.told(
             core.reading(), new ScanPlan(version, filter, core.reading()), shown, filter);

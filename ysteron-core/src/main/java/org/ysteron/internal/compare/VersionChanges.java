@@ -145,7 +145,7 @@ public final class VersionChanges implements Changes {
 
   @Override
   public VersionChanges where(Condition also) {
-    return with(choice.where(also));
+    return with(choice.where(core.reading().fixed(also)));
   }
 
   @Override

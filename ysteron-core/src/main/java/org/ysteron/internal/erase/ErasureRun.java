@@ -66,7 +66,12 @@ public final class ErasureRun implements TableErase {
 
   /** Has erased nothing yet. */
   public ErasureRun(LakeCore core, CommitNote note, UUID id, String name, Condition condition) {
-    this(core, note, id, name, new ErasureChoice(condition, false, false, false));
+    this(
+        core,
+        note,
+        id,
+        name,
+        new ErasureChoice(core.reading().fixed(condition), false, false, false));
   }
 
   private ErasureRun(LakeCore core, CommitNote note, UUID id, String name, ErasureChoice choice) {

@@ -215,7 +215,7 @@ final class FormLiterals {
         if (value instanceof String text) {
           Test test =
               text.length() >= TELLING
-                  ? path -> new Condition.StartsWith(path, text) // it may have been cut
+                  ? path -> Condition.column(path).startsWith(text) // it may have been cut
                   : path -> new Condition.Compare(path, Condition.Comparison.EQUAL, value);
           add(axis.fieldId(), test, "the curve of layout " + number);
         }
@@ -266,45 +266,71 @@ final class FormLiterals {
       }
     }
 
-    @Override
-    public Void compare(Condition.Compare test) {
-      literal(test.column(), test.literal());
+    /** All literals of an expression, as values of each of its columns. */
+    private Void computed(Condition test) {
+      Set<String> paths = test.columns();
+      test.each(
+          part -> {
+            if (part instanceof org.ysteron.expr.Literal literal) {
+              paths.forEach(path -> literal(path, literal.value()));
+            }
+            return part;
+          });
       return null;
     }
 
     @Override
-    public Void comparePair(Condition.ComparePair test) {
-      return null;
+    public Void compare(Condition.Compare test) {
+      return computed(test);
+    }
+
+    @Override
+    public Void distinct(Condition.Distinct test) {
+      return computed(test);
     }
 
     @Override
     public Void in(Condition.In test) {
-      test.literals().forEach(value -> literal(test.column(), value));
-      return null;
+      return computed(test);
     }
 
     @Override
     public Void isNull(Condition.IsNull test) {
-      return null;
+      return computed(test);
     }
 
     @Override
-    public Void startsWith(Condition.StartsWith test) {
-      add(
-          schema.find(test.column()).id(),
-          path -> new Condition.StartsWith(path, test.prefix()),
-          where);
-      return null;
+    public Void holds(Condition.Holds test) {
+      return computed(test);
+    }
+
+    @Override
+    public Void like(Condition.Like test) {
+      if (!test.prefix().isEmpty()) {
+        test.columns()
+            .forEach(
+                column ->
+                    add(
+                        schema.find(column).id(),
+                        path -> Condition.column(path).startsWith(test.prefix()),
+                        where));
+      }
+      return computed(test);
     }
 
     @Override
     public Void and(Condition.And test) {
-      return each(test.parts());
+      return each(test.conditions());
     }
 
     @Override
     public Void or(Condition.Or test) {
-      return each(test.parts());
+      return each(test.conditions());
+    }
+
+    @Override
+    public Void unknown(Condition.Unknown test) {
+      return null; // whoever writes to such a lake knows it
     }
 
     @Override

@@ -50,9 +50,6 @@ import org.ysteron.store.ObjectStore;
 public final class DataFileReader implements AutoCloseable {
   private static final int BATCH_ROWS = 8192;
 
-  /** One row of so many, or less, is worth passing over the others. */
-  private static final int FEW = 8;
-
   private final DataFile file;
   private final Type.Struct wanted;
   private final Filter filter;
@@ -68,6 +65,8 @@ public final class DataFileReader implements AutoCloseable {
   private long groupStart;
   private long position;
   private boolean exact;
+  private ChosenRows chosen;
+  private RoaringBitmap unread = new RoaringBitmap();
   private long[] selected;
   private GroupReader group;
   private Workers workers;
@@ -199,6 +198,20 @@ public final class DataFileReader implements AutoCloseable {
   }
 
   /**
+   * Has the columns that the filter tests read first, and the others only where rows pass: batches
+   * then have the rows alone that pass, and {@link #selected} says which they are.
+   *
+   * @param test applied to the rows
+   * @param live which rows count
+   * @param masked rows that do not count, whose pages need not be read
+   * @param outputs how many of the wanted columns batches are to have
+   */
+  public void choosing(Filter test, ChosenRows.LiveRows live, RoaringBitmap masked, int outputs) {
+    chosen = new ChosenRows(test, live, wanted, outputs);
+    unread = masked;
+  }
+
+  /**
    * Of the rows from {@link #position} on those that the batch that was read last has; null for
    * all.
    */
@@ -303,7 +316,8 @@ public final class DataFileReader implements AutoCloseable {
       return List.of();
     }
     statistics.groups++;
-    return span.common(pruned(block, all), groupStart);
+    List<RowSpan> rows = span.common(pruned(block, all), groupStart);
+    return unread.isEmpty() ? rows : PagePruner.without(unread, groupStart, rows);
   }
 
   private List<RowSpan> pruned(BlockMetaData block, List<RowSpan> all) throws IOException {
@@ -441,31 +455,41 @@ public final class DataFileReader implements AutoCloseable {
       for (Field field : wanted.fields()) {
         sources.add(ColumnSource.of(field, fileSchema, context));
       }
+      if (chosen != null) {
+        chosen.prepare(sources);
+      }
       ahead = workers == null ? null : new ColumnsAhead(workers, sources, batches);
     }
 
     Optional<Batch> next() {
-      if (next == batches.size()) {
-        return Optional.empty();
+      while (next < batches.size()) {
+        RowSpan rows = batches.get(next++);
+        int count = (int) (rows.to() - rows.from());
+        if (ahead != null && next > batches.size() / 2) {
+          openBeside();
+        }
+        position = start + rows.from();
+        if (exact) {
+          return Optional.of(some(rows.from(), count));
+        }
+        if (chosen == null) {
+          List<Vector> vectors = ahead == null ? read(rows.from(), count) : ahead.take();
+          return Optional.of(new Batch(wanted, count, vectors));
+        }
+        Optional<Batch> batch = chosen.read(sources, rows.from(), count, position);
+        if (batch.isPresent()) {
+          selected = chosen.selected();
+          return batch;
+        }
       }
-      RowSpan rows = batches.get(next++);
-      int count = (int) (rows.to() - rows.from());
-      if (ahead != null && next > batches.size() / 2) {
-        openBeside();
-      }
-      position = start + rows.from();
-      if (exact) {
-        return Optional.of(some(rows.from(), count));
-      }
-      List<Vector> vectors = ahead == null ? read(rows.from(), count) : ahead.take();
-      return Optional.of(new Batch(wanted, count, vectors));
+      return Optional.empty();
     }
 
     /** The needed rows of a batch; few ones are read alone. */
     private Batch some(long from, int count) {
       selected = bits(count);
       int needed = Arrays.stream(selected).mapToInt(Long::bitCount).sum();
-      if (ahead != null || needed * FEW > count) {
+      if (ahead != null || needed * ChosenRows.FEW > count) {
         List<Vector> vectors = ahead == null ? read(from, count) : ahead.take();
         return Gather.keep(new Batch(wanted, count, vectors), selected);
       }

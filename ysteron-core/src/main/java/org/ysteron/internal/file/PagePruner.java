@@ -27,6 +27,7 @@ import org.ysteron.internal.filter.Verdict;
  */
 final class PagePruner {
   private static final int LONGEST_GAP = 2000;
+  private static final int LEAST_MASKED = 8192;
 
   private final long rows;
   private final Map<Integer, Pages> columns = new HashMap<>();
@@ -93,6 +94,35 @@ final class PagePruner {
       runs.add(new RowSpan(from, to));
     }
     return runs;
+  }
+
+  /** Rows without long runs of others, of which pages could be passed over. */
+  static List<RowSpan> without(RoaringBitmap masked, long groupStart, List<RowSpan> rows) {
+    List<RowSpan> left = new ArrayList<>();
+    for (RowSpan span : rows) {
+      long from = groupStart + span.from();
+      long end = groupStart + span.to();
+      long at = from;
+      while (at < end) {
+        long first = next(masked.nextValue((int) at), end);
+        long behind = first == end ? end : next(masked.nextAbsentValue((int) first), end);
+        if (behind - first >= LEAST_MASKED || (first == from && behind == end)) {
+          if (first > from) {
+            left.add(new RowSpan(from - groupStart, first - groupStart));
+          }
+          from = behind;
+        }
+        at = behind;
+      }
+      if (from < end) {
+        left.add(new RowSpan(from - groupStart, end - groupStart));
+      }
+    }
+    return left;
+  }
+
+  private static long next(long found, long end) {
+    return found < 0 ? end : Math.min(found, end);
   }
 
   private void add(Field field, Type type, ColumnIndex index, OffsetIndex offsets) {

@@ -1,37 +1,40 @@
 package org.ysteron.internal.filter;
 
-import java.math.BigDecimal;
-import java.math.BigInteger;
-import java.math.RoundingMode;
-import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
-import java.util.Arrays;
-import java.util.Comparator;
 import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
-import org.ysteron.data.ValueText;
 import org.ysteron.data.Values;
 import org.ysteron.data.Widening;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;
-import org.ysteron.internal.text.Decimals;
+import org.ysteron.expr.Literal;
+import org.ysteron.internal.evaluate.Folding;
+import org.ysteron.internal.evaluate.Selecting;
+import org.ysteron.internal.typing.Typed;
+import org.ysteron.internal.typing.TypedTest;
+import org.ysteron.internal.typing.Typing;
 
 /**
- * Turns a condition into tests. Every comparison with a literal becomes a set of intervals of the
- * column's ordered domain; its negation is the complement of that set.
+ * Turns a condition into tests. What compares a column with literals, or can be solved for a
+ * column, becomes intervals of the column's ordered domain; the rest is computed for each row.
  */
 final class Binder {
   private static final BoundTest NEVER = new BoundTest.Or(List.of());
-  private static final BigInteger LEAST = BigInteger.valueOf(Long.MIN_VALUE);
-  private static final BigInteger GREATEST = BigInteger.valueOf(Long.MAX_VALUE);
+  private static final BoundTest ANY = new BoundTest.And(List.of());
+  private static final int MOST_SOLVED = 1000;
 
   private final Schema schema;
+  private final Typing typing;
 
   Binder(Schema schema) {
     this.schema = schema;
+    this.typing = new Typing(schema);
   }
 
   /** Binds a condition, or its opposite. */
@@ -61,71 +64,202 @@ final class Binder {
 
     @Override
     public BoundTest and(Condition.And test) {
-      List<BoundTest> parts = all(test.parts());
-      return negated ? new BoundTest.Or(parts) : new BoundTest.And(parts);
+      List<BoundTest> parts = all(test.conditions());
+      return negated ? new BoundTest.Or(BoundTest.ordered(parts)) : allOf(parts);
     }
 
     @Override
     public BoundTest or(Condition.Or test) {
-      List<BoundTest> parts = all(test.parts());
-      return negated ? new BoundTest.And(parts) : new BoundTest.Or(parts);
+      List<BoundTest> parts = all(test.conditions());
+      return negated ? allOf(parts) : new BoundTest.Or(BoundTest.ordered(parts));
+    }
+
+    @Override
+    public BoundTest unknown(Condition.Unknown test) {
+      return computed(test, negated); // which says that it cannot be tested
     }
 
     @Override
     public BoundTest isNull(Condition.IsNull test) {
-      return new BoundTest.OfNull(schema.resolve(test.column()), !negated);
+      return test.value() instanceof Column column && isOfTable(column)
+          ? new BoundTest.OfNull(schema.resolve(column.path()), !negated)
+          : computed(test, negated);
     }
 
     @Override
     public BoundTest compare(Condition.Compare test) {
-      return Binder.this.compare(
-          comparable(test.column()), meant(test.comparison()), test.literal());
+      Condition.Comparison comparison = meant(test.comparison());
+      if (test.left() instanceof Column column && isOfTable(column)) {
+        if (test.right() instanceof Literal literal) {
+          return LiteralTests.compare(comparable(column.path()), comparison, literal.value());
+        }
+        if (test.right() instanceof Column other && isOfTable(other)) {
+          return pair(column.path(), comparison, other.path(), test, negated);
+        }
+      }
+      if (test.right() instanceof Column column
+          && isOfTable(column)
+          && test.left() instanceof Literal literal) {
+        return LiteralTests.compare(
+            comparable(column.path()), comparison.turned(), literal.value());
+      }
+      return computed(test, negated);
     }
 
     @Override
-    public BoundTest comparePair(Condition.ComparePair test) {
-      return pair(test, meant(test.comparison()));
+    public BoundTest distinct(Condition.Distinct test) {
+      if (test.left() instanceof Column column
+          && isOfTable(column)
+          && test.right() instanceof Literal literal) {
+        List<Field> along = comparable(column.path());
+        if (literal.value() == null) {
+          return new BoundTest.OfNull(along, negated);
+        }
+        return negated
+            ? LiteralTests.compare(along, Condition.Comparison.EQUAL, literal.value())
+            : new BoundTest.Or(
+                List.of(
+                    LiteralTests.compare(along, Condition.Comparison.NOT_EQUAL, literal.value()),
+                    new BoundTest.OfNull(along, true)));
+      }
+      return computed(test, negated);
     }
 
     @Override
     public BoundTest in(Condition.In test) {
-      return Binder.this.in(comparable(test.column()), test.literals(), negated);
+      boolean literals = test.options().stream().allMatch(Literal.class::isInstance);
+      if (test.value() instanceof Column column && isOfTable(column) && literals) {
+        List<Object> values = new ArrayList<>(test.options().size());
+        test.options().forEach(option -> values.add(((Literal) option).value()));
+        return LiteralTests.in(comparable(column.path()), values, negated);
+      }
+      return test.options().isEmpty() ? never(negated) : computed(test, negated);
     }
 
     @Override
-    public BoundTest startsWith(Condition.StartsWith test) {
-      return prefix(test, negated);
+    public BoundTest like(Condition.Like test) {
+      if (!(test.value() instanceof Column column) || !isOfTable(column)) {
+        return computed(test, negated);
+      }
+      List<Field> along = comparable(column.path());
+      Type type = along.get(along.size() - 1).type();
+      if (!type.isText()) {
+        throw InvalidInputException.ofColumn(
+            column.path(),
+            "Column %s is %s; only text can start with %s or be LIKE %s."
+                .formatted(
+                    column.path(),
+                    type,
+                    Values.quote(test.prefix()),
+                    Values.quote(test.pattern())));
+      }
+      Values.accept(test.pattern(), Types.text());
+      Optional<String> only = test.onlyText();
+      if (only.isPresent()) {
+        return LiteralTests.compare(along, meant(Condition.Comparison.EQUAL), only.get());
+      }
+      BoundTest start = LiteralTests.prefix(along, test.prefix(), negated);
+      if (test.onlyPrefix().isPresent()) {
+        return start;
+      }
+      TypedTest typed = typing.type((Condition) test);
+      return negated
+          ? new BoundComputed(new TypedTest.Not(typed), ANY)
+          : new BoundComputed(typed, start);
+    }
+
+    @Override
+    public BoundTest holds(Condition.Holds test) {
+      if (test.value() instanceof Column column && isOfTable(column)) {
+        List<Field> along = schema.resolve(column.path());
+        Type type = along.get(along.size() - 1).type();
+        if (type == Types.BOOLEAN) {
+          return LiteralTests.compare(along, meant(Condition.Comparison.EQUAL), true);
+        }
+      }
+      return computed(test, negated);
     }
   }
 
-  private BoundTest prefix(Condition.StartsWith test, boolean negated) {
-    List<Field> along = comparable(test.column());
-    Type type = along.get(along.size() - 1).type();
-    if (!type.isText()) {
-      throw InvalidInputException.ofColumn(
-          test.column(),
-          "Column %s is %s; only text can start with %s."
-              .formatted(test.column(), type, Values.quote(test.prefix())));
-    }
-    Values.accept(test.prefix(), Types.text());
-    byte[] prefix = test.prefix().getBytes(StandardCharsets.UTF_8);
-    return bytes(along, List.of(new Bytes(prefix, Ordered.afterPrefix(prefix))), negated);
+  private static BoundTest allOf(List<BoundTest> parts) {
+    return new BoundTest.And(BoundTest.ordered(NumberIntervals.joined(parts)));
   }
 
-  private BoundTest pair(Condition.ComparePair pair, Condition.Comparison comparison) {
-    List<Field> left = comparable(pair.left());
-    List<Field> right = comparable(pair.right());
-    Type one = left.get(left.size() - 1).type();
-    Type other = right.get(right.size() - 1).type();
-    Type type =
-        Widening.common(one, other)
-            .orElseThrow(
-                () ->
-                    InvalidInputException.ofColumn(
-                        pair.left(),
-                        "Column %s (%s) and column %s (%s) cannot be compared, because no type holds all values of both exactly."
-                            .formatted(pair.left(), one, pair.right(), other)));
-    return new BoundPair(left, comparison, right, type);
+  private static boolean isOfTable(Column column) {
+    return column.input() == Column.Input.TABLE;
+  }
+
+  private static BoundTest never(boolean negated) {
+    return negated ? ANY : NEVER;
+  }
+
+  /** A condition that is computed, as tests of a column where it can be solved. */
+  private BoundTest computed(Condition condition, boolean negated) {
+    TypedTest test = Folding.fold(typing.type(condition));
+    if (test instanceof TypedTest.Compare compare && negated) {
+      test = new TypedTest.Compare(compare.left(), compare.comparison().negated(), compare.right());
+    } else if (negated) {
+      test = new TypedTest.Not(test);
+    }
+    if (test instanceof TypedTest.OneOf oneOf) {
+      return oneOf(oneOf);
+    }
+    return Spans.withConstant(test).map(this::withConstant).orElse(new BoundComputed(test, ANY));
+  }
+
+  private BoundTest withConstant(TypedTest.Compare test) {
+    Typed.Constant constant = (Typed.Constant) test.right();
+    if (constant.value() == null) {
+      return NEVER;
+    }
+    if (test.left() instanceof Typed.OfColumn column) {
+      return LiteralTests.compare(column.along(), test.comparison(), constant.value());
+    }
+    if (test.left() instanceof Typed.Constant) {
+      long[] bits = new long[1];
+      Batch one = new Batch(new Type.Struct(List.of()), 1, List.of());
+      new Selecting(test).select(one, bits);
+      return never(bits[0] != 0);
+    }
+    return Solving.solve(test)
+        .map(answer -> solved(test, answer))
+        .orElse(new BoundComputed(test, ANY));
+  }
+
+  private static BoundTest solved(TypedTest test, Solving.Answer answer) {
+    return answer.failing().isEmpty()
+        ? answer.sure()
+        : new BoundComputed(test, answer.possible(), answer.sure());
+  }
+
+  /** An expression that is one of some constants: where each of them can be. */
+  private BoundTest oneOf(TypedTest.OneOf test) {
+    List<BoundTest> pruning = new ArrayList<>();
+    boolean few = test.options().size() <= MOST_SOLVED;
+    for (Typed option : few ? test.options() : List.<Typed>of()) {
+      if (!(option instanceof Typed.Constant constant)) {
+        return new BoundComputed(test, ANY);
+      }
+      if (constant.value() != null) {
+        BoundTest one =
+            withConstant(new TypedTest.Compare(test.value(), Condition.Comparison.EQUAL, constant));
+        pruning.add(one instanceof BoundComputed computed ? computed.pruning() : one);
+      }
+    }
+    return new BoundComputed(test, few ? new BoundTest.Or(pruning) : ANY);
+  }
+
+  private BoundTest pair(
+      String left,
+      Condition.Comparison comparison,
+      String right,
+      Condition.Compare test,
+      boolean negated) {
+    List<Field> one = comparable(left);
+    List<Field> other = comparable(right);
+    return Widening.common(one.get(one.size() - 1).type(), other.get(other.size() - 1).type())
+        .map(type -> (BoundTest) new BoundPair(one, comparison, other, type))
+        .orElseGet(() -> computed(test, negated));
   }
 
   private List<Field> comparable(String path) {
@@ -136,325 +270,5 @@ final class Binder {
           path, "Column %s is %s; it can only be tested for null.".formatted(path, type));
     }
     return along;
-  }
-
-  private BoundTest compare(List<Field> along, Condition.Comparison comparison, Object literal) {
-    if (literal == null) {
-      return NEVER;
-    }
-    Type type = along.get(along.size() - 1).type();
-    boolean negated = comparison == Condition.Comparison.NOT_EQUAL;
-    Condition.Comparison positive = negated ? Condition.Comparison.EQUAL : comparison;
-    if (Ordered.isBytes(type) && !(type instanceof Type.Decimal)) {
-      byte[] bytes = Values.toBytes(fit(along, literal), type);
-      return bytes(along, List.of(Bytes.of(positive, bytes, bytes)), negated);
-    }
-    if (Ordered.isFloating(type)) {
-      Wholes around = floating(along, literal);
-      if (positive == Condition.Comparison.EQUAL && around.low != around.high) {
-        return negated ? new BoundTest.OfNull(along, false) : NEVER;
-      }
-      return numbers(along, List.of(Wholes.of(positive, around.low, around.high)), negated);
-    }
-    if (exactScale(type) >= 0) {
-      return exact(along, positive, literal, negated);
-    }
-    long held = Values.toLong(fit(along, literal), type);
-    return numbers(along, List.of(Wholes.of(positive, held, held)), negated);
-  }
-
-  /** The scale of an exact number's type, or -1. */
-  private static int exactScale(Type type) {
-    if (type instanceof Type.Decimal decimal) {
-      return decimal.scale();
-    }
-    return type == Types.INTEGER || type == Types.BIGINT ? 0 : -1;
-  }
-
-  /** Compares with the literal's exact value, of which the column may only have neighbours. */
-  private BoundTest exact(
-      List<Field> along, Condition.Comparison comparison, Object literal, boolean negated) {
-    Type type = along.get(along.size() - 1).type();
-    BigDecimal number = number(along, literal);
-    BigInteger floor = number.setScale(exactScale(type), RoundingMode.FLOOR).unscaledValue();
-    BigInteger ceiling = number.setScale(exactScale(type), RoundingMode.CEILING).unscaledValue();
-    if (comparison == Condition.Comparison.EQUAL && !floor.equals(ceiling)) {
-      return negated ? new BoundTest.OfNull(along, false) : NEVER;
-    }
-    if (Ordered.isBytes(type)) {
-      return bytes(along, List.of(Bytes.of(comparison, wide(floor), wide(ceiling))), negated);
-    }
-    if (floor.compareTo(LEAST) < 0 || ceiling.compareTo(GREATEST) > 0) {
-      boolean above = floor.signum() > 0;
-      boolean all =
-          switch (comparison) {
-            case LESS, AT_MOST -> above;
-            case GREATER, AT_LEAST -> !above;
-            case EQUAL, NOT_EQUAL -> false;
-          };
-      return all != negated ? new BoundTest.OfNull(along, false) : NEVER;
-    }
-    Wholes interval = Wholes.of(comparison, floor.longValueExact(), ceiling.longValueExact());
-    return numbers(along, List.of(interval), negated);
-  }
-
-  private static byte[] wide(BigInteger unscaled) {
-    BigInteger limit = BigInteger.ONE.shiftLeft(127).subtract(BigInteger.ONE);
-    return Values.orderedDecimal(unscaled.min(limit).max(limit.negate()));
-  }
-
-  private BoundTest in(List<Field> along, List<Object> literals, boolean negated) {
-    if (negated && literals.contains(null)) {
-      return NEVER;
-    }
-    List<BoundTest> parts = new ArrayList<>();
-    Type type = along.get(along.size() - 1).type();
-    List<Wholes> numbers = new ArrayList<>();
-    List<Bytes> bytes = new ArrayList<>();
-    for (Object literal : literals) {
-      if (literal == null) {
-        continue;
-      }
-      if (Ordered.isBytes(type) && !(type instanceof Type.Decimal)) {
-        byte[] held = Values.toBytes(fit(along, literal), type);
-        bytes.add(Bytes.of(Condition.Comparison.EQUAL, held, held));
-      } else if (Ordered.isFloating(type)) {
-        Wholes around = floating(along, literal);
-        if (around.low == around.high) {
-          numbers.add(around);
-        } else if (negated) {
-          parts.add(new BoundTest.OfNull(along, false)); // whatever it has is not equal to that
-        }
-      } else if (exactScale(type) < 0) {
-        long held = Values.toLong(fit(along, literal), type);
-        numbers.add(new Wholes(held, held));
-      } else if (!exact(along, literal, numbers, bytes) && negated) {
-        parts.add(new BoundTest.OfNull(along, false)); // whatever the column has is not equal to it
-      }
-    }
-    if (!numbers.isEmpty()) {
-      parts.add(numbers(along, numbers, negated));
-    }
-    if (!bytes.isEmpty()) {
-      parts.add(bytes(along, bytes, negated));
-    }
-    if (parts.isEmpty()) {
-      return negated ? new BoundTest.And(List.of()) : NEVER;
-    }
-    return negated ? new BoundTest.And(parts) : new BoundTest.Or(parts);
-  }
-
-  /** Adds the exact value of a literal; false when no value of the column can be equal to it. */
-  private boolean exact(
-      List<Field> along, Object literal, List<Wholes> numbers, List<Bytes> bytes) {
-    Type type = along.get(along.size() - 1).type();
-    if (exactScale(type) == 0 && (literal instanceof Long || literal instanceof Integer)) {
-      long value = ((Number) literal).longValue();
-      if (!Ordered.isBytes(type)) {
-        numbers.add(new Wholes(value, value));
-        return true;
-      }
-    }
-    BigDecimal number = number(along, literal);
-    BigInteger floor = number.setScale(exactScale(type), RoundingMode.FLOOR).unscaledValue();
-    BigInteger ceiling = number.setScale(exactScale(type), RoundingMode.CEILING).unscaledValue();
-    if (!floor.equals(ceiling)) {
-      return false;
-    }
-    if (Ordered.isBytes(type)) {
-      bytes.add(Bytes.of(Condition.Comparison.EQUAL, wide(floor), wide(floor)));
-      return true;
-    }
-    if (floor.compareTo(LEAST) < 0 || floor.compareTo(GREATEST) > 0) {
-      return false;
-    }
-    numbers.add(new Wholes(floor.longValueExact(), floor.longValueExact()));
-    return true;
-  }
-
-  private Object fit(List<Field> along, Object literal) {
-    Type type = along.get(along.size() - 1).type();
-    try {
-      if (type instanceof Type.Text && literal instanceof String text) {
-        // Longer than the limit is no error: it is equal to nothing.
-        return Values.accept(text, Types.text());
-      }
-      return literal instanceof String text && type != Types.JSON
-          ? ValueText.parse(text, type)
-          : Values.accept(literal, type);
-    } catch (InvalidInputException e) {
-      throw unfit(along, literal, e);
-    }
-  }
-
-  /**
-   * The values of a real or double column at or next to a literal: low is the greatest that is not
-   * above it, high the least that is not below it. A number whose text is that of a value stands
-   * for that value; all others are compared exactly.
-   */
-  private Wholes floating(List<Field> along, Object literal) {
-    Type type = along.get(along.size() - 1).type();
-    boolean isFinite =
-        literal instanceof Number number
-            ? Double.isFinite(number.doubleValue()) || literal instanceof BigDecimal
-            : !(literal instanceof String text) || ValueText.isNumber(text);
-    if (!isFinite) {
-      double value =
-          literal instanceof Number number
-              ? number.doubleValue()
-              : ((Number) fit(along, literal)).doubleValue();
-      return new Wholes(Ordered.ofDouble(value), Ordered.ofDouble(value));
-    }
-    BigDecimal exact = number(along, literal);
-    double nearest = type == Types.REAL ? exact.floatValue() : exact.doubleValue();
-    if (isTextOf(nearest, exact, type)) {
-      return new Wholes(Ordered.ofDouble(nearest), Ordered.ofDouble(nearest));
-    }
-    int order =
-        Double.isInfinite(nearest)
-            ? (int) Math.signum(nearest)
-            : new BigDecimal(nearest).compareTo(exact);
-    double low = order <= 0 ? nearest : down(nearest, type);
-    double high = order >= 0 ? nearest : -down(-nearest, type);
-    return new Wholes(Ordered.ofDouble(low), Ordered.ofDouble(high));
-  }
-
-  private static boolean isTextOf(double value, BigDecimal number, Type type) {
-    if (Double.isInfinite(value)) {
-      return false;
-    }
-    boolean asReal =
-        type == Types.REAL && new BigDecimal(Float.toString((float) value)).compareTo(number) == 0;
-    return asReal || new BigDecimal(Double.toString(value)).compareTo(number) == 0;
-  }
-
-  private static double down(double value, Type type) {
-    return type == Types.REAL ? Math.nextDown((float) value) : Math.nextDown(value);
-  }
-
-  private BigDecimal number(List<Field> along, Object literal) {
-    try {
-      if (literal instanceof Float number) {
-        return Decimals.of(number.doubleValue()); // its text as a double's has all of it
-      }
-      if (literal instanceof Number number) {
-        return Decimals.of(number);
-      }
-      if (literal instanceof String text) {
-        return Decimals.parse(text);
-      }
-    } catch (NumberFormatException | InvalidInputException e) {
-      throw unfit(along, literal, e);
-    }
-    throw unfit(along, literal, null);
-  }
-
-  private static InvalidInputException unfit(List<Field> along, Object literal, Throwable cause) {
-    Type type = along.get(along.size() - 1).type();
-    String hint = type == Types.INSTANT ? " Add the time zone, as in '2026-03-01T12:00:00Z'." : "";
-    return new InvalidInputException(
-        "Column %s is %s and cannot be compared with %s.%s"
-            .formatted(BoundTest.path(along), type, Values.show(literal), hint),
-        BoundTest.path(along),
-        cause);
-  }
-
-  private static BoundTest numbers(List<Field> along, List<Wholes> intervals, boolean negated) {
-    List<Wholes> ordered = new ArrayList<>(intervals);
-    ordered.sort(Comparator.comparingLong(Wholes::low));
-    List<Wholes> sorted = new ArrayList<>(ordered.size());
-    for (Wholes interval : ordered) {
-      boolean repeats = !sorted.isEmpty() && sorted.get(sorted.size() - 1).equals(interval);
-      if (interval.low <= interval.high && !repeats) {
-        sorted.add(interval);
-      }
-    }
-    if (negated) {
-      List<Wholes> gaps = new ArrayList<>();
-      long next = Long.MIN_VALUE;
-      boolean open = true;
-      for (Wholes interval : sorted) {
-        if (interval.low > next) {
-          gaps.add(new Wholes(next, interval.low - 1));
-        }
-        open = interval.high != Long.MAX_VALUE;
-        next = interval.high + 1;
-      }
-      if (open) {
-        gaps.add(new Wholes(next, Long.MAX_VALUE));
-      }
-      sorted = gaps;
-    }
-    return sorted.isEmpty()
-        ? NEVER
-        : new NumberIntervals(
-            along,
-            sorted.stream().mapToLong(Wholes::low).toArray(),
-            sorted.stream().mapToLong(Wholes::high).toArray());
-  }
-
-  private static BoundTest bytes(List<Field> along, List<Bytes> intervals, boolean negated) {
-    List<Bytes> sorted = new ArrayList<>();
-    for (Bytes interval :
-        intervals.stream().sorted((a, b) -> Ordered.compare(a.low, b.low)).toList()) {
-      Bytes last = sorted.isEmpty() ? null : sorted.get(sorted.size() - 1);
-      if (last == null || !Arrays.equals(last.low, interval.low)) {
-        sorted.add(interval);
-      }
-    }
-    if (negated) {
-      List<Bytes> gaps = new ArrayList<>();
-      byte[] next = new byte[0];
-      for (Bytes interval : sorted) {
-        if (next != null && Ordered.compare(interval.low, next) > 0) {
-          gaps.add(new Bytes(next, interval.low));
-        }
-        next = interval.high;
-      }
-      if (next != null) {
-        gaps.add(new Bytes(next, null));
-      }
-      sorted = gaps;
-    }
-    return sorted.isEmpty()
-        ? NEVER
-        : new ByteIntervals(
-            along,
-            sorted.stream().map(Bytes::low).toArray(byte[][]::new),
-            sorted.stream().map(Bytes::high).toArray(byte[][]::new));
-  }
-
-  /** Whole numbers from low to high, both included. */
-  private record Wholes(long low, long high) {
-    static Wholes of(Condition.Comparison comparison, long floor, long ceiling) {
-      return switch (comparison) {
-        case EQUAL, NOT_EQUAL -> new Wholes(ceiling, floor);
-        case LESS ->
-            ceiling == Long.MIN_VALUE ? new Wholes(1, 0) : new Wholes(Long.MIN_VALUE, ceiling - 1);
-        case AT_MOST -> new Wholes(Long.MIN_VALUE, floor);
-        case GREATER ->
-            floor == Long.MAX_VALUE ? new Wholes(1, 0) : new Wholes(floor + 1, Long.MAX_VALUE);
-        case AT_LEAST -> new Wholes(ceiling, Long.MAX_VALUE);
-      };
-    }
-  }
-
-  /** Bytes from low, included, to before high; null is no bound. */
-  @SuppressWarnings("ArrayRecordComponent") // private, compared by hand
-  private record Bytes(byte[] low, byte[] high) {
-    static Bytes of(Condition.Comparison comparison, byte[] floor, byte[] ceiling) {
-      return switch (comparison) {
-        case EQUAL, NOT_EQUAL -> new Bytes(ceiling, next(floor));
-        case LESS -> new Bytes(new byte[0], ceiling);
-        case AT_MOST -> new Bytes(new byte[0], next(floor));
-        case GREATER -> new Bytes(next(floor), null);
-        case AT_LEAST -> new Bytes(ceiling, null);
-      };
-    }
-
-    /** The least bytes above some bytes: those and a zero. */
-    private static byte[] next(byte[] bytes) {
-      return Arrays.copyOf(bytes, bytes.length + 1);
-    }
   }
 }

@@ -22,29 +22,27 @@ record BoundPair(List<Field> left, Condition.Comparison comparison, List<Field> 
     implements BoundTest {
 
   @Override
-  public void select(Batch batch, long[] selected) {
-    Vector one = wide(BoundTest.vector(batch, left));
-    Vector other = wide(BoundTest.vector(batch, right));
-    for (int i = 0; i < batch.size(); i++) {
-      if (!one.isNull(i) && !other.isNull(i) && holds(compare(one, other, i))) {
-        selected[i >> 6] |= 1L << i;
-      }
+  public int cost() {
+    return 2;
+  }
+
+  @Override
+  public int select(Batch batch, int[] rows, int count, int[] to) {
+    Vector one = wide(Paths.vector(batch, left));
+    Vector other = wide(Paths.vector(batch, right));
+    int rest = BoundTest.OfColumn.ofNull(one, false, rows, count, to);
+    rest = BoundTest.OfColumn.ofNull(other, false, to, rest, to);
+    int kept = 0;
+    for (int j = 0; j < rest; j++) {
+      int i = to[j];
+      to[kept] = i;
+      kept += comparison.holds(compare(one, other, i)) ? 1 : 0;
     }
+    return kept;
   }
 
   private Vector wide(Vector vector) {
     return Widening.isHeldAlike(vector.type(), type) ? vector : Widening.vector(vector, type);
-  }
-
-  private boolean holds(int order) {
-    return switch (comparison) {
-      case EQUAL -> order == 0;
-      case NOT_EQUAL -> order != 0;
-      case LESS -> order < 0;
-      case AT_MOST -> order <= 0;
-      case GREATER -> order > 0;
-      case AT_LEAST -> order >= 0;
-    };
   }
 
   private static int compare(Vector one, Vector other, int row) {

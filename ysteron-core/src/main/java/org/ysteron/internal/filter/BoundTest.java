@@ -1,27 +1,55 @@
 package org.ysteron.internal.filter;
 
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Comparator;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
-import org.ysteron.data.Schema;
-import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 
 /** The bound form of a condition, without negations. */
-sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColumn, BoundPair {
+sealed interface BoundTest
+    permits BoundTest.And, BoundTest.Or, BoundTest.OfColumn, BoundPair, BoundComputed {
 
   /** More single values than that are not looked up one by one. */
   int MOST_POINTS = 100_000;
 
-  /** Sets the bits of the rows that pass; the bits are zero before. */
-  void select(Batch batch, long[] selected);
+  /**
+   * Narrows a selection.
+   *
+   * @param rows the positions of the rows that are tested, ascending
+   * @param count how many
+   * @param to gets the positions of those that pass; may be the array of rows itself
+   * @return how many pass
+   */
+  int select(Batch batch, int[] rows, int count, int[] to);
+
+  /** What testing a row costs, about, against a test of a number; those that can fail are last. */
+  default int cost() {
+    return 1;
+  }
+
+  /** What tests cost that can fail. */
+  int FAILING = 1 << 20;
+
+  /** Tests in the order in which they narrow: cheap ones first, those that can fail last. */
+  static List<BoundTest> ordered(List<BoundTest> parts) {
+    List<BoundTest> ordered = new ArrayList<>(parts);
+    ordered.sort(Comparator.comparingInt(BoundTest::cost));
+    return ordered;
+  }
 
   Verdict test(Ranges ranges);
 
   void collect(Map<Integer, Field> columns);
+
+  /** Whether no row passes, whatever is in it; false in doubt. */
+  default boolean isNeverTrue() {
+    return false;
+  }
 
   /** Whether this test, or a part of it, wants single values. */
   default boolean asksForValues() {
@@ -36,20 +64,27 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
   /** All of them. */
   record And(List<BoundTest> parts) implements BoundTest {
     @Override
-    public void select(Batch batch, long[] selected) {
-      if (parts.isEmpty()) {
-        fill(selected, batch.size());
-        return;
+    public int select(Batch batch, int[] rows, int count, int[] to) {
+      if (parts.isEmpty() && to != rows) {
+        System.arraycopy(rows, 0, to, 0, count);
       }
-      parts.get(0).select(batch, selected);
-      long[] next = new long[selected.length];
-      for (BoundTest part : parts.subList(1, parts.size())) {
-        Arrays.fill(next, 0);
-        part.select(batch, next);
-        for (int w = 0; w < next.length; w++) {
-          selected[w] &= next[w];
-        }
+      int left = count;
+      int[] tested = rows;
+      for (BoundTest part : parts) {
+        left = part.select(batch, tested, left, to);
+        tested = to;
       }
+      return left;
+    }
+
+    @Override
+    public int cost() {
+      return sum(parts);
+    }
+
+    @Override
+    public boolean isNeverTrue() {
+      return parts.stream().anyMatch(BoundTest::isNeverTrue);
     }
 
     @Override
@@ -83,15 +118,39 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
   /** One of them at least. */
   record Or(List<BoundTest> parts) implements BoundTest {
     @Override
-    public void select(Batch batch, long[] selected) {
-      long[] next = new long[selected.length];
+    public int select(Batch batch, int[] rows, int count, int[] to) {
+      int[] left = Arrays.copyOf(rows, count);
+      int[] passed = new int[count];
+      long[] marks = new long[(batch.size() + 63) >> 6];
+      int rest = count;
       for (BoundTest part : parts) {
-        Arrays.fill(next, 0);
-        part.select(batch, next);
-        for (int w = 0; w < next.length; w++) {
-          selected[w] |= next[w];
+        int passing = part.select(batch, left, rest, passed);
+        for (int j = 0; j < passing; j++) {
+          marks[passed[j] >> 6] |= 1L << passed[j];
         }
+        rest = marked(left, rest, marks, 0, left);
       }
+      return marked(rows, count, marks, 1, to);
+    }
+
+    private static int marked(int[] rows, int count, long[] marks, long wanted, int[] to) {
+      int kept = 0;
+      for (int j = 0; j < count; j++) {
+        int i = rows[j];
+        to[kept] = i;
+        kept += ((marks[i >> 6] >>> i) & 1) == wanted ? 1 : 0;
+      }
+      return kept;
+    }
+
+    @Override
+    public int cost() {
+      return sum(parts);
+    }
+
+    @Override
+    public boolean isNeverTrue() {
+      return parts.stream().allMatch(BoundTest::isNeverTrue);
     }
 
     @Override
@@ -119,11 +178,12 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
     }
   }
 
-  private static void fill(long[] selected, int size) {
-    Arrays.fill(selected, -1L);
-    if ((size & 63) != 0) {
-      selected[selected.length - 1] = (1L << (size & 63)) - 1;
+  private static int sum(List<BoundTest> parts) {
+    long sum = 1;
+    for (BoundTest part : parts) {
+      sum += part.cost();
     }
+    return (int) Math.min(sum, 2L * FAILING);
   }
 
   /** A test of one column. */
@@ -145,6 +205,10 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
       return Optional.empty();
     }
 
+    final List<Field> along() {
+      return along;
+    }
+
     final Field field() {
       return along.get(along.size() - 1);
     }
@@ -156,6 +220,9 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
 
     @Override
     public final Verdict test(Ranges ranges) {
+      if (isNeverTrue()) {
+        return Verdict.NONE;
+      }
       ColumnRange range = ranges.range(field().id());
       return range.state() == ColumnRange.State.UNKNOWN ? Verdict.SOME : testKnown(range);
     }
@@ -163,20 +230,29 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
     abstract Verdict testKnown(ColumnRange range);
 
     @Override
-    public final void select(Batch batch, long[] selected) {
-      selectFrom(vector(batch, along), selected);
+    public final int select(Batch batch, int[] rows, int count, int[] to) {
+      return select(Paths.vector(batch, along), rows, count, to);
     }
 
-    abstract void selectFrom(Vector vector, long[] selected);
+    abstract int select(Vector vector, int[] rows, int count, int[] to);
 
-    /** Takes nulls out again. */
-    static void dropNulls(Vector vector, long[] selected) {
+    /** Keeps the rows whose value is null, or those whose value is not. */
+    static int ofNull(Vector vector, boolean wanted, int[] rows, int count, int[] to) {
       long[] nulls = vector.nulls();
-      if (nulls != null) {
-        for (int w = 0; w < selected.length; w++) {
-          selected[w] &= ~nulls[w];
+      if (nulls == null) {
+        if (!wanted && to != rows) {
+          System.arraycopy(rows, 0, to, 0, count);
         }
+        return wanted ? 0 : count;
       }
+      int kept = 0;
+      long bit = wanted ? 1 : 0;
+      for (int j = 0; j < count; j++) {
+        int i = rows[j];
+        to[kept] = i;
+        kept += ((nulls[i >> 6] >>> i) & 1) == bit ? 1 : 0;
+      }
+      return kept;
     }
   }
 
@@ -206,45 +282,8 @@ sealed interface BoundTest permits BoundTest.And, BoundTest.Or, BoundTest.OfColu
     }
 
     @Override
-    void selectFrom(Vector vector, long[] selected) {
-      if (wanted) {
-        long[] nulls = vector.nulls();
-        if (nulls != null) {
-          System.arraycopy(nulls, 0, selected, 0, selected.length);
-        }
-      } else {
-        fill(selected, vector.size());
-        dropNulls(vector, selected);
-      }
+    int select(Vector vector, int[] rows, int count, int[] to) {
+      return ofNull(vector, wanted, rows, count, to);
     }
-  }
-
-  /** The vector of the field at the end of a path. */
-  static Vector vector(Batch batch, List<Field> along) {
-    Type.Struct level = batch.columns();
-    List<Vector> vectors = batch.vectors();
-    Vector vector = null;
-    for (Field step : along) {
-      vector = vectors.get(position(level, step.id()));
-      if (vector instanceof Vector.OfStruct struct) {
-        level = (Type.Struct) struct.type();
-        vectors = struct.fields();
-      }
-    }
-    return vector;
-  }
-
-  private static int position(Type.Struct level, int id) {
-    for (int i = 0; i < level.fields().size(); i++) {
-      if (level.fields().get(i).id() == id) {
-        return i;
-      }
-    }
-    throw new IllegalArgumentException("the batch lacks the tested column " + id);
-  }
-
-  /** The names along a path, for messages. */
-  static String path(List<Field> along) {
-    return Schema.path(along.stream().map(Field::name).toList());
   }
 }

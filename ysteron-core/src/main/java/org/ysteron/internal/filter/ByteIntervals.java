@@ -12,6 +12,9 @@ import org.ysteron.data.Vector;
  * one not; a high bound of null is none.
  */
 final class ByteIntervals extends BoundTest.OfColumn {
+  /** A dictionary of more words for each row is not worth testing. */
+  private static final int MOST_WORDS = 16;
+
   private final byte[][] lows;
   private final byte[][] highs;
 
@@ -86,14 +89,33 @@ final class ByteIntervals extends BoundTest.OfColumn {
   }
 
   @Override
-  void selectFrom(Vector vector, long[] selected) {
+  public int cost() {
+    return 4;
+  }
+
+  @Override
+  int select(Vector vector, int[] rows, int count, int[] to) {
     Vector.OfBytes bytes = (Vector.OfBytes) vector;
-    for (int i = 0; i < bytes.size(); i++) {
-      int from = bytes.starts()[i];
-      if (!bytes.isNull(i) && contains(bytes.data(), from, from + bytes.lengths()[i])) {
-        selected[i >> 6] |= 1L << i;
+    int left = ofNull(vector, false, rows, count, to);
+    Vector.Words words = bytes.words();
+    int kept = 0;
+    if (words != null && words.count() <= Math.max(left, 1) * MOST_WORDS) {
+      int[] codes = bytes.codes();
+      boolean[] passes = words.tested(this, this::contains);
+      for (int j = 0; j < left; j++) {
+        int i = to[j];
+        to[kept] = i;
+        kept += passes[codes[i]] ? 1 : 0;
       }
+      return kept;
     }
+    for (int j = 0; j < left; j++) {
+      int i = to[j];
+      int from = bytes.starts()[i];
+      to[kept] = i;
+      kept += contains(bytes.data(), from, from + bytes.lengths()[i]) ? 1 : 0;
+    }
+    return kept;
   }
 
   private boolean contains(byte[] data, int from, int to) {

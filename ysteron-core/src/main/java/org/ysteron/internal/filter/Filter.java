@@ -1,6 +1,7 @@
 package org.ysteron.internal.filter;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.HashSet;
 import java.util.List;
 import java.util.Map;
@@ -70,6 +71,11 @@ public final class Filter {
     return root instanceof BoundTest.And and && and.parts().isEmpty();
   }
 
+  /** Whether no row can pass, whatever is in it. */
+  public boolean isNeverTrue() {
+    return root.isNeverTrue();
+  }
+
   /** What the ranges of some rows say of them. */
   public Verdict test(Ranges ranges) {
     return root.test(
@@ -122,9 +128,26 @@ public final class Filter {
    *     are zero
    */
   public long[] select(Batch batch) {
+    int[] rows = new int[batch.size()];
+    Arrays.setAll(rows, i -> i);
+    int count = select(batch, rows, rows.length, rows);
     long[] selected = new long[(batch.size() + 63) >> 6];
-    root.select(batch, selected);
+    for (int j = 0; j < count; j++) {
+      selected[rows[j] >> 6] |= 1L << rows[j];
+    }
     return selected;
+  }
+
+  /**
+   * Narrows a selection of rows of a batch to those for which the condition is true.
+   *
+   * @param rows the positions of the rows that are tested, ascending
+   * @param count how many
+   * @param to gets the positions of those that pass; may be the array of rows itself
+   * @return how many pass
+   */
+  public int select(Batch batch, int[] rows, int count, int[] to) {
+    return root.select(batch, rows, count, to);
   }
 
   @Override

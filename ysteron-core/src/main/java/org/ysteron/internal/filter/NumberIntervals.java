@@ -1,7 +1,10 @@
 package org.ysteron.internal.filter;
 
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.ysteron.data.Field;
 import org.ysteron.data.Vector;
@@ -15,6 +18,51 @@ final class NumberIntervals extends BoundTest.OfColumn {
     super(along);
     this.lows = lows;
     this.highs = highs;
+  }
+
+  /** Parts of AND, those of one column joined to the intervals that all of them have. */
+  static List<BoundTest> joined(List<BoundTest> parts) {
+    Map<Integer, Integer> places = new HashMap<>();
+    List<BoundTest> joined = new ArrayList<>();
+    for (BoundTest part : parts) {
+      Integer at = part instanceof NumberIntervals own ? places.get(own.field().id()) : null;
+      if (at != null) {
+        joined.set(at, ((NumberIntervals) joined.get(at)).and((NumberIntervals) part));
+        continue;
+      }
+      if (part instanceof NumberIntervals own) {
+        places.put(own.field().id(), joined.size());
+      }
+      joined.add(part);
+    }
+    return joined;
+  }
+
+  private NumberIntervals and(NumberIntervals other) {
+    List<long[]> both = new ArrayList<>();
+    int mine = 0;
+    int theirs = 0;
+    while (mine < lows.length && theirs < other.lows.length) {
+      long low = Math.max(lows[mine], other.lows[theirs]);
+      long high = Math.min(highs[mine], other.highs[theirs]);
+      if (low <= high) {
+        both.add(new long[] {low, high});
+      }
+      if (highs[mine] < other.highs[theirs]) {
+        mine++;
+      } else {
+        theirs++;
+      }
+    }
+    return new NumberIntervals(
+        along(),
+        both.stream().mapToLong(interval -> interval[0]).toArray(),
+        both.stream().mapToLong(interval -> interval[1]).toArray());
+  }
+
+  @Override
+  public boolean isNeverTrue() {
+    return lows.length == 0;
   }
 
   @Override
@@ -43,7 +91,8 @@ final class NumberIntervals extends BoundTest.OfColumn {
 
   @Override
   public boolean asksForValues() {
-    return lows.length <= BoundTest.MOST_POINTS
+    return lows.length > 0
+        && lows.length <= BoundTest.MOST_POINTS
         && Arrays.equals(lows, highs)
         && !Ordered.isFloating(field().type());
   }
@@ -54,48 +103,72 @@ final class NumberIntervals extends BoundTest.OfColumn {
   }
 
   @Override
-  void selectFrom(Vector vector, long[] selected) {
-    int size = vector.size();
-    if (vector instanceof Vector.OfLong longs) {
-      long[] values = longs.values();
-      for (int i = 0; i < size; i++) {
-        mark(selected, i, values[i]);
-      }
-    } else if (vector instanceof Vector.OfInt ints) {
-      int[] values = ints.values();
-      for (int i = 0; i < size; i++) {
-        mark(selected, i, values[i]);
-      }
-    } else if (vector instanceof Vector.OfDouble doubles) {
-      double[] values = doubles.values();
-      for (int i = 0; i < size; i++) {
-        mark(selected, i, Ordered.ofDouble(values[i]));
-      }
-    } else if (vector instanceof Vector.OfFloat floats) {
-      float[] values = floats.values();
-      for (int i = 0; i < size; i++) {
-        mark(selected, i, Ordered.ofDouble(values[i]));
-      }
-    } else {
-      boolean[] values = ((Vector.OfBoolean) vector).values();
-      for (int i = 0; i < size; i++) {
-        mark(selected, i, values[i] ? 1 : 0);
-      }
+  int select(Vector vector, int[] rows, int count, int[] to) {
+    int left = ofNull(vector, false, rows, count, to);
+    if (lows.length != 1) {
+      return among(vector, to, left);
     }
-    dropNulls(vector, selected);
+    long low = lows[0];
+    long high = highs[0];
+    if (vector instanceof Vector.OfLong longs) {
+      return within(longs.values(), low, high, to, left);
+    }
+    if (vector instanceof Vector.OfInt ints) {
+      int first = (int) Math.max(low, Integer.MIN_VALUE);
+      int last = (int) Math.min(high, Integer.MAX_VALUE);
+      return low > Integer.MAX_VALUE || high < Integer.MIN_VALUE
+          ? 0
+          : within(ints.values(), first, last, to, left);
+    }
+    if (vector instanceof Vector.OfDouble doubles) {
+      double[] values = doubles.values();
+      int kept = 0;
+      for (int j = 0; j < left; j++) {
+        int i = to[j];
+        long value = Ordered.ofDouble(values[i]);
+        to[kept] = i;
+        kept += value >= low && value <= high ? 1 : 0;
+      }
+      return kept;
+    }
+    return among(vector, to, left);
   }
 
-  private void mark(long[] selected, int i, long value) {
-    boolean in;
-    if (lows.length == 1) {
-      in = value >= lows[0] && value <= highs[0];
-    } else {
+  /** One comparison, unsigned, tells whether a value is between two. */
+  private static int within(long[] values, long low, long high, int[] to, int count) {
+    long span = high - low + Long.MIN_VALUE;
+    long shift = Long.MIN_VALUE - low;
+    int kept = 0;
+    for (int j = 0; j < count; j++) {
+      int i = to[j];
+      to[kept] = i;
+      kept += values[i] + shift <= span ? 1 : 0;
+    }
+    return kept;
+  }
+
+  private static int within(int[] values, int low, int high, int[] to, int count) {
+    int span = high - low + Integer.MIN_VALUE;
+    int shift = Integer.MIN_VALUE - low;
+    int kept = 0;
+    for (int j = 0; j < count; j++) {
+      int i = to[j];
+      to[kept] = i;
+      kept += values[i] + shift <= span ? 1 : 0;
+    }
+    return kept;
+  }
+
+  private int among(Vector vector, int[] to, int count) {
+    int kept = 0;
+    for (int j = 0; j < count; j++) {
+      int i = to[j];
+      long value = Ordered.number(vector, i);
       int at = Arrays.binarySearch(lows, value);
       at = at >= 0 ? at : -at - 2;
-      in = at >= 0 && value <= highs[at];
+      to[kept] = i;
+      kept += at >= 0 && value <= highs[at] ? 1 : 0;
     }
-    if (in) {
-      selected[i >> 6] |= 1L << i;
-    }
+    return kept;
   }
 }

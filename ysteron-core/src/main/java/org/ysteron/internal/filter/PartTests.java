@@ -34,6 +34,9 @@ final class PartTests {
       List<BoundTest> parts = or.parts().stream().map(this::of).toList();
       return parts.stream().anyMatch(PartTests::isAny) ? ANY : new BoundTest.Or(parts);
     }
+    if (test instanceof BoundComputed computed) {
+      return of(computed.pruning());
+    }
     if (!(test instanceof BoundTest.OfColumn column)) {
       return ANY;
     }

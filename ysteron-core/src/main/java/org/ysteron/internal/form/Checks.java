@@ -5,6 +5,8 @@ import java.util.Map;
 import java.util.Set;
 import java.util.TreeSet;
 import org.ysteron.data.Schema;
+import org.ysteron.error.YsteronException;
+import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.ConditionJson;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.json.JsonObject;
@@ -40,8 +42,15 @@ public final class Checks {
     return json;
   }
 
+  /** Reads a check; of one whose form is not known the text is kept, which nobody can test. */
   static Check fromJson(JsonObject json, Schema schema) {
-    return new Check(
-        json.text("name"), ConditionJson.fromJson(json.object("condition").members(), schema));
+    Map<?, ?> stored = json.object("condition").members();
+    Condition condition;
+    try {
+      condition = ConditionJson.fromJson(stored, schema);
+    } catch (YsteronException e) {
+      condition = new Condition.Unknown(json.has("text") ? json.text("text") : "?", stored);
+    }
+    return new Check(json.text("name"), condition);
   }
 }

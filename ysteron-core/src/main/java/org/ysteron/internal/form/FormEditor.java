@@ -412,8 +412,12 @@ public final class FormEditor {
     }
     Limits.text(add.name(), Limits.NAME, "name of a check");
     Condition condition = add.condition().simplified();
-    Limits.depth(condition.depth(Limits.DEPTH), "check " + add.name());
-    Filter.bind(condition, schema());
+    Limits.depth(condition.logicalDepth(Limits.DEPTH), "check " + add.name());
+    if (Filter.bind(condition, schema()).isNeverTrue()) {
+      throw new InvalidInputException(
+          "Check %s could never be true, so it would reject every row: %s."
+              .formatted(add.name(), condition));
+    }
     List<Check> checks = new ArrayList<>(form.checks());
     checks.add(new Check(add.name(), condition));
     form = form.withChecks(checks);

@@ -7,6 +7,7 @@ import java.util.Map;
 import java.util.Optional;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
+import org.ysteron.internal.filter.ShortForms;
 import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.json.SchemaJson;
 import org.ysteron.internal.layout.Layout;
@@ -47,6 +48,11 @@ public record TableForm(
   /** A check by name. */
   public Optional<Check> check(String name) {
     return checks.stream().filter(check -> check.name().equals(name)).findFirst();
+  }
+
+  /** Whether something in it has a form that was not there before there were expressions. */
+  public boolean usesExpressions() {
+    return checks.stream().anyMatch(check -> !ShortForms.isShort(check.condition()));
   }
 
   /** This form with another schema, whose checks go by its names; versions stay. */

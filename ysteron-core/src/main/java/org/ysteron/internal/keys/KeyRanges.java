@@ -102,7 +102,7 @@ public final class KeyRanges {
     }
 
     Condition condition(String name) {
-      Condition.Column column = Condition.column(Schema.path(List.of(name)));
+      org.ysteron.expr.Column column = Condition.column(Schema.path(List.of(name)));
       Type type = field.type();
       if (few != null) {
         return column.in(few);

@@ -2,26 +2,35 @@ package org.ysteron.internal.merge;
 
 import java.util.ArrayList;
 import java.util.HashSet;
+import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
 import java.util.Optional;
 import java.util.Set;
 import java.util.function.BiFunction;
+import java.util.function.BiPredicate;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Column;
+import org.ysteron.internal.compute.ComputeException;
+import org.ysteron.internal.evaluate.RowComputation;
 import org.ysteron.internal.statement.Assignment;
 import org.ysteron.internal.text.NearNames;
+import org.ysteron.internal.typing.Typed;
+import org.ysteron.internal.typing.Typing;
 import org.ysteron.option.MergeAction;
 
 /** The clauses of a merge, bound to the columns of its table and its source. For one thread. */
 public final class MergeClauses {
   private final MergeSpec spec;
+  private final List<Bound> bound = new ArrayList<>();
   private final Schema schema;
   private final int[] sourceColumn;
   private final List<String> sourceNames;
@@ -32,6 +41,18 @@ public final class MergeClauses {
     static final Outcome DELETED = new Outcome(true, Optional.empty());
   }
 
+  /**
+   * A clause that is ready.
+   *
+   * @param test empty when it always applies
+   * @param values of the columns that it sets
+   */
+  private record Bound(
+      MergeSpec.Kind kind,
+      Optional<BiPredicate<Row, Row>> test,
+      MergeAction action,
+      Map<String, BiFunction<Row, Row, Object>> values) {}
+
   MergeClauses(MergeSpec spec, Schema schema, List<Field> source) {
     this.spec = spec;
     this.schema = schema;
@@ -41,6 +62,57 @@ public final class MergeClauses {
       sourceColumn[c] = sourceNames.indexOf(schema.columns().get(c).name());
     }
     check();
+    Schema given = Schema.ofNamesByCase(source);
+    spec.clauses()
+        .forEach(clause -> bound.add(bind(clause, new Typing(schema, Optional.of(given)))));
+  }
+
+  private Bound bind(MergeSpec.Clause clause, Typing typing) {
+    Optional<BiPredicate<Row, Row>> test =
+        clause
+            .condition()
+            .map(
+                when -> {
+                  if (when instanceof MergeSpec.When.Test by) {
+                    return by.test();
+                  }
+                  RowComputation condition =
+                      RowComputation.of(typing.type(((MergeSpec.When.Condition) when).condition()));
+                  return condition::isTrue;
+                });
+    Map<String, BiFunction<Row, Row, Object>> values = new LinkedHashMap<>();
+    if (clause.action() instanceof MergeAction.SetBy by) {
+      values.putAll(by.values());
+    }
+    if (clause.action() instanceof MergeAction.Set set) {
+      set.values()
+          .forEach(
+              (column, value) -> {
+                if (value instanceof Column taken && taken.input() == Column.Input.SOURCE) {
+                  Typed known = typing.type(value);
+                  String name = ((Typed.OfColumn) known).along().get(0).name();
+                  if (((Typed.OfColumn) known).along().size() == 1) {
+                    values.put(column, (table, given) -> given.get(name)); // fitted as it comes
+                    return;
+                  }
+                }
+                Type type = schema.columns().get(schema.struct().indexOf(column)).type();
+                RowComputation computed = RowComputation.of(typing.type(value, type));
+                values.put(column, computed::value);
+              });
+    }
+    return new Bound(clause.kind(), test, clause.action(), values);
+  }
+
+  /** The columns that an action computes values of. */
+  private static Set<String> set(MergeAction action) {
+    return action instanceof MergeAction.Set set
+        ? set.values().keySet()
+        : action instanceof MergeAction.SetBy by ? by.values().keySet() : Set.of();
+  }
+
+  private static boolean isSet(MergeAction action) {
+    return action instanceof MergeAction.Set || action instanceof MergeAction.SetBy;
   }
 
   private void check() {
@@ -89,11 +161,9 @@ public final class MergeClauses {
         }
       }
     }
-    if (clause.action() instanceof MergeAction.Set set) {
-      for (String name : set.values().keySet()) {
-        if (schema.struct().indexOf(name) < 0) {
-          throw unknown(name, "A merge clause sets a column");
-        }
+    for (String name : set(clause.action())) {
+      if (schema.struct().indexOf(name) < 0) {
+        throw unknown(name, "A merge clause sets a column");
       }
     }
   }
@@ -119,7 +189,7 @@ public final class MergeClauses {
                 clause.kind() == MergeSpec.Kind.MATCHED
                     && (clause.condition().isPresent()
                         || spec.onlyDifferent()
-                        || clause.action() instanceof MergeAction.Set
+                        || isSet(clause.action())
                         || (clause.action() instanceof MergeAction.TakeAll && isPartial())));
   }
 
@@ -152,29 +222,27 @@ public final class MergeClauses {
     return false;
   }
 
-  /** Whether updates may change the table's key. */
   /** Whether rows may get a key of which it is not known that no row has it. */
   boolean mayBringKeys() {
     boolean matchedByKey = schema.key().containsAll(spec.on());
     boolean computed =
         spec.clauses().stream()
             .filter(clause -> clause.kind() == MergeSpec.Kind.NOT_MATCHED)
-            .anyMatch(clause -> !matchedByKey || clause.action() instanceof MergeAction.Set);
+            .anyMatch(clause -> !matchedByKey || isSet(clause.action()));
     return computed || mayChangeKeys();
   }
 
+  /** Whether updates may change the table's key. */
   boolean mayChangeKeys() {
     for (MergeSpec.Clause clause : spec.clauses()) {
       Set<String> set =
-          clause.action() instanceof MergeAction.Set given
-              ? given.values().keySet()
-              : clause.action() instanceof MergeAction.TakeAll
-                  ? new HashSet<>(sourceNames)
-                  : Set.of();
+          clause.action() instanceof MergeAction.TakeAll
+              ? new HashSet<>(sourceNames)
+              : set(clause.action());
       boolean updates = clause.kind() != MergeSpec.Kind.NOT_MATCHED;
       for (String key : schema.key()) {
         // A column that rows are matched on keeps its value, unless a clause computes another.
-        boolean kept = spec.on().contains(key) && !(clause.action() instanceof MergeAction.Set);
+        boolean kept = spec.on().contains(key) && !isSet(clause.action());
         if (updates && set.contains(key) && !kept) {
           return true;
         }
@@ -192,11 +260,11 @@ public final class MergeClauses {
         .isPresent();
   }
 
-  private Optional<MergeAction> action(MergeSpec.Kind kind, Row target, Row source) {
-    for (MergeSpec.Clause clause : spec.clauses()) {
-      if (clause.kind() == kind
-          && (clause.condition().isEmpty() || clause.condition().get().test(target, source))) {
-        return Optional.of(clause.action());
+  private Optional<Bound> clause(MergeSpec.Kind kind, Row target, Row source) {
+    for (Bound clause : bound) {
+      if (clause.kind == kind
+          && (clause.test.isEmpty() || clause.test.get().test(target, source))) {
+        return Optional.of(clause);
       }
     }
     return Optional.empty();
@@ -204,21 +272,21 @@ public final class MergeClauses {
 
   /** What becomes of a row of the table; {@code target} is null when it was not needed. */
   Outcome matched(Row target, Row source) {
-    return outcome(action(MergeSpec.Kind.MATCHED, target, source), target, source);
+    return outcome(clause(MergeSpec.Kind.MATCHED, target, source), target, source);
   }
 
   Outcome notInSource(Row target) {
-    return outcome(action(MergeSpec.Kind.NOT_IN_SOURCE, target, null), target, null);
+    return outcome(clause(MergeSpec.Kind.NOT_IN_SOURCE, target, null), target, null);
   }
 
-  private Outcome outcome(Optional<MergeAction> action, Row target, Row source) {
-    if (action.isEmpty()) {
+  private Outcome outcome(Optional<Bound> clause, Row target, Row source) {
+    if (clause.isEmpty()) {
       return Outcome.KEPT;
     }
-    if (action.get() instanceof MergeAction.Delete) {
+    if (clause.get().action instanceof MergeAction.Delete) {
       return Outcome.DELETED;
     }
-    Object[] values = values(action.get(), target, source);
+    Object[] values = values(clause.get(), target, source);
     return spec.onlyDifferent() && isSame(values, target)
         ? Outcome.KEPT
         : new Outcome(true, Optional.of(values));
@@ -235,23 +303,23 @@ public final class MergeClauses {
 
   /** The values of a row to insert for a row of the source; empty when no clause wants it. */
   Optional<Object[]> insert(Row source) {
-    return action(MergeSpec.Kind.NOT_MATCHED, null, source)
-        .map(action -> values(action, null, source));
+    return clause(MergeSpec.Kind.NOT_MATCHED, null, source)
+        .map(clause -> values(clause, null, source));
   }
 
-  private Object[] values(MergeAction action, Row target, Row source) {
+  private Object[] values(Bound clause, Row target, Row source) {
     List<Field> columns = schema.columns();
     Object[] values = new Object[columns.size()];
     for (int c = 0; c < values.length; c++) {
       values[c] = target != null ? target.get(c) : columns.get(c).writeDefault().orElse(null);
     }
-    if (action instanceof MergeAction.Set set) {
+    if (isSet(clause.action)) {
       Row shown = target != null ? target : source;
-      for (Map.Entry<String, BiFunction<Row, Row, Object>> entry : set.values().entrySet()) {
-        int c = schema.struct().indexOf(entry.getKey());
-        Object value = entry.getValue().apply(target, source);
-        values[c] = Assignment.fit(value, columns.get(c), schema, shown);
-      }
+      clause.values.forEach(
+          (column, value) -> {
+            int c = schema.struct().indexOf(column);
+            values[c] = computed(value, columns.get(c), target, source, shown);
+          });
       return values;
     }
     for (int c = 0; c < values.length; c++) {
@@ -260,6 +328,17 @@ public final class MergeClauses {
       }
     }
     return values;
+  }
+
+  private Object computed(
+      BiFunction<Row, Row, Object> value, Field column, Row target, Row source, Row shown) {
+    Object computed;
+    try {
+      computed = value.apply(target, source);
+    } catch (ComputeException e) {
+      throw Assignment.wrong(column, schema, shown, e);
+    }
+    return Assignment.fit(computed, column, schema, shown);
   }
 
   /** The columns that rows are matched on, checked against table and source. */

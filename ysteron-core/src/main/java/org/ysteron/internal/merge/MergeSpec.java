@@ -1,10 +1,14 @@
 package org.ysteron.internal.merge;
 
+import java.time.Instant;
 import java.util.ArrayList;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.function.BiPredicate;
 import org.ysteron.data.Row;
+import org.ysteron.expr.Expression;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.MergeAction;
 
@@ -85,7 +89,45 @@ public record MergeSpec(
    * @param condition asked with the row of the table and that of the source, one of which is null
    *     where the kind says so; empty for every row
    */
-  public record Clause(Kind kind, Optional<BiPredicate<Row, Row>> condition, MergeAction action) {}
+  public record Clause(Kind kind, Optional<When> condition, MergeAction action) {}
+
+  /** When a clause applies: if a condition is true, or a function of both rows. */
+  public sealed interface When {
+    /** A condition over the row of the table and that of the source. */
+    record Condition(org.ysteron.expr.Condition condition) implements When {}
+
+    /** A function of the row of the table and that of the source. */
+    record Test(BiPredicate<Row, Row> test) implements When {}
+  }
+
+  /** The same with CURRENT_TIMESTAMP as a literal. */
+  public MergeSpec at(Instant now) {
+    return new MergeSpec(
+        operation,
+        on,
+        clauses.stream().map(clause -> at(clause, now)).toList(),
+        duplicates,
+        style,
+        onlyDifferent);
+  }
+
+  private static Clause at(Clause clause, Instant now) {
+    Optional<When> when =
+        clause
+            .condition()
+            .map(
+                given ->
+                    given instanceof When.Condition by
+                        ? new When.Condition(by.condition().at(now))
+                        : given);
+    MergeAction action = clause.action();
+    if (action instanceof MergeAction.Set set) {
+      Map<String, Expression> values = new LinkedHashMap<>();
+      set.values().forEach((column, value) -> values.put(column, value.at(now)));
+      action = new MergeAction.Set(values);
+    }
+    return new Clause(clause.kind(), when, action);
+  }
 
   /** What to do with two source rows of the same key. */
   public sealed interface Duplicates {

@@ -3,7 +3,7 @@
  * that say what becomes of a row. Its invariants: the source is read before anything is changed, a
  * row of the table is matched by one row of the source at most, and memory grows with neither side.
  *
- * <p>Uses data, error, expr, file, filter, keys, option, progress, read, report, rows, statement,
- * table, text, transact, tree, work, write.
+ * <p>Uses compute, data, error, evaluate, expr, file, filter, keys, option, progress, read, report,
+ * rows, statement, table, text, transact, tree, typing, work, write.
  */
 package org.ysteron.internal.merge;

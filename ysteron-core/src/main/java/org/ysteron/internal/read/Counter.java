@@ -2,6 +2,7 @@ package org.ysteron.internal.read;
 
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.Stream;
 import org.ysteron.data.Schema;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.table.VersionPage;
@@ -29,7 +30,11 @@ public final class Counter {
     ScanPlan plan = new ScanPlan(table, filter, context);
     Schema tested =
         Schema.stored(
-            table.schema().columns().stream().limit(1).toList(),
+            Stream.concat(
+                    table.schema().columns().stream().filter(filter::tests),
+                    table.schema().columns().stream())
+                .limit(1)
+                .toList(),
             List.of(),
             table.schema().lastId());
     Watch.Step step = context.watch().step("count rows of files", Progress.Unit.FILES);

@@ -13,7 +13,9 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.file.DataFileReader;
 import org.ysteron.internal.file.FooterCache;
 import org.ysteron.internal.filter.Filter;
@@ -140,6 +142,12 @@ public final class FileScan implements BatchSource {
   public Optional<Batch> next() {
     try {
       return read();
+    } catch (ComputeException e) {
+      throw new InvalidInputException(
+          "The condition cannot be computed for row %d of file %d of table %s, version %d: %s."
+              .formatted(
+                  first + e.row(), task.number(), task.name(), task.version(), e.getMessage()),
+          e);
     } catch (DamagedException e) {
       if (e.getCause() instanceof MissingObjectException) {
         RuntimeException missing = task.missing().apply(e);
@@ -170,6 +178,8 @@ public final class FileScan implements BatchSource {
       reader.sideBySide(workers);
       if (isExact) {
         reader.exactly();
+      } else if (chooses()) {
+        reader.choosing(filter, this::live, task.masked(), wanted.columns().size());
       }
     }
     while (true) {
@@ -186,6 +196,9 @@ public final class FileScan implements BatchSource {
       if (isExact) {
         continue;
       }
+      if (chooses()) {
+        return Optional.of(narrowed(batch.get()));
+      }
       if (!task.filtered() && masked == null && only == null) {
         return batch;
       }
@@ -194,6 +207,46 @@ public final class FileScan implements BatchSource {
         return Optional.of(passing);
       }
     }
+  }
+
+  /** Whether the reader itself tells which rows count and pass. */
+  private boolean chooses() {
+    return workers == null && (task.filtered() || masked != null || only != null);
+  }
+
+  /** The rows from a position on that count and are meant. */
+  private int live(long position, int count, int[] rows) {
+    int live = 0;
+    if (only != null) {
+      PeekableIntIterator next = only.getIntIterator();
+      next.advanceIfNeeded((int) position);
+      while (next.hasNext() && next.peekNext() < position + count) {
+        rows[live++] = (int) (next.next() - position);
+      }
+    } else {
+      for (int i = 0; i < count; i++) {
+        rows[i] = i;
+      }
+      live = count;
+    }
+    return masked == null ? live : unmasked(position, count, rows, live);
+  }
+
+  private int unmasked(long position, int count, int[] rows, int live) {
+    masked.advanceIfNeeded((int) position);
+    int kept = 0;
+    int at = 0;
+    while (masked.hasNext() && masked.peekNext() < position + count) {
+      int gone = (int) (masked.next() - position);
+      while (at < live && rows[at] < gone) {
+        rows[kept++] = rows[at++];
+      }
+      at += at < live && rows[at] == gone ? 1 : 0;
+    }
+    while (at < live) {
+      rows[kept++] = rows[at++];
+    }
+    return kept;
   }
 
   /** The rows with where they are, in the order of their positions. */
@@ -258,7 +311,10 @@ public final class FileScan implements BatchSource {
     if (masked != null) {
       unmask(selected, batch.size());
     }
-    Batch passing = Gather.keep(batch, selected);
+    return narrowed(Gather.keep(batch, selected));
+  }
+
+  private Batch narrowed(Batch passing) {
     if (!narrow) {
       return passing;
     }

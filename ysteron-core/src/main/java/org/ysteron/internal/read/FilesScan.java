@@ -145,7 +145,7 @@ public final class FilesScan implements Source<FileRows> {
               FileScan scan =
                   new FileScan(
                       context.store(), context.footers(), span.task, columns, filter, span.only);
-              boolean byColumns = isLarge(span.task) && isWide();
+              boolean byColumns = isLarge(span.task) && isWide() && !span.task.filtered();
               if (byColumns) {
                 scan.sideBySide(context.workers());
               }
@@ -164,7 +164,7 @@ public final class FilesScan implements Source<FileRows> {
   private void cut(Part part) {
     FileEntry file = part.task.entry();
     FileTask task = FileTask.of(part.task, context.pages());
-    if (context.workers().threads() == 1 || !isLarge(task) || isWide()) {
+    if (!isLarge(task) || (isWide() && !task.filtered())) {
       spans.add(new Span(file, task, part.only));
       return;
     }

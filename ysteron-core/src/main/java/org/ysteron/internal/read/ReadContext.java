@@ -1,5 +1,8 @@
 package org.ysteron.internal.read;
 
+import java.time.Clock;
+import java.time.temporal.ChronoUnit;
+import org.ysteron.expr.Condition;
 import org.ysteron.internal.file.FooterCache;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.work.Watch;
@@ -8,4 +11,15 @@ import org.ysteron.store.ObjectStore;
 
 /** What reading needs of a lake. */
 public record ReadContext(
-    ObjectStore store, PageStore pages, FooterCache footers, Workers workers, Watch watch) {}
+    ObjectStore store,
+    PageStore pages,
+    FooterCache footers,
+    Workers workers,
+    Watch watch,
+    Clock clock) {
+
+  /** A condition with CURRENT_TIMESTAMP as a literal: now, in microseconds. */
+  public Condition fixed(Condition condition) {
+    return condition.at(clock.instant().truncatedTo(ChronoUnit.MICROS));
+  }
+}

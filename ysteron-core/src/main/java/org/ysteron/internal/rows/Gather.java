@@ -115,7 +115,9 @@ public final class Gather {
     if (vector instanceof Vector.OfBytes from) {
       int[] starts = pick(from.starts(), rows, own);
       int[] lengths = pick(from.lengths(), rows, own);
-      return new Vector.OfBytes(type, count, from.data(), starts, lengths, nulls);
+      int[] codes = from.codes() == null ? null : pick(from.codes(), rows, own);
+      return new Vector.OfBytes(
+          type, count, from.data(), starts, lengths, nulls, from.words(), codes);
     }
     if (vector instanceof Vector.OfStruct from) {
       List<Vector> fields = from.fields().stream().map(field -> take(field, rows, own)).toList();

@@ -187,9 +187,9 @@ public final class Leftovers {
     List<Assignment> assignments = new ArrayList<>();
     for (int i = 0; i < keys.size(); i++) {
       int at = i;
-      assignments.add(new Assignment(keys.get(i).column(), row -> lifter.of(row).values[at]));
+      assignments.add(Assignment.by(keys.get(i).column(), row -> lifter.of(row).values[at]));
     }
-    assignments.add(new Assignment(leftovers.name(), row -> lifter.of(row).rest));
+    assignments.add(Assignment.by(leftovers.name(), row -> lifter.of(row).rest));
     Condition some = Condition.column(Schema.path(List.of(leftovers.name()))).isNotNull();
     ChangeReport report =
         new RowUpdate(table, Selection.UNTOLD.where(some), assignments, ChangeStyle.BY_SHARE, true)

@@ -14,6 +14,7 @@ import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.read.FileRows;
 import org.ysteron.internal.read.FilesScan;
@@ -41,6 +42,7 @@ public final class RowUpdate {
   private final boolean onlyDifferent;
   private final Schema schema;
   private final Assignment[] ofColumn;
+  private final Computation[] computed;
   private final Touching touching;
   private boolean newKeys;
   private TableWriter writer;
@@ -64,6 +66,7 @@ public final class RowUpdate {
     this.onlyDifferent = onlyDifferent;
     this.schema = table.draft().schema();
     this.ofColumn = new Assignment[schema.columns().size()];
+    this.computed = new Computation[schema.columns().size()];
     this.touching = new Touching(table, style);
   }
 
@@ -119,8 +122,11 @@ public final class RowUpdate {
         throw InvalidInputException.ofColumn(
             assignment.column(), "Column " + assignment.column() + " is set twice.");
       }
-      assignment.check(schema.columns().get(at));
+      assignment.check(schema.columns().get(at), schema);
       ofColumn[at] = assignment;
+      if (assignment.expression().isPresent()) {
+        computed[at] = assignment.computation(schema.columns().get(at), schema);
+      }
       if (schema.key().contains(assignment.column())) {
         newKeys = true;
       }
@@ -158,25 +164,36 @@ public final class RowUpdate {
 
   private Batch assigned(Batch before) {
     List<Vector> vectors = new ArrayList<>(before.vectors());
-    VectorBuilder[] values = new VectorBuilder[ofColumn.length];
+    VectorBuilder[] called = new VectorBuilder[ofColumn.length];
+    boolean calls = false;
     for (int c = 0; c < ofColumn.length; c++) {
-      values[c] = ofColumn[c] == null ? null : new VectorBuilder(schema.columns().get(c).type());
-    }
-    for (int i = 0; i < before.size(); i++) {
-      Row row = before.row(i);
-      for (int c = 0; c < ofColumn.length; c++) {
-        if (ofColumn[c] != null) {
-          Field field = schema.columns().get(c);
-          values[c].add(Assignment.fit(ofColumn[c].value().apply(row), field, schema, row));
-        }
+      if (computed[c] != null) {
+        Field field = schema.columns().get(c);
+        vectors.set(c, Assignment.computed(computed[c], before, field, schema));
+      } else if (ofColumn[c] != null) {
+        called[c] = new VectorBuilder(schema.columns().get(c).type());
+        calls = true;
       }
     }
+    for (int i = 0; calls && i < before.size(); i++) {
+      call(before.row(i), called);
+    }
     for (int c = 0; c < ofColumn.length; c++) {
-      if (ofColumn[c] != null) {
-        vectors.set(c, values[c].build());
+      if (called[c] != null) {
+        vectors.set(c, called[c].build());
       }
     }
     return new Batch(before.columns(), before.size(), vectors);
+  }
+
+  /** Asks functions for the values of a row, column by column. */
+  private void call(Row row, VectorBuilder[] values) {
+    for (int c = 0; c < ofColumn.length; c++) {
+      if (values[c] != null) {
+        Field field = schema.columns().get(c);
+        values[c].add(Assignment.fit(ofColumn[c].value().apply(row), field, schema, row));
+      }
+    }
   }
 
   private boolean differs(Batch before, Batch after, int row) {

@@ -105,6 +105,11 @@ public record Selection(
     return this;
   }
 
+  /** The same with CURRENT_TIMESTAMP as a literal. */
+  public Selection at(java.time.Instant now) {
+    return new Selection(said, condition.at(now), test, serials);
+  }
+
   /** Whether rows are told by their serials alone, which nobody else gives to a row. */
   boolean isBySerial() {
     return serials.isPresent() && test.isEmpty() && condition.equals(Condition.all());

@@ -4,7 +4,7 @@
  * is taken by its transaction as a whole, at its end, and a row that is changed or moved keeps its
  * serial.
  *
- * <p>Uses changes, commit, data, drift, error, expr, filter, lake, option, progress, read, report,
- * rows, table, text, transact, tree, work, write.
+ * <p>Uses changes, commit, compute, data, drift, error, evaluate, expr, filter, lake, option,
+ * progress, read, report, rows, table, text, transact, tree, typing, work, write.
  */
 package org.ysteron.internal.statement;

@@ -35,7 +35,19 @@ public final class Limits {
   /** How deep types and conditions nest. */
   public static final int DEPTH = 32;
 
+  /** How deep expressions nest. */
+  public static final int EXPRESSION_DEPTH = 64;
+
   private Limits() {}
+
+  /** Refuses an expression that is too deep. */
+  public static void expression(int depth) {
+    if (depth > EXPRESSION_DEPTH) {
+      throw new InvalidInputException(
+          "The expression is nested more than %d levels deep. Make it simpler."
+              .formatted(EXPRESSION_DEPTH));
+    }
+  }
 
   /** Refuses a number that must not be negative. */
   public static void notNegative(long value, String what) {

@@ -53,7 +53,7 @@ final class PackPlan {
     this.choice = choice;
     this.without = without;
     this.policy = policy(table, choice.thorough());
-    Filter filter = table.filter(choice.condition(), context.pages());
+    Filter filter = table.filter(context.fixed(choice.condition()), context.pages());
     this.files = new ScanPlan(table, filter, context);
   }
 

@@ -18,6 +18,7 @@ import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.RejectedRowException;
 import org.ysteron.internal.bytes.Utf8;
+import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.drift.RowFitter;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.form.Checks;
@@ -236,7 +237,15 @@ public final class RowChecker {
   private void constrain(Batch batch, long rowsBefore, IntFunction<Row> rows) {
     violations.forEach(
         (check, violation) -> {
-          long[] broken = violation.select(batch);
+          long[] broken;
+          try {
+            broken = violation.select(batch);
+          } catch (ComputeException e) {
+            throw RejectedRowException.that(
+                rowsBefore + e.row() + 1,
+                "(%s) cannot be tested by the check %s: %s"
+                    .formatted(told(rows.apply(e.row()), check), check.name(), e.getMessage()));
+          }
           for (int w = 0; w < broken.length; w++) {
             if (broken[w] != 0) {
               int row = (w << 6) + Long.numberOfTrailingZeros(broken[w]);

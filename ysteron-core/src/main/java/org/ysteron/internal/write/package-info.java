@@ -4,7 +4,7 @@
  * or a batch, that is refused is left out exactly, what fails ends the writer, and nothing of it is
  * in a table before a commit says so.
  *
- * <p>Uses bytes, column, data, drift, error, expr, file, filter, form, keys, layout, option, rows,
- * store, table, text, work.
+ * <p>Uses bytes, column, compute, data, drift, error, expr, file, filter, form, keys, layout,
+ * option, rows, store, table, text, work.
  */
 package org.ysteron.internal.write;

@@ -25,7 +25,10 @@ import org.ysteron.data.Types;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;
+import org.ysteron.expr.Expression;
+import org.ysteron.expr.Literal;
 
 class FilterTest {
   private static final Schema SCHEMA =
@@ -99,7 +102,7 @@ class FilterTest {
     }
     if (condition instanceof Condition.And and) {
       Boolean result = true;
-      for (Condition part : and.parts()) {
+      for (Condition part : and.conditions()) {
         Boolean inner = evaluate(part, row);
         result = and(result, inner);
       }
@@ -107,25 +110,31 @@ class FilterTest {
     }
     if (condition instanceof Condition.Or or) {
       return not(
-          evaluate(new Condition.And(or.parts().stream().map(Condition::not).toList()), row));
+          evaluate(new Condition.And(or.conditions().stream().map(Condition::not).toList()), row));
     }
     if (condition instanceof Condition.IsNull test) {
-      return row.get(test.column()) == null;
+      return row.get(name(test.value())) == null;
     }
-    if (condition instanceof Condition.StartsWith test) {
-      Object value = row.get(test.column());
+    if (condition instanceof Condition.Like test) {
+      Object value = row.get(name(test.value()));
       return value == null ? null : (Boolean) ((String) value).startsWith(test.prefix());
     }
     if (condition instanceof Condition.In in) {
       Boolean result = false;
-      for (Object literal : in.literals()) {
-        Boolean equal = compare(row.get(in.column()), Condition.Comparison.EQUAL, literal);
+      for (Expression option : in.options()) {
+        Object literal = ((Literal) option).value();
+        Boolean equal = compare(row.get(name(in.value())), Condition.Comparison.EQUAL, literal);
         result = not(and(not(result), not(equal)));
       }
       return result;
     }
     Condition.Compare compare = (Condition.Compare) condition;
-    return compare(row.get(compare.column()), compare.comparison(), compare.literal());
+    Object literal = ((Literal) compare.right()).value();
+    return compare(row.get(name(compare.left())), compare.comparison(), literal);
+  }
+
+  private static String name(Expression column) {
+    return ((Column) column).path();
   }
 
   private static Boolean and(Boolean a, Boolean b) {

@@ -1,0 +1,291 @@
+package org.ysteron.internal.compute;
+
+import java.util.Arrays;
+import org.ysteron.data.Type;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.bytes.Wide;
+import org.ysteron.internal.text.LikePattern;
+import org.ysteron.internal.typing.Numbers;
+
+/** Tests that compare two values of each row. */
+final class Comparisons {
+  private Comparisons() {}
+
+  /** Keeps the rows in which neither value is null. */
+  static int notNull(Rows rows, Held one, Held other, int[] to) {
+    int count = rows.count();
+    if (one.nulls == null && other.nulls == null) {
+      if (to != rows.selected()) {
+        System.arraycopy(rows.selected(), 0, to, 0, count);
+      }
+      return count;
+    }
+    int kept = 0;
+    for (int j = 0; j < count; j++) {
+      int i = rows.selected()[j];
+      to[kept] = i;
+      kept += one.isNull(i) || other.isNull(i) ? 0 : 1;
+    }
+    return kept;
+  }
+
+  /** Two values against each other, exact numbers also of different scales. */
+  static final class Pair {
+    private final Kernel left;
+    private final Kernel right;
+    private final int leftShift;
+    private final int rightShift;
+    private final Wide a = new Wide();
+    private final Wide b = new Wide();
+    private final Wide ten = new Wide();
+    private Held one;
+    private Held other;
+
+    Pair(Kernel left, Kernel right) {
+      this.left = left;
+      this.right = right;
+      boolean exact = Numbers.isExact(left.type) && Numbers.isExact(right.type);
+      int scale = exact ? Math.max(Numbers.scale(left.type), Numbers.scale(right.type)) : 0;
+      this.leftShift = exact ? scale - Numbers.scale(left.type) : 0;
+      this.rightShift = exact ? scale - Numbers.scale(right.type) : 0;
+    }
+
+    void eval(Rows rows) {
+      one = left.eval(rows);
+      other = right.eval(rows);
+    }
+
+    Held left() {
+      return one;
+    }
+
+    Held right() {
+      return other;
+    }
+
+    Type type() {
+      return left.type;
+    }
+
+    boolean isPlain() {
+      return leftShift == 0 && rightShift == 0 && one.highs == null && other.highs == null;
+    }
+
+    int compare(int row) {
+      if (leftShift == 0 && rightShift == 0) {
+        return Comparing.compare(one, row, other, row, left.type);
+      }
+      one.to(a, row);
+      other.to(b, row);
+      // What overflows is beyond all that the other side can be.
+      if (!a.multiply(ten.setTen(leftShift))) {
+        return one.to(a, row).isNegative() ? -1 : 1;
+      }
+      if (!b.multiply(ten.setTen(rightShift))) {
+        return other.to(b, row).isNegative() ? 1 : -1;
+      }
+      return a.order(b);
+    }
+  }
+
+  /** {@code = <> < <= > >=}. */
+  static final class Compare extends RowTest {
+    private final Pair pair;
+    private final Condition.Comparison comparison;
+
+    Compare(Kernel left, Condition.Comparison comparison, Kernel right) {
+      this.pair = new Pair(left, right);
+      this.comparison = comparison;
+    }
+
+    @Override
+    public int select(Rows rows, int[] to) {
+      pair.eval(rows);
+      int count = notNull(rows, pair.left(), pair.right(), to);
+      if (Held.form(pair.type()) == Held.Form.LONGS && pair.isPlain()) {
+        return longs(pair.left().longs, pair.right().longs, to, count);
+      }
+      if (Held.form(pair.type()) == Held.Form.BYTES
+          && (comparison == Condition.Comparison.EQUAL
+              || comparison == Condition.Comparison.NOT_EQUAL)) {
+        return bytes(pair.left(), pair.right(), to, count);
+      }
+      int kept = 0;
+      for (int j = 0; j < count; j++) {
+        int i = to[j];
+        to[kept] = i;
+        kept += comparison.holds(pair.compare(i)) ? 1 : 0;
+      }
+      return kept;
+    }
+
+    private int longs(long[] x, long[] y, int[] to, int count) {
+      int kept = 0;
+      switch (comparison) {
+        case EQUAL -> {
+          for (int j = 0; j < count; j++) {
+            int i = to[j];
+            to[kept] = i;
+            kept += x[i] == y[i] ? 1 : 0;
+          }
+        }
+        case NOT_EQUAL -> {
+          for (int j = 0; j < count; j++) {
+            int i = to[j];
+            to[kept] = i;
+            kept += x[i] != y[i] ? 1 : 0;
+          }
+        }
+        case LESS -> {
+          for (int j = 0; j < count; j++) {
+            int i = to[j];
+            to[kept] = i;
+            kept += x[i] < y[i] ? 1 : 0;
+          }
+        }
+        case AT_MOST -> {
+          for (int j = 0; j < count; j++) {
+            int i = to[j];
+            to[kept] = i;
+            kept += x[i] <= y[i] ? 1 : 0;
+          }
+        }
+        case GREATER -> {
+          for (int j = 0; j < count; j++) {
+            int i = to[j];
+            to[kept] = i;
+            kept += x[i] > y[i] ? 1 : 0;
+          }
+        }
+        case AT_LEAST -> {
+          for (int j = 0; j < count; j++) {
+            int i = to[j];
+            to[kept] = i;
+            kept += x[i] >= y[i] ? 1 : 0;
+          }
+        }
+      }
+      return kept;
+    }
+
+    private int bytes(Held x, Held y, int[] to, int count) {
+      boolean wanted = comparison == Condition.Comparison.EQUAL;
+      int kept = 0;
+      for (int j = 0; j < count; j++) {
+        int i = to[j];
+        to[kept] = i;
+        boolean equal =
+            x.lengths[i] == y.lengths[i]
+                && Arrays.equals(
+                    x.data,
+                    x.starts[i],
+                    x.starts[i] + x.lengths[i],
+                    y.data,
+                    y.starts[i],
+                    y.starts[i] + y.lengths[i]);
+        kept += equal == wanted ? 1 : 0;
+      }
+      return kept;
+    }
+  }
+
+  /** IS DISTINCT FROM, and IS NOT. */
+  static final class Distinct extends RowTest {
+    private final Pair pair;
+    private final boolean wanted;
+
+    Distinct(Kernel left, Kernel right, boolean wanted) {
+      this.pair = new Pair(left, right);
+      this.wanted = wanted;
+    }
+
+    @Override
+    public int select(Rows rows, int[] to) {
+      pair.eval(rows);
+      int kept = 0;
+      for (int j = 0; j < rows.count(); j++) {
+        int i = rows.selected()[j];
+        boolean one = pair.left().isNull(i);
+        boolean other = pair.right().isNull(i);
+        boolean distinct = (one || other) ? one != other : pair.compare(i) != 0;
+        to[kept] = i;
+        kept += distinct == wanted ? 1 : 0;
+      }
+      return kept;
+    }
+  }
+
+  /** IS NULL, and IS NOT NULL. */
+  static final class OfNull extends RowTest {
+    private final Kernel value;
+    private final boolean wanted;
+
+    OfNull(Kernel value, boolean wanted) {
+      this.value = value;
+      this.wanted = wanted;
+    }
+
+    @Override
+    public int select(Rows rows, int[] to) {
+      Held held = value.eval(rows);
+      int kept = 0;
+      for (int j = 0; j < rows.count(); j++) {
+        int i = rows.selected()[j];
+        to[kept] = i;
+        kept += held.isNull(i) == wanted ? 1 : 0;
+      }
+      return kept;
+    }
+  }
+
+  /** LIKE, and NOT LIKE. */
+  static final class Like extends RowTest {
+    private final Kernel value;
+    private final LikePattern pattern;
+    private final boolean wanted;
+
+    Like(Kernel value, LikePattern pattern, boolean wanted) {
+      this.value = value;
+      this.pattern = pattern;
+      this.wanted = wanted;
+    }
+
+    @Override
+    public int select(Rows rows, int[] to) {
+      Held held = value.eval(rows);
+      int kept = 0;
+      for (int j = 0; j < rows.count(); j++) {
+        int i = rows.selected()[j];
+        to[kept] = i;
+        boolean passes =
+            !held.isNull(i)
+                && pattern.matches(held.data, held.starts[i], held.lengths[i]) == wanted;
+        kept += passes ? 1 : 0;
+      }
+      return kept;
+    }
+  }
+
+  /** A boolean that is true, or false. */
+  static final class Holds extends RowTest {
+    private final Kernel value;
+    private final long wanted;
+
+    Holds(Kernel value, boolean wanted) {
+      this.value = value;
+      this.wanted = wanted ? 1 : 0;
+    }
+
+    @Override
+    public int select(Rows rows, int[] to) {
+      Held held = value.eval(rows);
+      int kept = 0;
+      for (int j = 0; j < rows.count(); j++) {
+        int i = rows.selected()[j];
+        to[kept] = i;
+        kept += !held.isNull(i) && held.longs[i] == wanted ? 1 : 0;
+      }
+      return kept;
+    }
+  }
+}
