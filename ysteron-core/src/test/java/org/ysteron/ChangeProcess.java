@@ -13,6 +13,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Column;
 import org.ysteron.history.ChangedRow;
 import org.ysteron.history.ReaderPosition;
 import org.ysteron.internal.upkeep.SmallExpiries;
@@ -179,7 +180,9 @@ final class ChangeProcess {
       case "self" ->
           table
               .merge(MergeSource.scan(table.scan()))
-              .matched(Merge.setBy(Map.of("v", (row, given) -> (Integer) given.get("v") + 1)))
+              .matched(
+                  Column.ofSource("v").plus(1).greaterThan(column("v")),
+                  Merge.set(Map.of("v", Column.ofSource("v").plus(1))))
               .style(style)
               .run();
       case "copy" -> {
@@ -272,10 +275,10 @@ final class ChangeProcess {
         }
         try (Append append = table.append(WriteRules::skippingRejected)) {
           append.add(ROWS, n + ROWS);
-          table.alter().check("c" + n, column("k").lessThan(ROWS)).run();
+          table.alter().check("c" + n, column("k").times(2).lessThan(2 * ROWS)).run();
           append.commit();
         }
-        table.update().all().set("v", n).style(style).run();
+        table.update().all().set("v", column("k").minus(column("k")).plus(n)).style(style).run();
       }
       default -> writer.append(n, rows -> rows.add(n, n));
     }

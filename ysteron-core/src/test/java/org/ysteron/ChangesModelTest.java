@@ -230,7 +230,7 @@ class ChangesModelTest {
   private void step(int kind) {
     switch (kind) {
       case 0, 1, 2 -> insert();
-      case 3 -> table.update().where(some()).setBy("v", row -> plus(row.get("v"))).run();
+      case 3 -> table.update().where(some()).set("v", column("v").plus(1)).run();
       case 4 -> table.update().where(some()).style(style()).setToColumn("v", "v").run();
       case 5 -> table.update().where(some()).style(style()).set("d", number()).run();
       case 6 -> table.delete().where(some()).style(style()).run();

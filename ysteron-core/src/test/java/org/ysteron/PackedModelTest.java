@@ -21,6 +21,7 @@ import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.ConflictException;
+import org.ysteron.expr.Column;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.read.FileScan;
@@ -351,7 +352,7 @@ class PackedModelTest {
         target
             .update
             .where(column("k").between(low, high))
-            .setBy("v", row -> (Long) row.get("v") + 1)
+            .set("v", column("v").plus(1))
             .style(style)
             .run();
         rows.replaceAll((k, form) -> k < low || k > high ? form : next(form, form.v + 1));
@@ -375,7 +376,7 @@ class PackedModelTest {
         target
             .merge
             .of(MergeSource.scan(target.scan.where(column("k").between(low, high))))
-            .matched(Merge.setBy(Map.of("v", (row, given) -> (Long) given.get("v") + 2)))
+            .matched(column("v").isNotNull(), Merge.set(Map.of("v", Column.ofSource("v").plus(2))))
             .style(style)
             .run();
         rows.replaceAll((k, form) -> k < low || k > high ? form : next(form, form.v + 2));

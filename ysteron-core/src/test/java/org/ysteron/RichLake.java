@@ -137,7 +137,7 @@ final class RichLake {
       append.add("ORR-1", 3);
       append.add("ORR-2", 4);
       // So much that its pages have an object of their own, and the schema a page.
-      other.alter().check("high", Condition.column("level").atLeast(0)).run();
+      other.alter().check("high", Condition.column("level").plus(1).atLeast(1)).run();
       try (SmallEntries objects = new SmallEntries(1);
           SmallPages pages = new SmallPages(0, 1)) {
         append.commit();

@@ -26,7 +26,9 @@ import org.ysteron.error.ConflictException;
 import org.ysteron.error.ExpiredException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;
+import org.ysteron.expr.Expression;
 import org.ysteron.maintenance.Sweep;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Drift;
@@ -424,7 +426,11 @@ class RowChangeModelTest {
         target
             .merge
             .apply(MergeSource.scan(target.scan.get().where(condition)))
-            .matched(Merge.setBy(Map.of("t", (row, given) -> "s" + given.get("k"))))
+            .matched(
+                Merge.set(
+                    Map.of(
+                        "t",
+                        Expression.literal("s").concat(Column.ofSource("k").cast(Types.text())))))
             .style(style())
             .run();
         model.replaceAll((k, held) -> k < low || k > high ? held : new Held(held.v(), "s" + k));
@@ -467,7 +473,7 @@ class RowChangeModelTest {
                 .update
                 .get()
                 .where(condition)
-                .setBy("v", row -> row.get("v") == null ? null : (Long) row.get("v") + 1)
+                .set("v", column("v").plus(1))
                 .set("t", "u")
                 .style(style())
                 .run()

@@ -25,6 +25,7 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.KeyExistsException;
 import org.ysteron.error.NotFoundException;
+import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.report.ChangeReport;
@@ -158,8 +159,12 @@ final class SimulatedWork {
     return random.ints(3, 0, KEYS).distinct().boxed().toList();
   }
 
+  /** Some keys, of every other range by an expression. */
   static Condition between(int low, int high) {
-    return column("k").between(low, high);
+    if ((low + high) % 2 == 0) {
+      return column("k").between(low, high);
+    }
+    return column("k").times(2).minus(1).atLeast(2 * low - 1).and(column("k").atMost(high));
   }
 
   /** Appends rows under keys that nobody else uses, and goes on after those that are refused. */
@@ -294,7 +299,9 @@ final class SimulatedWork {
           + target
               .merge
               .apply(MergeSource.scan(source))
-              .matched(Merge.setBy(Map.of("v", (row, given) -> (Long) given.get("v") + 1)))
+              .matched(
+                  Column.ofSource("v").isNotNull(),
+                  Merge.set(Map.of("v", Column.ofSource("v").plus(1))))
               .run()
               .report()
               .rowsMatched();
@@ -369,8 +376,9 @@ final class SimulatedWork {
         update = update.where(between(low, high));
       }
       return "increased "
-          + update
-              .setBy("v", row -> (Long) row.get("v") + 1)
+          + (low % 2 == 0
+                  ? update.set("v", column("v").plus(1))
+                  : update.setBy("v", row -> (Long) row.get("v") + 1))
               .style(style)
               .run()
               .report()
@@ -510,7 +518,7 @@ final class SimulatedWork {
             .update
             .get()
             .where(column("k").equalTo(key))
-            .setBy("v", row -> (Long) row.get("v") - 1)
+            .set("v", column("v").minus(1).orElse(0L))
             .run();
       }
       return "had " + sum;

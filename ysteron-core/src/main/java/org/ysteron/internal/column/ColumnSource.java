@@ -16,6 +16,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.data.Widening;
+import org.ysteron.internal.filter.ColumnTest;
 import org.ysteron.internal.rows.Gather;
 
 /** Gives the vectors of one wanted field for ascending rows of a row group. For one thread. */
@@ -35,8 +36,29 @@ public abstract class ColumnSource {
     return false;
   }
 
-  /** Lets each vector have the arrays of the one before, which is not needed any more then. */
-  public void reuseArrays() {}
+  /** Whether rows can be narrowed by tests before they are vectors. */
+  public boolean narrows() {
+    return false;
+  }
+
+  /**
+   * Narrows a selection of the rows that {@link #read} would read, in place.
+   *
+   * @return how many are left
+   */
+  public int narrow(long fromRow, int count, ColumnTest test, int[] rows, int left) {
+    throw new IllegalStateException("this column is read before it is tested");
+  }
+
+  /** All rows that were narrowed, good until others are. */
+  public Vector narrowed(long fromRow, int count) {
+    return read(fromRow, count);
+  }
+
+  /** Some of the rows that were narrowed. */
+  public Vector some(long fromRow, int count, int[] rows) {
+    return Gather.values(read(fromRow, count), rows);
+  }
 
   /** Like {@link #read}, with the definition level of every row; only below structs. */
   public Vector read(long fromRow, int count, int[] depths) {
@@ -149,8 +171,23 @@ public abstract class ColumnSource {
     }
 
     @Override
-    public void reuseArrays() {
-      column.reuseArrays();
+    public boolean narrows() {
+      return column.loads();
+    }
+
+    @Override
+    public int narrow(long fromRow, int count, ColumnTest test, int[] rows, int left) {
+      return column.load(fromRow, count).narrow(test, rows, left);
+    }
+
+    @Override
+    public Vector narrowed(long fromRow, int count) {
+      return column.load(fromRow, count).all();
+    }
+
+    @Override
+    public Vector some(long fromRow, int count, int[] rows) {
+      return column.load(fromRow, count).some(rows);
     }
 
     @Override

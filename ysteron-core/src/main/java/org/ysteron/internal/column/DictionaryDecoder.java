@@ -38,6 +38,15 @@ final class DictionaryDecoder extends ValueDecoder {
     }
   }
 
+  ValueDecoder.Words dictionary() {
+    return words;
+  }
+
+  /** Decodes the numbers of values. */
+  void codes(int[] target, int start, int count) {
+    decode(target, start, count, words.size());
+  }
+
   @Override
   void skip(int count) {
     decoder.skip(count);

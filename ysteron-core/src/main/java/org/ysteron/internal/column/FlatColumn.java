@@ -33,11 +33,7 @@ final class FlatColumn {
   private HybridDecoder levels;
   private ValueDecoder values;
   private int[] definitions = new int[0];
-  private boolean reuses;
-  private int[] ints = {};
-  private long[] longs = {};
-  private double[] doubles = {};
-  private ByteSink texts;
+  private CodedRows loaded;
 
   FlatColumn(PageReader pages, ColumnDescriptor column, Type type) {
     this.pages = pages;
@@ -82,69 +78,34 @@ final class FlatColumn {
     return read(fromRow, runs, count, null);
   }
 
-  /** Lets each vector have the arrays of the one before, which is not needed any more then. */
-  void reuseArrays() {
-    reuses = true;
+  private Vector read(long fromRow, int[] runs, int count, int[] depths) {
+    Sink target = Sink.of(type, count);
+    long[] nulls = fill(target, fromRow, runs, count, depths);
+    return turnSign
+        ? turned((Sink.ByteSink) target, count, nulls)
+        : target.vector(type, count, nulls);
   }
 
-  private Vector read(long fromRow, int[] runs, int count, int[] depths) {
-    return switch (type.physical()) {
-      case BOOLEAN -> {
-        boolean[] target = new boolean[count];
-        long[] nulls = fill(new Booleans(target), fromRow, runs, count, depths);
-        yield new Vector.OfBoolean(type, count, target, nulls);
-      }
-      case INT -> {
-        int[] target = reuses && ints.length >= count ? ints : new int[count];
-        ints = reuses ? target : ints;
-        long[] nulls = fill(new Ints(target), fromRow, runs, count, depths);
-        yield new Vector.OfInt(type, count, target, nulls);
-      }
-      case LONG -> {
-        long[] target = reuses && longs.length >= count ? longs : new long[count];
-        longs = reuses ? target : longs;
-        long[] nulls = fill(new Longs(target), fromRow, runs, count, depths);
-        yield new Vector.OfLong(type, count, target, nulls);
-      }
-      case FLOAT -> {
-        float[] target = new float[count];
-        long[] nulls = fill(new Floats(target), fromRow, runs, count, depths);
-        yield new Vector.OfFloat(type, count, target, nulls);
-      }
-      case DOUBLE -> {
-        double[] target = reuses && doubles.length >= count ? doubles : new double[count];
-        doubles = reuses ? target : doubles;
-        long[] nulls = fill(new DuplicateKeys(target), fromRow, runs, count, depths);
-        yield new Vector.OfDouble(type, count, target, nulls);
-      }
-      case BYTES -> {
-        ByteSink target =
-            reuses && texts != null && texts.starts.length >= count
-                ? texts.again()
-                : new ByteSink(count);
-        texts = reuses ? target : texts;
-        long[] nulls = fill(target, fromRow, runs, count, depths);
-        byte[] data = target.data == null ? new byte[0] : target.data;
-        if (turnSign) {
-          data = turned(target, data, count);
-        }
-        boolean coded = target.words != null && !turnSign;
-        yield new Vector.OfBytes(
-            type,
-            count,
-            data,
-            target.starts,
-            target.lengths,
-            nulls,
-            coded ? target.words : null,
-            coded ? target.codes : null);
-      }
-      case NESTED -> throw new IllegalArgumentException(type + " is no leaf");
-    };
+  /** Whether rows can be {@linkplain #load loaded}. */
+  boolean loads() {
+    return !turnSign;
+  }
+
+  /** Reads rows into arrays that serve again; those that come from a dictionary as its numbers. */
+  CodedRows load(long fromRow, int count) {
+    if (loaded == null || loaded.capacity() < count) {
+      loaded = new CodedRows(type, count);
+    }
+    if (!loaded.has(fromRow, count)) {
+      loaded.begin(fromRow, count);
+      loaded.end(fill(loaded, fromRow, new int[] {0, count}, count, null));
+    }
+    return loaded;
   }
 
   /** Parquet's two's complement as bytes that order like the numbers. */
-  private static byte[] turned(ByteSink sink, byte[] data, int count) {
+  private Vector turned(Sink.ByteSink sink, int count, long[] nulls) {
+    byte[] data = sink.data;
     byte[] copy = new byte[16 * count];
     for (int i = 0; i < count; i++) {
       if (sink.lengths[i] == 16) {
@@ -153,7 +114,7 @@ final class FlatColumn {
       }
       sink.starts[i] = 16 * i;
     }
-    return copy;
+    return new Vector.OfBytes(type, count, copy, sink.starts, sink.lengths, nulls);
   }
 
   private void skipTo(long row) {
@@ -321,187 +282,5 @@ final class FlatColumn {
     int start = bytes.arrayOffset() + bytes.position();
     int width = 32 - Integer.numberOfLeadingZeros(maxDefinition);
     return new HybridDecoder(bytes.array(), start, start + length, width);
-  }
-
-  /** Where values go. */
-  private abstract static class Sink {
-    /** Takes values one behind the other. */
-    abstract void take(ValueDecoder values, int start, int count);
-
-    /** Moves one value. */
-    abstract void move(int from, int to);
-
-    /** Moves the values just taken to the places of those that are not null, from the last on. */
-    final void spread(int start, int count, int present, int[] definitions, int maxDefinition) {
-      int from = start + present - 1;
-      for (int i = count - 1; i >= 0 && from < start + i; i--) {
-        if (definitions[i] == maxDefinition) {
-          move(from--, start + i);
-        }
-      }
-    }
-  }
-
-  private static final class Booleans extends Sink {
-    private final boolean[] target;
-
-    Booleans(boolean[] target) {
-      this.target = target;
-    }
-
-    @Override
-    void take(ValueDecoder values, int start, int count) {
-      values.booleans(target, start, count);
-    }
-
-    @Override
-    void move(int from, int to) {
-      target[to] = target[from];
-    }
-  }
-
-  private static final class Ints extends Sink {
-    private final int[] target;
-
-    Ints(int[] target) {
-      this.target = target;
-    }
-
-    @Override
-    void take(ValueDecoder values, int start, int count) {
-      values.ints(target, start, count);
-    }
-
-    @Override
-    void move(int from, int to) {
-      target[to] = target[from];
-    }
-  }
-
-  private static final class Longs extends Sink {
-    private final long[] target;
-
-    Longs(long[] target) {
-      this.target = target;
-    }
-
-    @Override
-    void take(ValueDecoder values, int start, int count) {
-      values.longs(target, start, count);
-    }
-
-    @Override
-    void move(int from, int to) {
-      target[to] = target[from];
-    }
-  }
-
-  private static final class Floats extends Sink {
-    private final float[] target;
-
-    Floats(float[] target) {
-      this.target = target;
-    }
-
-    @Override
-    void take(ValueDecoder values, int start, int count) {
-      values.floats(target, start, count);
-    }
-
-    @Override
-    void move(int from, int to) {
-      target[to] = target[from];
-    }
-  }
-
-  private static final class DuplicateKeys extends Sink {
-    private final double[] target;
-
-    DuplicateKeys(double[] target) {
-      this.target = target;
-    }
-
-    @Override
-    void take(ValueDecoder values, int start, int count) {
-      values.doubles(target, start, count);
-    }
-
-    @Override
-    void move(int from, int to) {
-      target[to] = target[from];
-    }
-  }
-
-  /** Bytes point into a page or dictionary; when a second array comes, all are copied into one. */
-  private static final class ByteSink extends Sink {
-    private final int[] starts;
-    private final int[] lengths;
-    private final int[] codes;
-    private Vector.Words words;
-    private byte[] data;
-    private int owned = -1;
-
-    ByteSink(int count) {
-      starts = new int[count];
-      lengths = new int[count];
-      codes = new int[count];
-    }
-
-    /** The same arrays, for other values. */
-    ByteSink again() {
-      words = null;
-      data = null;
-      owned = -1;
-      return this;
-    }
-
-    @Override
-    void take(ValueDecoder values, int start, int count) {
-      if (count == 0) {
-        return;
-      }
-      byte[] from = values.bytes(starts, lengths, codes, start, count);
-      words = data == null || words == values.words() ? values.words() : null;
-      if (data == null || data == from) {
-        data = from;
-        return;
-      }
-      if (owned < 0) {
-        byte[] old = data;
-        data = new byte[Math.max(64, total(0, start))];
-        owned = 0;
-        copy(old, 0, start);
-      }
-      copy(from, start, start + count);
-    }
-
-    private int total(int from, int to) {
-      int total = 0;
-      for (int i = from; i < to; i++) {
-        total = Math.addExact(total, lengths[i]);
-      }
-      return total;
-    }
-
-    private void copy(byte[] from, int first, int end) {
-      int need = owned + total(first, end);
-      if (need > data.length) {
-        data = Arrays.copyOf(data, Math.max(need, data.length * 2));
-      }
-      for (int i = first; i < end; i++) {
-        System.arraycopy(from, starts[i], data, owned, lengths[i]);
-        starts[i] = owned;
-        owned += lengths[i];
-      }
-    }
-
-    @Override
-    void move(int from, int to) {
-      starts[to] = starts[from];
-      lengths[to] = lengths[from];
-      lengths[from] = 0;
-      starts[from] = 0;
-      codes[to] = codes[from];
-    }
   }
 }

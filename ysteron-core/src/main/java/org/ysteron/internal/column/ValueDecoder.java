@@ -39,6 +39,17 @@ abstract class ValueDecoder {
     double[] doubles;
     Bytes bytes;
 
+    /** How many words there are. */
+    int size() {
+      return ints != null
+          ? ints.length
+          : longs != null
+              ? longs.length
+              : floats != null
+                  ? floats.length
+                  : doubles != null ? doubles.length : bytes.starts.length;
+    }
+
     static Words of(Dictionary dictionary, ColumnDescriptor column) {
       int size = dictionary.getMaxId() + 1;
       Words words = new Words();

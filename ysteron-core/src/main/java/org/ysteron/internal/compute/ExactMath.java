@@ -172,7 +172,8 @@ final class ExactMath extends Kernel {
         return 1; // by zero; or the least number by -1, which does not fit
       }
       if (operator == Operator.MOD) {
-        to[i] = x % y;
+        boolean small = x == (int) x && y == (int) y;
+        to[i] = small ? (int) x % (int) y : x % y;
       } else {
         long quotient = x / y;
         long rest = Math.abs(x % y);

@@ -15,7 +15,7 @@ final class Vectors {
     int size = held.size;
     long[] longs = held.longs;
     double[] doubles = held.doubles;
-    long[] mask = held.nulls == null ? null : Arrays.copyOf(held.nulls, (size + 63) >> 6);
+    long[] mask = nulls(held);
     return switch (type.physical()) {
       case BOOLEAN -> {
         boolean[] values = new boolean[size];
@@ -43,6 +43,22 @@ final class Vectors {
       case BYTES -> type instanceof Type.Decimal ? wide(held, type, mask) : bytes(held, type, mask);
       case NESTED -> held.vector;
     };
+  }
+
+  /** The bits of the nulls, none behind the last row; null when there are none. */
+  private static long[] nulls(Held held) {
+    if (held.nulls == null) {
+      return null;
+    }
+    long[] mask = Arrays.copyOf(held.nulls, (held.size + 63) >> 6);
+    if ((held.size & 63) != 0) {
+      mask[mask.length - 1] &= (1L << (held.size & 63)) - 1;
+    }
+    long any = 0;
+    for (long word : mask) {
+      any |= word;
+    }
+    return any == 0 ? null : mask;
   }
 
   private static Vector bytes(Held held, Type type, long[] mask) {

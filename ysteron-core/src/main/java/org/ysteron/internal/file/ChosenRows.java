@@ -9,6 +9,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.column.ColumnSource;
+import org.ysteron.internal.filter.ColumnTest;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.rows.Gather;
 
@@ -24,8 +25,10 @@ public final class ChosenRows {
   private final LiveRows live;
   private final List<Field> columns;
   private final int outputs;
+  private final Type.Struct outputColumns;
   private final boolean[] tested;
-  private final Type.Struct testedColumns;
+  private final boolean[] inRest;
+  private final Type.Struct restColumns;
   private int[] rows = {};
   private long[] selected;
 
@@ -48,24 +51,19 @@ public final class ChosenRows {
     this.live = live;
     this.columns = columns.fields();
     this.outputs = outputs;
+    this.outputColumns = new Type.Struct(this.columns.subList(0, outputs));
     this.tested = new boolean[this.columns.size()];
-    List<Field> testing = new ArrayList<>();
+    this.inRest = new boolean[this.columns.size()];
+    List<Field> rest = new ArrayList<>();
     for (int c = 0; c < tested.length; c++) {
-      tested[c] = filter.tests(this.columns.get(c));
-      if (tested[c]) {
-        testing.add(this.columns.get(c));
+      Field column = this.columns.get(c);
+      tested[c] = filter.tests(column);
+      inRest[c] = filter.restTests(column);
+      if (inRest[c]) {
+        rest.add(column);
       }
     }
-    this.testedColumns = new Type.Struct(testing);
-  }
-
-  /** Lets the columns that are only looked at here use their arrays again. */
-  void prepare(List<ColumnSource> sources) {
-    for (int c = 0; c < tested.length; c++) {
-      if (tested[c]) {
-        sources.get(c).reuseArrays();
-      }
-    }
+    this.restColumns = new Type.Struct(rest);
   }
 
   /** Of the rows of the last batch, those that passed. */
@@ -80,11 +78,7 @@ public final class ChosenRows {
     }
     int left = live.live(position, count, rows);
     Vector[] vectors = new Vector[sources.size()];
-    if (left > 0 && !testedColumns.fields().isEmpty()) {
-      left = test(sources, vectors, from, count, left);
-    } else if (left > 0) {
-      left = filter.select(new Batch(testedColumns, count, List.of()), rows, left, rows);
-    }
+    left = left == 0 ? 0 : test(sources, vectors, from, count, left);
     if (left == 0) {
       pass(sources, vectors, from, count);
       return Optional.empty();
@@ -93,15 +87,46 @@ public final class ChosenRows {
     return Optional.of(output(sources, vectors, from, count, left));
   }
 
+  /** Column after column as long as rows are left, then what tests several. */
   private int test(List<ColumnSource> sources, Vector[] vectors, long from, int count, int left) {
-    List<Vector> read = new ArrayList<>();
-    for (int c = 0; c < tested.length; c++) {
-      if (tested[c]) {
-        vectors[c] = sources.get(c).read(from, count);
-        read.add(vectors[c]);
+    int rest = left;
+    for (ColumnTest test : filter.ofColumns()) {
+      if (rest == 0) {
+        return 0;
+      }
+      int c = place(test.field());
+      if (sources.get(c).narrows()) {
+        rest = sources.get(c).narrow(from, count, test, rows, rest);
+      } else {
+        vectors[c] = vectors[c] == null ? sources.get(c).read(from, count) : vectors[c];
+        rest = test.select(vectors[c], rows, rest, rows);
       }
     }
-    return filter.select(new Batch(testedColumns, count, read), rows, left, rows);
+    if (rest == 0) {
+      return 0;
+    }
+    List<Vector> read = new ArrayList<>();
+    for (int c = 0; c < inRest.length; c++) {
+      if (inRest[c]) {
+        Vector vector = vectors[c];
+        if (vector == null) {
+          boolean narrows = sources.get(c).narrows();
+          vector =
+              narrows ? sources.get(c).narrowed(from, count) : sources.get(c).read(from, count);
+          vectors[c] = narrows ? null : vector;
+        }
+        read.add(vector);
+      }
+    }
+    return filter.rest(new Batch(restColumns, count, read), rows, rest, rows);
+  }
+
+  private int place(Field field) {
+    int c = 0;
+    while (columns.get(c).id() != field.id()) {
+      c++;
+    }
+    return c;
   }
 
   private void select(int count, int left) {
@@ -122,21 +147,26 @@ public final class ChosenRows {
 
   private Batch output(
       List<ColumnSource> sources, Vector[] vectors, long from, int count, int left) {
+    for (int c = outputs; c < vectors.length; c++) {
+      if (vectors[c] == null) {
+        sources.get(c).pass(from, count);
+      }
+    }
+    if (outputs == 0) {
+      return new Batch(outputColumns, left, List.of());
+    }
     int[] positions = Arrays.copyOf(rows, left);
     boolean few = left * FEW <= count;
-    int[] runs = few ? Gather.runs(selected) : null;
-    List<Vector> chosen = new ArrayList<>();
+    int[] runs = null;
+    List<Vector> chosen = new ArrayList<>(outputs);
     List<Vector> whole = new ArrayList<>();
-    for (int c = 0; c < sources.size(); c++) {
-      if (c >= outputs) {
-        if (vectors[c] == null) {
-          sources.get(c).pass(from, count);
-        }
-        continue;
-      }
+    for (int c = 0; c < outputs; c++) {
       if (vectors[c] != null) {
-        chosen.add(Gather.values(vectors[c], positions)); // its arrays are used again
+        chosen.add(Gather.values(vectors[c], positions));
+      } else if (tested[c]) {
+        chosen.add(sources.get(c).some(from, count, positions));
       } else if (few) {
+        runs = runs == null ? runs(left) : runs;
         chosen.add(sources.get(c).readRuns(from, count, runs, left));
       } else {
         chosen.add(null);
@@ -144,7 +174,25 @@ public final class ChosenRows {
       }
     }
     fill(chosen, whole, count);
-    return new Batch(new Type.Struct(columns.subList(0, outputs)), left, chosen);
+    return new Batch(outputColumns, left, chosen);
+  }
+
+  /** Runs of consecutive rows: the first one and how many, again and again. */
+  private int[] runs(int left) {
+    int count = 0;
+    for (int j = 0; j < left; j++) {
+      count += j == 0 || rows[j] != rows[j - 1] + 1 ? 1 : 0;
+    }
+    int[] runs = new int[2 * count];
+    int at = -2;
+    for (int j = 0; j < left; j++) {
+      if (j == 0 || rows[j] != rows[j - 1] + 1) {
+        at += 2;
+        runs[at] = rows[j];
+      }
+      runs[at + 1]++;
+    }
+    return runs;
   }
 
   /** Puts columns that were read as a whole in their places, with the rows that passed. */

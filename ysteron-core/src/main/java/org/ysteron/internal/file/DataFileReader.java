@@ -455,9 +455,6 @@ public final class DataFileReader implements AutoCloseable {
       for (Field field : wanted.fields()) {
         sources.add(ColumnSource.of(field, fileSchema, context));
       }
-      if (chosen != null) {
-        chosen.prepare(sources);
-      }
       ahead = workers == null ? null : new ColumnsAhead(workers, sources, batches);
     }
 

@@ -129,23 +129,40 @@ final class PagePruner {
     int count = offsets.getPageCount();
     long[] firstRows = new long[count];
     List<ColumnRange> ranges = new ArrayList<>();
+    Index values = new Index(index);
     for (int page = 0; page < count; page++) {
       firstRows[page] = offsets.getFirstRowIndex(page);
       cuts.add(firstRows[page]);
-      ranges.add(range(type, index, page));
+      ranges.add(range(type, values, page));
     }
     columns.put(field.id(), new Pages(ranges, firstRows));
   }
 
-  private static ColumnRange range(Type type, ColumnIndex index, int page) {
-    long nulls = index.getNullCounts() == null ? -1 : index.getNullCounts().get(page);
-    if (index.getNullPages().get(page)) {
+  /** What a column index says, each list of which the library makes anew when it is asked. */
+  private record Index(
+      List<Boolean> allNull,
+      List<Long> nulls,
+      List<ByteBuffer> mins,
+      List<ByteBuffer> maxes,
+      List<Long> nans) {
+    Index(ColumnIndex index) {
+      this(
+          index.getNullPages(),
+          index.getNullCounts(),
+          index.getMinValues(),
+          index.getMaxValues(),
+          index.getNanCounts());
+    }
+  }
+
+  private static ColumnRange range(Type type, Index index, int page) {
+    long nulls = index.nulls == null ? -1 : index.nulls.get(page);
+    if (index.allNull.get(page)) {
       return ColumnRange.allNull(type, nulls);
     }
-    ByteBuffer min = index.getMinValues().get(page);
-    ByteBuffer max = index.getMaxValues().get(page);
-    List<Long> nans = index.getNanCounts();
-    boolean nan = nans == null || page >= nans.size() || nans.get(page) > 0;
+    ByteBuffer min = index.mins.get(page);
+    ByteBuffer max = index.maxes.get(page);
+    boolean nan = index.nans == null || page >= index.nans.size() || index.nans.get(page) > 0;
     if (min.remaining() == 0 && !org.ysteron.internal.filter.Ordered.isBytes(type)) {
       return ColumnRange.UNKNOWN;
     }

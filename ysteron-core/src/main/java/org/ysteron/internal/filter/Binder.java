@@ -65,13 +65,13 @@ final class Binder {
     @Override
     public BoundTest and(Condition.And test) {
       List<BoundTest> parts = all(test.conditions());
-      return negated ? new BoundTest.Or(BoundTest.ordered(parts)) : allOf(parts);
+      return negated ? BoundTest.any(BoundTest.ordered(parts)) : allOf(parts);
     }
 
     @Override
     public BoundTest or(Condition.Or test) {
       List<BoundTest> parts = all(test.conditions());
-      return negated ? allOf(parts) : new BoundTest.Or(BoundTest.ordered(parts));
+      return negated ? allOf(parts) : BoundTest.any(BoundTest.ordered(parts));
     }
 
     @Override
@@ -182,7 +182,7 @@ final class Binder {
   }
 
   private static BoundTest allOf(List<BoundTest> parts) {
-    return new BoundTest.And(BoundTest.ordered(NumberIntervals.joined(parts)));
+    return BoundTest.all(BoundTest.ordered(NumberIntervals.joined(parts)));
   }
 
   private static boolean isOfTable(Column column) {

@@ -35,6 +35,16 @@ sealed interface BoundTest
   /** What tests cost that can fail. */
   int FAILING = 1 << 20;
 
+  /** All of some tests. */
+  static BoundTest all(List<BoundTest> parts) {
+    return parts.size() == 1 ? parts.get(0) : new And(parts);
+  }
+
+  /** Any of some tests. */
+  static BoundTest any(List<BoundTest> parts) {
+    return parts.size() == 1 ? parts.get(0) : new Or(parts);
+  }
+
   /** Tests in the order in which they narrow: cheap ones first, those that can fail last. */
   static List<BoundTest> ordered(List<BoundTest> parts) {
     List<BoundTest> ordered = new ArrayList<>(parts);
@@ -187,7 +197,7 @@ sealed interface BoundTest
   }
 
   /** A test of one column. */
-  abstract sealed class OfColumn implements BoundTest
+  abstract sealed class OfColumn implements BoundTest, ColumnTest
       permits OfNull, NumberIntervals, ByteIntervals {
     private final List<Field> along;
 
@@ -209,7 +219,8 @@ sealed interface BoundTest
       return along;
     }
 
-    final Field field() {
+    @Override
+    public final Field field() {
       return along.get(along.size() - 1);
     }
 
@@ -234,7 +245,25 @@ sealed interface BoundTest
       return select(Paths.vector(batch, along), rows, count, to);
     }
 
-    abstract int select(Vector vector, int[] rows, int count, int[] to);
+    @Override
+    public boolean passesNull() {
+      return false;
+    }
+
+    @Override
+    public boolean passes(long value) {
+      throw new IllegalStateException("the column is held as bytes");
+    }
+
+    @Override
+    public boolean passes(byte[] data, int start, int end) {
+      throw new IllegalStateException("the column is held as numbers");
+    }
+
+    /** Whether the column is one of the table, not a field in one. */
+    final boolean isOfTop() {
+      return along.size() == 1;
+    }
 
     /** Keeps the rows whose value is null, or those whose value is not. */
     static int ofNull(Vector vector, boolean wanted, int[] rows, int count, int[] to) {
@@ -282,8 +311,23 @@ sealed interface BoundTest
     }
 
     @Override
-    int select(Vector vector, int[] rows, int count, int[] to) {
+    public int select(Vector vector, int[] rows, int count, int[] to) {
       return ofNull(vector, wanted, rows, count, to);
+    }
+
+    @Override
+    public boolean passesNull() {
+      return wanted;
+    }
+
+    @Override
+    public boolean passes(long value) {
+      return !wanted;
+    }
+
+    @Override
+    public boolean passes(byte[] data, int start, int end) {
+      return !wanted;
     }
   }
 }

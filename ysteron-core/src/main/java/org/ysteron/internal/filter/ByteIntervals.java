@@ -94,7 +94,12 @@ final class ByteIntervals extends BoundTest.OfColumn {
   }
 
   @Override
-  int select(Vector vector, int[] rows, int count, int[] to) {
+  public boolean passes(byte[] data, int start, int end) {
+    return contains(data, start, end);
+  }
+
+  @Override
+  public int select(Vector vector, int[] rows, int count, int[] to) {
     Vector.OfBytes bytes = (Vector.OfBytes) vector;
     int left = ofNull(vector, false, rows, count, to);
     Vector.Words words = bytes.words();

@@ -22,6 +22,9 @@ public final class Filter {
   private final Condition condition;
   private final BoundTest root;
   private final BoundTest parts;
+  private final List<ColumnTest> ofColumns = new ArrayList<>();
+  private final BoundTest rest;
+  private final Map<Integer, Field> restColumns = new TreeMap<>();
   private final Map<Integer, Field> columns = new TreeMap<>();
   private final Set<Integer> inStructs = new HashSet<>();
 
@@ -30,6 +33,16 @@ public final class Filter {
     this.root = root;
     this.parts = new PartTests(groupings).of(root);
     root.collect(columns);
+    List<BoundTest> others = new ArrayList<>();
+    for (BoundTest part : root instanceof BoundTest.And and ? and.parts() : List.of(root)) {
+      if (part instanceof BoundTest.OfColumn test && test.isOfTop()) {
+        ofColumns.add(test);
+      } else {
+        others.add(part);
+      }
+    }
+    rest = BoundTest.all(others);
+    rest.collect(restColumns);
     inStructs.addAll(columns.keySet());
     schema.columns().forEach(column -> inStructs.remove(column.id()));
   }
@@ -148,6 +161,26 @@ public final class Filter {
    */
   public int select(Batch batch, int[] rows, int count, int[] to) {
     return root.select(batch, rows, count, to);
+  }
+
+  /**
+   * The tests of single columns, all of which a row must pass, in the order in which they are best
+   * asked; {@link #rest} has the others.
+   */
+  public List<ColumnTest> ofColumns() {
+    return ofColumns;
+  }
+
+  /** Whether {@link #rest} looks at a column, or a field in it. */
+  public boolean restTests(Field field) {
+    return restColumns.containsKey(field.id())
+        || (field.type() instanceof Type.Struct struct
+            && struct.fields().stream().anyMatch(this::restTests));
+  }
+
+  /** Narrows a selection by all tests but those of single columns. */
+  public int rest(Batch batch, int[] rows, int count, int[] to) {
+    return rest.select(batch, rows, count, to);
   }
 
   @Override

@@ -137,7 +137,7 @@ final class LiteralTests {
     if (parts.isEmpty()) {
       return negated ? new BoundTest.And(List.of()) : NEVER;
     }
-    return negated ? new BoundTest.And(parts) : new BoundTest.Or(parts);
+    return negated ? BoundTest.all(parts) : BoundTest.any(parts);
   }
 
   /** Adds the exact value of a literal; false when no value of the column can be equal to it. */

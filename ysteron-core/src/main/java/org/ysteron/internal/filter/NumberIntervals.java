@@ -103,7 +103,14 @@ final class NumberIntervals extends BoundTest.OfColumn {
   }
 
   @Override
-  int select(Vector vector, int[] rows, int count, int[] to) {
+  public boolean passes(long value) {
+    int at = Arrays.binarySearch(lows, value);
+    at = at >= 0 ? at : -at - 2;
+    return at >= 0 && value <= highs[at];
+  }
+
+  @Override
+  public int select(Vector vector, int[] rows, int count, int[] to) {
     int left = ofNull(vector, false, rows, count, to);
     if (lows.length != 1) {
       return among(vector, to, left);
@@ -134,27 +141,27 @@ final class NumberIntervals extends BoundTest.OfColumn {
     return among(vector, to, left);
   }
 
-  /** One comparison, unsigned, tells whether a value is between two. */
+  /** Without a branch: the borrow of a subtraction tells whether a value is outside. */
   private static int within(long[] values, long low, long high, int[] to, int count) {
-    long span = high - low + Long.MIN_VALUE;
-    long shift = Long.MIN_VALUE - low;
+    long span = high - low;
     int kept = 0;
     for (int j = 0; j < count; j++) {
       int i = to[j];
       to[kept] = i;
-      kept += values[i] + shift <= span ? 1 : 0;
+      long from = values[i] - low;
+      long borrow = (~span & from) | (~(span ^ from) & (span - from));
+      kept += 1 - (int) (borrow >>> 63);
     }
     return kept;
   }
 
   private static int within(int[] values, int low, int high, int[] to, int count) {
-    int span = high - low + Integer.MIN_VALUE;
-    int shift = Integer.MIN_VALUE - low;
     int kept = 0;
     for (int j = 0; j < count; j++) {
       int i = to[j];
       to[kept] = i;
-      kept += values[i] + shift <= span ? 1 : 0;
+      long value = values[i];
+      kept += 1 - (int) (((value - low) | (high - value)) >>> 63);
     }
     return kept;
   }
@@ -164,10 +171,8 @@ final class NumberIntervals extends BoundTest.OfColumn {
     for (int j = 0; j < count; j++) {
       int i = to[j];
       long value = Ordered.number(vector, i);
-      int at = Arrays.binarySearch(lows, value);
-      at = at >= 0 ? at : -at - 2;
       to[kept] = i;
-      kept += at >= 0 && value <= highs[at] ? 1 : 0;
+      kept += passes(value) ? 1 : 0;
     }
     return kept;
   }

@@ -2,7 +2,6 @@ package org.ysteron.internal.read;
 
 import java.util.List;
 import java.util.Optional;
-import java.util.stream.Stream;
 import org.ysteron.data.Schema;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.table.VersionPage;
@@ -28,17 +27,9 @@ public final class Counter {
       return Math.min(limit, table.record().totals().rows());
     }
     ScanPlan plan = new ScanPlan(table, filter, context);
-    Schema tested =
-        Schema.stored(
-            Stream.concat(
-                    table.schema().columns().stream().filter(filter::tests),
-                    table.schema().columns().stream())
-                .limit(1)
-                .toList(),
-            List.of(),
-            table.schema().lastId());
+    Schema none = Schema.stored(List.of(), List.of(), table.schema().lastId());
     Watch.Step step = context.watch().step("count rows of files", Progress.Unit.FILES);
-    try (FilesScan scan = FilesScan.of(context, () -> undecided(plan, step), tested, filter)) {
+    try (FilesScan scan = FilesScan.of(context, () -> undecided(plan, step), none, filter)) {
       Optional<FileRows> rows = scan.next();
       while (rows.isPresent() && count < limit) {
         count += rows.get().size();

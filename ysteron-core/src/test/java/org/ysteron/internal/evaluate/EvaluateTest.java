@@ -76,6 +76,8 @@ class EvaluateTest {
     Computation computation = new Computation(value);
     for (int turn = 0; turn < 2; turn++) {
       Vector found = computation.values(batch);
+      long nulls = expected.stream().filter(java.util.Objects::isNull).count();
+      assertThat(found.nullCount()).as("%s", expression).isEqualTo((int) nulls);
       for (int i = 0; i < count; i++) {
         assertThat(found.get(i))
             .as("%s of row %d: %s", expression, i, batch.row(i))
