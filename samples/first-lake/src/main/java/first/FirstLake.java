@@ -58,7 +58,7 @@ public final class FirstLake {
         table
             .update()
             .where(column("gauge_id").equalTo("ORR-07"))
-            .setBy("level_cm", row -> row.getDecimal("level_cm").add(BigDecimal.TEN))
+            .set("level_cm", column("level_cm").plus(10))
             .run("its zero was wrong");
     return result.report().rowsUpdated() + " row corrected";
   }

@@ -187,7 +187,9 @@ public abstract class ColumnSource {
 
     @Override
     public Vector some(long fromRow, int count, int[] rows) {
-      return column.load(fromRow, count).some(rows);
+      return rows.length == count
+          ? column.give(fromRow, count)
+          : column.load(fromRow, count).some(rows);
     }
 
     @Override

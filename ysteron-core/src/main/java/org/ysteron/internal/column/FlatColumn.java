@@ -78,6 +78,13 @@ final class FlatColumn {
     return read(fromRow, runs, count, null);
   }
 
+  /** The rows that are loaded, whose arrays are not used again. */
+  Vector give(long fromRow, int count) {
+    Vector all = load(fromRow, count).all();
+    loaded = null;
+    return all;
+  }
+
   private Vector read(long fromRow, int[] runs, int count, int[] depths) {
     Sink target = Sink.of(type, count);
     long[] nulls = fill(target, fromRow, runs, count, depths);

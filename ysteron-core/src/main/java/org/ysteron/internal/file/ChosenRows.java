@@ -66,7 +66,7 @@ public final class ChosenRows {
     this.restColumns = new Type.Struct(rest);
   }
 
-  /** Of the rows of the last batch, those that passed. */
+  /** Of the rows of the last batch, those that passed; null for all. */
   long[] selected() {
     return selected;
   }
@@ -130,6 +130,10 @@ public final class ChosenRows {
   }
 
   private void select(int count, int left) {
+    if (left == count) {
+      selected = null;
+      return;
+    }
     selected = new long[(count + 63) >> 6];
     for (int j = 0; j < left; j++) {
       selected[rows[j] >> 6] |= 1L << rows[j];
@@ -162,7 +166,7 @@ public final class ChosenRows {
     List<Vector> whole = new ArrayList<>();
     for (int c = 0; c < outputs; c++) {
       if (vectors[c] != null) {
-        chosen.add(Gather.values(vectors[c], positions));
+        chosen.add(left == count ? vectors[c] : Gather.values(vectors[c], positions));
       } else if (tested[c]) {
         chosen.add(sources.get(c).some(from, count, positions));
       } else if (few) {
@@ -206,7 +210,8 @@ public final class ChosenRows {
         fields.add(columns.get(c));
       }
     }
-    Batch kept = Gather.keep(new Batch(new Type.Struct(fields), count, whole), selected);
+    Batch read = new Batch(new Type.Struct(fields), count, whole);
+    Batch kept = selected == null ? read : Gather.keep(read, selected);
     int next = 0;
     for (int c = 0; c < outputs; c++) {
       if (chosen.get(c) == null) {

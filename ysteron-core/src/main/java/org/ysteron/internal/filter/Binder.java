@@ -1,5 +1,6 @@
 package org.ysteron.internal.filter;
 
+import java.time.LocalDateTime;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -91,7 +92,7 @@ final class Binder {
       Condition.Comparison comparison = meant(test.comparison());
       if (test.left() instanceof Column column && isOfTable(column)) {
         if (test.right() instanceof Literal literal) {
-          return LiteralTests.compare(comparable(column.path()), comparison, literal.value());
+          return withLiteral(column, comparison, literal, test);
         }
         if (test.right() instanceof Column other && isOfTable(other)) {
           return pair(column.path(), comparison, other.path(), test, negated);
@@ -100,10 +101,21 @@ final class Binder {
       if (test.right() instanceof Column column
           && isOfTable(column)
           && test.left() instanceof Literal literal) {
-        return LiteralTests.compare(
-            comparable(column.path()), comparison.turned(), literal.value());
+        return withLiteral(column, comparison.turned(), literal, test);
       }
       return computed(test, negated);
+    }
+
+    /** A literal of another type than the column's may still compare with it. */
+    private BoundTest withLiteral(
+        Column column, Condition.Comparison comparison, Literal literal, Condition.Compare test) {
+      List<Field> along = comparable(column.path());
+      boolean widens =
+          along.get(along.size() - 1).type() == Types.DATE
+              && literal.value() instanceof LocalDateTime;
+      return widens
+          ? computed(test, negated)
+          : LiteralTests.compare(along, comparison, literal.value());
     }
 
     @Override

@@ -30,9 +30,9 @@ import org.ysteron.internal.typing.TypedTest;
  * texts and dates: what kernels must agree with. All parts are computed; none is left out because
  * another one decides.
  */
-final class SlowEvaluator {
+public final class SlowEvaluator {
   /** There is no value: ISO raises an exception. */
-  static final class Failure extends RuntimeException {
+  public static final class Failure extends RuntimeException {
     private static final long serialVersionUID = 1L;
 
     Failure(String message) {
@@ -42,7 +42,7 @@ final class SlowEvaluator {
 
   private final Row row;
 
-  SlowEvaluator(Row row) {
+  public SlowEvaluator(Row row) {
     this.row = row;
   }
 
@@ -467,7 +467,7 @@ final class SlowEvaluator {
   }
 
   /** True, false, or null for unknown. */
-  Boolean test(TypedTest test) {
+  public Boolean test(TypedTest test) {
     if (test instanceof TypedTest.Not not) {
       return not(test(not.part()));
     }
