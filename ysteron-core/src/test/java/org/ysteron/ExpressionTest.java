@@ -15,6 +15,7 @@ import java.util.List;
 import java.util.Map;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.MethodSource;
 import org.ysteron.data.Field;
@@ -297,5 +298,28 @@ class ExpressionTest {
         .hasMessageContaining("has no field x");
     assertThatThrownBy(() -> ids(column("tags.element").isNull()))
         .hasMessageContaining("has no field element");
+  }
+
+  @Test
+  @Timeout(20)
+  void whatGrowsWithoutBoundIsRefusedAtOnce() {
+    Expression doubled = column("n");
+    for (int i = 0; i < 60; i++) {
+      doubled = Expression.coalesce(doubled.nullIf(0), doubled);
+    }
+    Condition huge = doubled.greaterThan(0);
+    assertThatThrownBy(() -> ids(huge)).hasMessageContaining("more than 1000000 parts");
+    assertThatThrownBy(() -> table.alter().check("huge", huge).run())
+        .hasMessageContaining("more than 1000000 parts");
+    Expression deep = column("n");
+    for (int i = 0; i < 62; i++) {
+      deep = deep.plus(1);
+    }
+    assertThat(ids(deep.equalTo(64))).containsExactly("r2");
+    Condition deeper = deep.plus(1).equalTo(64);
+    assertThatThrownBy(() -> ids(deeper)).hasMessageContaining("more than 64 levels deep");
+    assertThat(ids(column("id").like("%r".repeat(500) + "%x"))).isEmpty();
+    assertThatThrownBy(() -> ids(column("n").plus(new BigDecimal("1e500")).greaterThan(1)))
+        .hasMessageContaining("has more than the 38 digits");
   }
 }

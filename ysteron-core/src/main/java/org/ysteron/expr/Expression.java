@@ -10,6 +10,7 @@ import java.util.Set;
 import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Type;
+import org.ysteron.internal.text.Limits;
 
 /**
  * A value that is computed from the columns of a row, in the meaning of ISO SQL (ISO/IEC 9075-2).
@@ -78,17 +79,26 @@ public sealed interface Expression
                 : part);
   }
 
-  /** The same expression with another in place of each one in it, from the inside out. */
+  /**
+   * The same expression with another in place of each one in it, from the inside out.
+   *
+   * @throws org.ysteron.error.InvalidInputException when it has more than a million parts
+   */
   default Expression each(UnaryOperator<Expression> change) {
-    List<Expression> parts = parts();
-    List<Expression> changed = new ArrayList<>(parts.size());
-    boolean same = true;
-    for (Expression part : parts) {
-      Expression other = part.each(change);
-      same &= other == part;
-      changed.add(other);
+    Limits.size(size(Limits.EXPRESSION_SIZE));
+    return Walk.each(this, change);
+  }
+
+  /** How many parts it has, itself included; more than {@code most} are told as one more. */
+  default int size(int most) {
+    int size = 1;
+    for (Expression part : parts()) {
+      if (size > most) {
+        return most + 1;
+      }
+      size += part.size(most - size);
     }
-    return change.apply(same ? this : withParts(changed));
+    return size;
   }
 
   /** The paths of all columns in the expression, in their order. */

@@ -38,7 +38,19 @@ public final class Limits {
   /** How deep expressions nest. */
   public static final int EXPRESSION_DEPTH = 64;
 
+  /** How many parts expressions have. */
+  public static final int EXPRESSION_SIZE = 1_000_000;
+
   private Limits() {}
+
+  /** Refuses an expression that has too many parts. */
+  public static void size(int parts) {
+    if (parts > EXPRESSION_SIZE) {
+      throw new InvalidInputException(
+          "The expression has more than %d parts. Make it simpler; a part that stands in it twice counts twice."
+              .formatted(EXPRESSION_SIZE));
+    }
+  }
 
   /** Refuses an expression that is too deep. */
   public static void expression(int depth) {

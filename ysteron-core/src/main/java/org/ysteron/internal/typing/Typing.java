@@ -56,13 +56,13 @@ public final class Typing {
 
   /** The type that an expression has by itself. */
   public Typed type(Expression expression) {
-    Limits.expression(expression.depth(Limits.EXPRESSION_DEPTH));
+    bounded(expression);
     return of(expression);
   }
 
   /** A condition. */
   public TypedTest type(Condition condition) {
-    Limits.expression(condition.depth(Limits.EXPRESSION_DEPTH));
+    bounded(condition);
     return test(condition);
   }
 
@@ -71,8 +71,13 @@ public final class Typing {
    * column's type, and a value of another type must be one that the column takes.
    */
   public Typed type(Expression expression, Type wanted) {
-    Limits.expression(expression.depth(Limits.EXPRESSION_DEPTH));
+    bounded(expression);
     return fitted(expression, wanted);
+  }
+
+  private static void bounded(Expression expression) {
+    Limits.size(expression.size(Limits.EXPRESSION_SIZE));
+    Limits.expression(expression.depth(Limits.EXPRESSION_DEPTH));
   }
 
   Typed of(Expression expression) {
@@ -140,7 +145,10 @@ public final class Typing {
             .orElseThrow(
                 () ->
                     new InvalidInputException(
-                        "%s is no literal of an expression.".formatted(Values.show(value))));
+                        (value instanceof Number
+                                ? "The literal %s has more than the 38 digits that a number can have."
+                                : "%s is no literal of an expression.")
+                            .formatted(Values.show(value))));
     return new Typed.Constant(accepted(value, type), type);
   }
 
