@@ -1,6 +1,7 @@
 package org.ysteron.internal.evaluate;
 
 import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.util.ArrayList;
 import java.util.List;
@@ -11,6 +12,7 @@ import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
+import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.typing.Typed;
 import org.ysteron.internal.typing.TypedTest;
@@ -58,6 +60,16 @@ class EvaluateTest {
     } catch (InvalidInputException e) {
       return; // not every combination has types that fit
     }
+    check(random, expressions, expression, value, isCondition);
+  }
+
+  private void check(
+      Random random,
+      RandomExpressions expressions,
+      Expression expression,
+      Typed value,
+      boolean isCondition) {
+    Typing typing = new Typing(RandomExpressions.SCHEMA);
     typed++;
     int size = random.nextInt(20) == 0 ? 8193 : random.nextInt(5) == 0 ? random.nextInt(2) : 40;
     Batch all = expressions.batch(size);
@@ -69,7 +81,13 @@ class EvaluateTest {
         expected.add(new SlowEvaluator(all.row(i)).value(value));
         sound[count++] = i;
       } catch (SlowEvaluator.Failure e) {
-        failing++;
+        if (computesAll(value)) {
+          Batch one = Gather.rows(all, new int[] {i});
+          assertThatThrownBy(() -> new Computation(value).values(one))
+              .as("%s of %s: %s", expression, all.row(i), e.getMessage())
+              .isInstanceOf(ComputeException.class);
+          failing++;
+        }
       }
     }
     Batch batch = Gather.rows(all, java.util.Arrays.copyOf(sound, count));
@@ -91,6 +109,15 @@ class EvaluateTest {
       checkSelected(test, batch, expected, true);
       checkSelected(new TypedTest.Not(test), batch, expected, false);
     }
+  }
+
+  /** Whether no part is left out because another one decides. */
+  private static boolean computesAll(Typed typed) {
+    boolean chooses =
+        typed instanceof Typed.Choice
+            || typed instanceof Typed.First
+            || typed instanceof Typed.Truth;
+    return !chooses && typed.parts().stream().allMatch(EvaluateTest::computesAll);
   }
 
   private static void checkSelected(
