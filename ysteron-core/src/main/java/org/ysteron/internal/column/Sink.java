@@ -264,11 +264,13 @@ abstract class Sink {
     }
 
     @Override
-    void put(ValueDecoder.Words words, int[] numbers, int count) {
-      data = words.bytes.data;
+    void put(ValueDecoder.Words dictionary, int[] numbers, int count) {
+      data = dictionary.bytes.data;
+      words = dictionary.bytes.shared;
+      System.arraycopy(numbers, 0, codes, 0, count);
       for (int i = 0; i < count; i++) {
-        starts[i] = words.bytes.starts[numbers[i]];
-        lengths[i] = words.bytes.lengths[numbers[i]];
+        starts[i] = dictionary.bytes.starts[numbers[i]];
+        lengths[i] = dictionary.bytes.lengths[numbers[i]];
       }
     }
 

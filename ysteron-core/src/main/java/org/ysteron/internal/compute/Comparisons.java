@@ -9,6 +9,9 @@ import org.ysteron.internal.typing.Numbers;
 
 /** Tests that compare two values of each row. */
 final class Comparisons {
+  /** A dictionary of more words for each row is not worth testing. */
+  private static final int MOST_WORDS = 16;
+
   private Comparisons() {}
 
   /** Keeps the rows in which neither value is null. */
@@ -254,6 +257,17 @@ final class Comparisons {
     public int select(Rows rows, int[] to) {
       Held held = value.eval(rows);
       int kept = 0;
+      if (held.words != null && held.words.count() <= rows.count() * MOST_WORDS) {
+        boolean[] matches =
+            held.words.tested(
+                pattern, (data, start, end) -> pattern.matches(data, start, end - start));
+        for (int j = 0; j < rows.count(); j++) {
+          int i = rows.selected()[j];
+          to[kept] = i;
+          kept += !held.isNull(i) && matches[held.codes[i]] == wanted ? 1 : 0;
+        }
+        return kept;
+      }
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         to[kept] = i;

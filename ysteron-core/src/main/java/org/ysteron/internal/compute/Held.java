@@ -35,6 +35,12 @@ public final class Held {
   Vector vector;
   long[] nulls;
 
+  /** The words of the dictionary that all values come from; null when there is none. */
+  Vector.Words words;
+
+  /** The numbers of the values among the words. */
+  int[] codes;
+
   private long[] ownLongs = {};
   private long[] ownHighs = {};
   private double[] ownDoubles = {};
@@ -66,6 +72,7 @@ public final class Held {
     size = rows;
     nulls = null;
     highs = null;
+    words = null;
     switch (form) {
       case LONGS -> {
         if (ownLongs.length < rows) {
@@ -225,6 +232,8 @@ public final class Held {
         data = of.data();
         starts = of.starts();
         lengths = of.lengths();
+        words = of.words();
+        codes = of.codes();
       }
     } else {
       vector = from;
