@@ -185,6 +185,26 @@ class ExpressionTest {
   }
 
   @Test
+  void aRowThatFailsIsCountedInItsFile() {
+    Table many =
+        lake.createTable(
+            "t.many", Schema.of(Field.of("k", Types.INTEGER), Field.of("n", Types.INTEGER)));
+    try (Append append = many.append()) {
+      for (int k = 0; k < 20_000; k++) {
+        append.add(k, k == 15_000 ? 0 : 1);
+      }
+      append.commit();
+    }
+    Condition condition = column("k").plus(1).dividedBy(column("n")).greaterThan(0);
+    assertThatThrownBy(() -> many.scan().where(condition).count())
+        .hasMessageContaining("row 15000 of file");
+    assertThatThrownBy(() -> many.erase(condition).run())
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("row 15000 of file")
+        .hasMessageContaining("t.many");
+  }
+
+  @Test
   void aConditionThatCannotBeComputedNamesTheRow() {
     Condition condition = literal(6).dividedBy(column("n").minus(5)).greaterThan(1);
     assertThatThrownBy(() -> ids(condition))

@@ -17,4 +17,18 @@ public final class ComputeException extends InvalidInputException {
   public int row() {
     return row;
   }
+
+  /**
+   * The same for who reads: in which row of a data file a condition cannot be computed.
+   *
+   * @param first the position in the file of the first row of the batch
+   * @param file the number of the file in the table
+   * @param table the table, and which version of it if that is known
+   */
+  public InvalidInputException inFile(long first, long file, String table) {
+    return new InvalidInputException(
+        "The condition cannot be computed for row %d of file %d of table %s: %s."
+            .formatted(first + row, file, table, getMessage()),
+        this);
+  }
 }

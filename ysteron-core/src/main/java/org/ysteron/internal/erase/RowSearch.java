@@ -24,6 +24,7 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
+import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.file.DataFileReader;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.filter.Verdict;
@@ -240,7 +241,7 @@ final class RowSearch {
   private boolean isSharedIn(FileEntry file, FormLiterals.Literal literal) {
     try (DataFileReader reader = reader(file, Filter.bind(Condition.all(), tested), tested)) {
       for (Optional<Batch> batch = reader.next(); batch.isPresent(); batch = reader.next()) {
-        long[] meant = filter.select(batch.get());
+        long[] meant = select(filter, batch.get(), reader, file);
         long[] having = literal.test().select(batch.get());
         for (int word = 0; word < having.length; word++) {
           if ((having[word] & ~meant[word]) != 0) {
@@ -250,6 +251,14 @@ final class RowSearch {
       }
     }
     return false;
+  }
+
+  private long[] select(Filter filter, Batch batch, DataFileReader reader, FileEntry file) {
+    try {
+      return filter.select(batch);
+    } catch (ComputeException e) {
+      throw e.inFile(reader.position(), file.numbers().number(), name);
+    }
   }
 
   private DataFileReader reader(FileEntry file, Filter pruner, Schema read) {
@@ -344,7 +353,7 @@ final class RowSearch {
     Set<FormLiterals.Literal> where = new HashSet<>();
     try (DataFileReader reader = reader(file, pruner, read)) {
       for (Optional<Batch> batch = reader.next(); batch.isPresent(); batch = reader.next()) {
-        long[] selected = filter.select(batch.get());
+        long[] selected = select(filter, batch.get(), reader, file);
         for (int row : Gather.positions(selected)) {
           positions.add((int) reader.position() + row);
         }

@@ -4,7 +4,7 @@
  * their numbers and times; the condition is stored nowhere; wherever it stops, whoever knows the
  * condition goes on; it says that it is done only once it has read everything that is left.
  *
- * <p>Uses bytes, column, commit, data, error, expr, file, filter, form, lake, layout, option,
- * progress, proof, read, report, rows, store, table, text, transact, tree, upkeep, work.
+ * <p>Uses bytes, column, commit, compute, data, error, expr, file, filter, form, lake, layout,
+ * option, progress, proof, read, report, rows, store, table, text, transact, tree, upkeep, work.
  */
 package org.ysteron.internal.erase;

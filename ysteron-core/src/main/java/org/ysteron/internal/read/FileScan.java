@@ -13,7 +13,6 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
-import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.file.DataFileReader;
@@ -143,11 +142,8 @@ public final class FileScan implements BatchSource {
     try {
       return read();
     } catch (ComputeException e) {
-      throw new InvalidInputException(
-          "The condition cannot be computed for row %d of file %d of table %s, version %d: %s."
-              .formatted(
-                  first + e.row(), task.number(), task.name(), task.version(), e.getMessage()),
-          e);
+      String table = "%s, version %d".formatted(task.name(), task.version());
+      throw e.inFile(reader.position(), task.number(), table);
     } catch (DamagedException e) {
       if (e.getCause() instanceof MissingObjectException) {
         RuntimeException missing = task.missing().apply(e);
