@@ -62,14 +62,20 @@ public final class Wide {
     if (digits > MOST_DIGITS) {
       return true;
     }
-    long h = high;
-    long l = low;
-    if (h < 0) {
-      h = ~h + (l == 0 ? 1 : 0);
-      l = -l;
-    }
+    long h = absoluteHigh();
+    long l = absoluteLow();
     int order = Long.compareUnsigned(h, TEN_HIGH[digits]);
     return order < 0 || (order == 0 && Long.compareUnsigned(l, TEN_LOW[digits]) < 0);
+  }
+
+  /** The upper half of the number without its sign. */
+  private long absoluteHigh() {
+    return high < 0 ? ~high + (low == 0 ? 1 : 0) : high;
+  }
+
+  /** The lower half of the number without its sign. */
+  private long absoluteLow() {
+    return high < 0 ? -low : low;
   }
 
   /** Compares with another: below zero when this is less. */
@@ -100,12 +106,8 @@ public final class Wide {
   /** Multiplies; false when the result does not fit. */
   public boolean multiply(Wide other) {
     boolean negative = isNegative() != other.isNegative();
-    long oh = other.high;
-    long ol = other.low;
-    if (oh < 0) {
-      oh = ~oh + (ol == 0 ? 1 : 0);
-      ol = -ol;
-    }
+    long oh = other.absoluteHigh();
+    long ol = other.absoluteLow();
     if (isNegative()) {
       negate();
     }
@@ -144,12 +146,8 @@ public final class Wide {
   public void divide(Wide divisor, Wide rest) {
     boolean negative = isNegative();
     boolean turned = negative != divisor.isNegative();
-    long dh = divisor.high;
-    long dl = divisor.low;
-    if (dh < 0) {
-      dh = ~dh + (dl == 0 ? 1 : 0);
-      dl = -dl;
-    }
+    long dh = divisor.absoluteHigh();
+    long dl = divisor.absoluteLow();
     if (negative) {
       negate();
     }
@@ -191,12 +189,8 @@ public final class Wide {
     if (scratch.isNegative()) {
       scratch.negate();
     }
-    long dh = divisor.high;
-    long dl = divisor.low;
-    if (dh < 0) {
-      dh = ~dh + (dl == 0 ? 1 : 0);
-      dl = -dl;
-    }
+    long dh = divisor.absoluteHigh();
+    long dl = divisor.absoluteLow();
     // Twice the rest against the divisor, without leaving 128 bits: rest >= divisor - rest.
     long backLow = dl - scratch.low;
     long backHigh = dh - scratch.high - (Long.compareUnsigned(dl, scratch.low) < 0 ? 1 : 0);
@@ -205,11 +199,6 @@ public final class Wide {
     if (up && !rest.isZero()) {
       add(scratch.set(negative ? -1 : 0, negative ? -1 : 1));
     }
-  }
-
-  /** As a double, nearest. */
-  public double toDouble() {
-    return isShort() ? (double) low : big().doubleValue();
   }
 
   /** As a number of any size. */

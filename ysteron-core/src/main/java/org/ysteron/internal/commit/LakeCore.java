@@ -3,7 +3,6 @@ package org.ysteron.internal.commit;
 import java.time.Clock;
 import java.time.Duration;
 import java.time.Instant;
-import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
 import java.util.Set;
@@ -505,7 +504,7 @@ public final class LakeCore implements AutoCloseable {
 
   /** What CURRENT_TIMESTAMP is for what begins now. */
   public Instant now() {
-    return clock().instant().truncatedTo(ChronoUnit.MICROS);
+    return reading().now();
   }
 
   /**

@@ -46,8 +46,7 @@ final class CastKernels {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      out.begin(rows.size(), Held.Form.DOUBLES);
-      out.nullsOf(from);
+      out.begin(rows, Held.Form.DOUBLES, from);
       boolean exact = Numbers.isExact(of.type);
       int scale = Numbers.scale(of.type);
       for (int j = 0; j < rows.count(); j++) {
@@ -93,10 +92,7 @@ final class CastKernels {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      out.begin(rows.size(), Held.Form.LONGS);
-      out.nullsOf(from);
-      out.widen();
-      boolean isShort = true;
+      out.begin(rows, Held.Form.LONGS, from);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {
@@ -104,11 +100,7 @@ final class CastKernels {
             throw failure(i, from.show(i, of.type) + " does not fit " + type);
           }
           out.set(i, number);
-          isShort &= number.isShort();
         }
-      }
-      if (isShort) {
-        out.highs = null;
       }
       return out;
     }
@@ -120,12 +112,11 @@ final class CastKernels {
       if (Numbers.isWhole(type)) {
         long whole = (long) value;
         number.set(whole >> 63, whole);
-        boolean fits = value > -0x1.0p63 - 1 && value < 0x1.0p63;
-        return fits && (type == Types.BIGINT || whole == (int) whole);
+        return value > -0x1.0p63 - 1 && value < 0x1.0p63 && fits(number);
       }
       String text = of.type == Types.REAL ? Float.toString((float) value) : Double.toString(value);
       BigDecimal exact = new BigDecimal(text).setScale(Numbers.scale(type), RoundingMode.HALF_UP);
-      return number.set(exact.unscaledValue()) && number.fits(Numbers.precision(type));
+      return number.set(exact.unscaledValue()) && fits(number);
     }
   }
 
@@ -141,8 +132,7 @@ final class CastKernels {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      out.begin(rows.size(), Held.Form.LONGS);
-      out.nullsOf(from);
+      out.begin(rows, Held.Form.LONGS, from);
       boolean fromDate = of.type == Types.DATE;
       boolean toDate = type == Types.DATE;
       for (int j = 0; j < rows.count(); j++) {

@@ -6,6 +6,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.internal.bytes.Wide;
+import org.ysteron.internal.rows.Selections;
 
 /**
  * CASE and COALESCE: each row has the value of one of several kernels, which sees its rows only.
@@ -48,12 +49,6 @@ final class Choices {
     }
 
     final void take(Held from, int kernel, int[] rows, int count) {
-      if (from.highs != null && out.highs == null) {
-        out.widen();
-        for (int i = 0; i < out.size; i++) {
-          out.highs[i] = out.longs[i] >> 63;
-        }
-      }
       if (type.isNested()) {
         vectors[kernel] = from.vector;
       }
@@ -69,9 +64,10 @@ final class Choices {
     private void value(Held from, int kernel, int i) {
       switch (Held.form(type)) {
         case LONGS -> {
-          out.longs[i] = from.longs[i];
-          if (out.highs != null) {
-            out.highs[i] = from.highs == null ? from.longs[i] >> 63 : from.highs[i];
+          if (from.highs == null && out.highs == null) {
+            out.longs[i] = from.longs[i];
+          } else {
+            out.set(i, from.to(scratch, i));
           }
         }
         case DOUBLES -> out.doubles[i] = from.doubles[i];
@@ -164,13 +160,7 @@ final class Choices {
       for (int v = 0; v < values.size() && count > 0; v++) {
         Held held = values.get(v).eval(rows.only(left, count));
         take(held, v, left, count);
-        int kept = 0;
-        for (int j = 0; j < count; j++) {
-          int i = left[j];
-          left[kept] = i;
-          kept += held.isNull(i) ? 1 : 0;
-        }
-        count = kept;
+        count = Selections.keep(left, count, held.nulls, true, left);
       }
       return end();
     }

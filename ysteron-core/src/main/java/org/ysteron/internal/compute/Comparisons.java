@@ -4,32 +4,18 @@ import java.util.Arrays;
 import org.ysteron.data.Type;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.bytes.Wide;
+import org.ysteron.internal.rows.Selections;
 import org.ysteron.internal.text.LikePattern;
 import org.ysteron.internal.typing.Numbers;
 
 /** Tests that compare two values of each row. */
 final class Comparisons {
-  /** A dictionary of more words for each row is not worth testing. */
-  private static final int MOST_WORDS = 16;
-
   private Comparisons() {}
 
   /** Keeps the rows in which neither value is null. */
   static int notNull(Rows rows, Held one, Held other, int[] to) {
-    int count = rows.count();
-    if (one.nulls == null && other.nulls == null) {
-      if (to != rows.selected()) {
-        System.arraycopy(rows.selected(), 0, to, 0, count);
-      }
-      return count;
-    }
-    int kept = 0;
-    for (int j = 0; j < count; j++) {
-      int i = rows.selected()[j];
-      to[kept] = i;
-      kept += one.isNull(i) || other.isNull(i) ? 0 : 1;
-    }
-    return kept;
+    int count = Selections.keep(rows.selected(), rows.count(), one.nulls, false, to);
+    return one == other ? count : Selections.keep(to, count, other.nulls, false, to);
   }
 
   /** Two values against each other, exact numbers also of different scales. */
@@ -54,7 +40,12 @@ final class Comparisons {
     }
 
     void eval(Rows rows) {
-      one = left.eval(rows);
+      eval(left.eval(rows), rows);
+    }
+
+    /** With the left values that are known. */
+    void eval(Held known, Rows rows) {
+      one = known;
       other = right.eval(rows);
     }
 
@@ -230,14 +221,8 @@ final class Comparisons {
 
     @Override
     public int select(Rows rows, int[] to) {
-      Held held = value.eval(rows);
-      int kept = 0;
-      for (int j = 0; j < rows.count(); j++) {
-        int i = rows.selected()[j];
-        to[kept] = i;
-        kept += held.isNull(i) == wanted ? 1 : 0;
-      }
-      return kept;
+      long[] nulls = value.eval(rows).nulls;
+      return Selections.keep(rows.selected(), rows.count(), nulls, wanted, to);
     }
   }
 
@@ -256,25 +241,19 @@ final class Comparisons {
     @Override
     public int select(Rows rows, int[] to) {
       Held held = value.eval(rows);
-      int kept = 0;
-      if (held.words != null && held.words.count() <= rows.count() * MOST_WORDS) {
+      int count = notNull(rows, held, held, to);
+      if (Selections.byWords(held.words, count)) {
         boolean[] matches =
             held.words.tested(
                 pattern, (data, start, end) -> pattern.matches(data, start, end - start));
-        for (int j = 0; j < rows.count(); j++) {
-          int i = rows.selected()[j];
-          to[kept] = i;
-          kept += !held.isNull(i) && matches[held.codes[i]] == wanted ? 1 : 0;
-        }
-        return kept;
+        return Selections.keep(to, count, matches, held.codes, wanted);
       }
-      for (int j = 0; j < rows.count(); j++) {
-        int i = rows.selected()[j];
+      int kept = 0;
+      for (int j = 0; j < count; j++) {
+        int i = to[j];
         to[kept] = i;
-        boolean passes =
-            !held.isNull(i)
-                && pattern.matches(held.data, held.starts[i], held.lengths[i]) == wanted;
-        kept += passes ? 1 : 0;
+        boolean matches = pattern.matches(held.data, held.starts[i], held.lengths[i]);
+        kept += matches == wanted ? 1 : 0;
       }
       return kept;
     }

@@ -24,9 +24,7 @@ final class DoubleMath extends Kernel {
   public Held eval(Rows rows) {
     Held one = left.eval(rows);
     Held other = right == null ? one : right.eval(rows);
-    out.begin(rows.size(), Held.Form.DOUBLES);
-    out.nullsOf(one);
-    out.nullsOf(other);
+    out.begin(rows, Held.Form.DOUBLES, one, other);
     double[] x = one.doubles;
     double[] y = other.doubles;
     double[] to = out.doubles;
@@ -128,9 +126,7 @@ final class DoubleMath extends Kernel {
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
       Held to = places.eval(rows);
-      out.begin(rows.size(), Held.Form.DOUBLES);
-      out.nullsOf(from);
-      out.nullsOf(to);
+      out.begin(rows, Held.Form.DOUBLES, from, to);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {

@@ -54,21 +54,11 @@ final class ExactMath extends Kernel {
         operator == Operator.MULTIPLY || operator == Operator.DIVIDE ? 0 : scale - other;
   }
 
-  /** Whether a whole number is in the range of the type. */
-  private boolean fits(Wide number) {
-    if (type == Types.INTEGER) {
-      return number.isShort() && number.low == (int) number.low;
-    }
-    return type == Types.BIGINT ? number.isShort() : number.fits(digits);
-  }
-
   @Override
   public Held eval(Rows rows) {
     Held one = left.eval(rows);
     Held other = right.eval(rows);
-    out.begin(rows.size(), Held.Form.LONGS);
-    out.nullsOf(one);
-    out.nullsOf(other);
+    out.begin(rows, Held.Form.LONGS, one, other);
     boolean isShort =
         one.highs == null
             && other.highs == null
@@ -185,8 +175,6 @@ final class ExactMath extends Kernel {
   }
 
   private void slow(Held one, Held other, Rows rows) {
-    out.widen();
-    boolean isShort = true;
     for (int j = 0; j < rows.count(); j++) {
       int i = rows.selected()[j];
       if (!out.isNull(i)) {
@@ -194,11 +182,7 @@ final class ExactMath extends Kernel {
         other.to(b, i);
         compute(i, one, other);
         out.set(i, a);
-        isShort &= a.isShort();
       }
-    }
-    if (isShort) {
-      out.highs = null;
     }
   }
 

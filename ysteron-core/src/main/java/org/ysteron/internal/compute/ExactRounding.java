@@ -47,8 +47,7 @@ final class ExactRounding extends Kernel {
   public Held eval(Rows rows) {
     Held from = of.eval(rows);
     Held to = places == null ? null : places.eval(rows);
-    out.begin(rows.size(), Held.Form.LONGS);
-    out.nullsOf(from);
+    out.begin(rows, Held.Form.LONGS, from);
     int given = Numbers.scale(of.type);
     int wanted = Numbers.scale(type);
     if (to != null) {
@@ -58,8 +57,6 @@ final class ExactRounding extends Kernel {
       System.arraycopy(from.longs, 0, out.longs, 0, rows.size());
       return out;
     }
-    out.widen();
-    boolean isShort = true;
     for (int j = 0; j < rows.count(); j++) {
       int i = rows.selected()[j];
       if (!out.isNull(i)) {
@@ -79,11 +76,7 @@ final class ExactRounding extends Kernel {
                   + type);
         }
         out.set(i, a);
-        isShort &= a.isShort();
       }
-    }
-    if (isShort) {
-      out.highs = null;
     }
     return out;
   }
@@ -104,13 +97,6 @@ final class ExactRounding extends Kernel {
       return bad == 0;
     }
     return Numbers.precision(of.type) <= digits;
-  }
-
-  private boolean fits(Wide number) {
-    if (type == Types.INTEGER) {
-      return number.isShort() && number.low == (int) number.low;
-    }
-    return type == Types.BIGINT ? number.isShort() : number.fits(digits);
   }
 
   /** Rounds to some places, then brings to the scale that is wanted; false when it overflows. */
@@ -179,27 +165,24 @@ final class ExactRounding extends Kernel {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      out.begin(rows.size(), Held.Form.LONGS);
-      out.nullsOf(from);
-      if (from.highs != null) {
-        out.widen();
-      }
+      out.begin(rows, Held.Form.LONGS, from);
+      long least = type == Types.INTEGER ? Integer.MIN_VALUE : Long.MIN_VALUE;
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (out.isNull(i)) {
           continue;
         }
+        long low = from.longs[i];
+        if (from.highs == null && out.highs == null && low != least) {
+          out.longs[i] = onlyNegative && low >= 0 ? low : -low;
+          continue;
+        }
         from.to(a, i);
         boolean fits = (onlyNegative && !a.isNegative()) || a.negate();
-        fits &= type == Types.INTEGER ? a.low == (int) a.low && a.isShort() : true;
-        fits &= type instanceof Type.Decimal || a.isShort();
-        if (!fits) {
+        if (!fits || !fits(a)) {
           throw failure(i, "-(" + from.show(i, type) + ") does not fit " + type);
         }
-        out.longs[i] = a.low;
-        if (out.highs != null) {
-          out.highs[i] = a.high;
-        }
+        out.set(i, a);
       }
       return out;
     }

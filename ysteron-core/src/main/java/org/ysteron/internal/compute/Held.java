@@ -101,18 +101,35 @@ public final class Held {
     return this;
   }
 
-  /** Makes room for numbers of 128 bits. */
+  /** Begins with values for some rows, null where one of the values is that they come from. */
+  Held begin(Rows rows, Form form, Held... inputs) {
+    begin(rows.size(), form);
+    for (Held input : inputs) {
+      nullsOf(input);
+    }
+    return this;
+  }
+
+  /** Makes room for numbers of 128 bits, with those that are there. */
   void widen() {
     if (ownHighs.length < size) {
       ownHighs = new long[size];
     }
+    for (int i = 0; i < size; i++) {
+      ownHighs[i] = longs[i] >> 63;
+    }
     highs = ownHighs;
   }
 
-  /** Sets a number of 128 bits. */
+  /** Sets an exact number; the first that needs 128 bits makes room for such. */
   void set(int row, Wide value) {
+    if (highs == null && !value.isShort()) {
+      widen();
+    }
     longs[row] = value.low;
-    highs[row] = value.high;
+    if (highs != null) {
+      highs[row] = value.high;
+    }
   }
 
   /** Has a number take the value of a row. */
@@ -244,18 +261,12 @@ public final class Held {
   private void decimals(Vector.OfBytes of, Wide scratch) {
     begin(size, Form.LONGS);
     nulls = of.nulls();
-    boolean isShort = true;
-    widen();
     for (int i = 0; i < size; i++) {
       if (!isNull(i)) {
         int at = of.starts()[i];
         scratch.set(word(of.data(), at) ^ Long.MIN_VALUE, word(of.data(), at + Long.BYTES));
         set(i, scratch);
-        isShort &= scratch.isShort();
       }
-    }
-    if (isShort) {
-      highs = null;
     }
   }
 

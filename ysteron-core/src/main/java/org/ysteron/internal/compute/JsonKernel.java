@@ -29,8 +29,7 @@ final class JsonKernel extends Kernel {
   public Held eval(Rows rows) {
     Held from = of.eval(rows);
     boolean exists = type == Types.BOOLEAN;
-    out.begin(rows.size(), Held.form(type));
-    out.nullsOf(from);
+    out.begin(rows, Held.form(type), from);
     for (int j = 0; j < rows.count(); j++) {
       int i = rows.selected()[j];
       if (out.isNull(i)) {

@@ -1,6 +1,8 @@
 package org.ysteron.internal.compute;
 
 import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.internal.bytes.Wide;
 
 /**
  * Computes the values of an expression, vector in, vector out.
@@ -26,6 +28,14 @@ public abstract class Kernel {
 
   /** The values for some rows. */
   public abstract Held eval(Rows rows);
+
+  /** Whether a whole or exact number is in the range of the type. */
+  final boolean fits(Wide number) {
+    if (type instanceof Type.Decimal decimal) {
+      return number.fits(decimal.precision());
+    }
+    return number.isShort() && (type != Types.INTEGER || number.low == (int) number.low);
+  }
 
   static ComputeException failure(int row, String message) {
     return new ComputeException(row, message);

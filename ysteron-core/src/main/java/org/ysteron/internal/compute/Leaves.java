@@ -6,13 +6,12 @@ import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
-import org.ysteron.data.Type;
-import org.ysteron.data.Types;
 import org.ysteron.data.Values;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.expr.Column;
 import org.ysteron.internal.bytes.Wide;
+import org.ysteron.internal.rows.FieldPath;
 import org.ysteron.internal.typing.Numbers;
 import org.ysteron.internal.typing.Typed;
 
@@ -40,31 +39,13 @@ final class Leaves {
         out.allNull();
         return out;
       }
-      return out.of(find(batch.get()), scratch);
-    }
-
-    private Vector find(Batch batch) {
-      Type.Struct level = batch.columns();
-      List<Vector> vectors = batch.vectors();
-      Vector vector = null;
-      for (Field step : along) {
-        vector = vectors.get(position(level, step));
-        if (vector instanceof Vector.OfStruct struct) {
-          level = (Type.Struct) struct.type();
-          vectors = struct.fields();
-        }
-      }
-      return vector;
-    }
-
-    private int position(Type.Struct level, Field step) {
-      for (int i = 0; i < level.fields().size(); i++) {
-        Field field = level.fields().get(i);
-        if (ofSource ? field.name().equals(step.name()) : field.id() == step.id()) {
-          return i;
-        }
-      }
-      throw new IllegalArgumentException("the batch lacks the column " + step.name());
+      Vector vector =
+          FieldPath.in(
+              batch.get(),
+              along,
+              (step, field) ->
+                  ofSource ? field.name().equals(step.name()) : field.id() == step.id());
+      return out.of(vector, scratch);
     }
   }
 
@@ -76,10 +57,6 @@ final class Leaves {
     OfConstant(Typed.Constant constant) {
       super(constant.type());
       this.value = constant.value();
-    }
-
-    boolean isNull() {
-      return value == null;
     }
 
     @Override
@@ -131,19 +108,6 @@ final class Leaves {
           out.vector = builder.buildLast();
         }
       }
-    }
-
-    /** The constant of a type that can be compared by its whole numbers, if it is one. */
-    Optional<Long> whole() {
-      if (value == null || Held.form(type) != Held.Form.LONGS) {
-        return Optional.empty();
-      }
-      if (type instanceof Type.Decimal || type == Types.INTEGER || type == Types.BIGINT) {
-        Wide wide = new Wide();
-        wide.set(new BigDecimal(value.toString()).setScale(Numbers.scale(type)).unscaledValue());
-        return wide.isShort() ? Optional.of(wide.low) : Optional.empty();
-      }
-      return Optional.of(Values.toLong(value, type));
     }
   }
 }

@@ -3,6 +3,7 @@ package org.ysteron.internal.compute;
 import java.util.Arrays;
 import java.util.List;
 import org.ysteron.data.Types;
+import org.ysteron.internal.rows.Selections;
 
 /** AND, OR, and conditions as values. */
 final class Logic {
@@ -61,28 +62,10 @@ final class Logic {
           break;
         }
         int passed = part.select(rows.only(left, count), found);
-        for (int j = 0; j < passed; j++) {
-          marks[found[j] >> 6] |= 1L << found[j];
-        }
-        count = unmarked(count);
+        Selections.mark(found, passed, marks);
+        count = Selections.keep(left, count, marks, false, left);
       }
-      int kept = 0;
-      for (int j = 0; j < rows.count(); j++) {
-        int i = rows.selected()[j];
-        to[kept] = i;
-        kept += (int) ((marks[i >> 6] >>> i) & 1);
-      }
-      return kept;
-    }
-
-    private int unmarked(int count) {
-      int kept = 0;
-      for (int j = 0; j < count; j++) {
-        int i = left[j];
-        left[kept] = i;
-        kept += (int) ((~marks[i >> 6] >>> i) & 1);
-      }
-      return kept;
+      return Selections.keep(rows.selected(), rows.count(), marks, true, to);
     }
   }
 

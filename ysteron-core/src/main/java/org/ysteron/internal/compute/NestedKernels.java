@@ -23,8 +23,7 @@ final class NestedKernels {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      out.begin(rows.size(), Held.Form.LONGS);
-      out.nullsOf(from);
+      out.begin(rows, Held.Form.LONGS, from);
       int[] offsets = offsets(from.vector);
       for (int i = 0; i < rows.size(); i++) {
         int count = offsets[i + 1] - offsets[i];

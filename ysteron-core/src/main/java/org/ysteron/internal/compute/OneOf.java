@@ -1,6 +1,7 @@
 package org.ysteron.internal.compute;
 
 import java.util.Arrays;
+import org.ysteron.internal.rows.Selections;
 
 /** IN, and NOT IN. */
 final class OneOf extends RowTest {
@@ -35,18 +36,16 @@ final class OneOf extends RowTest {
     Held held = value.eval(rows);
     int count = Comparisons.notNull(rows, held, held, left);
     for (Comparisons.Pair option : options) {
-      count = without(option, rows, count);
+      option.eval(held, rows.only(left, count));
+      count = without(option, count);
     }
-    return negated ? marked(left, count, unknown, false, to) : equal(rows, to);
-  }
-
-  private int equal(Rows rows, int[] to) {
-    return marked(rows.selected(), rows.count(), found, true, to);
+    return negated
+        ? Selections.keep(left, count, unknown, false, to)
+        : Selections.keep(rows.selected(), rows.count(), found, true, to);
   }
 
   /** Marks the rows that are equal to an option, and keeps the others. */
-  private int without(Comparisons.Pair option, Rows rows, int count) {
-    option.eval(rows.only(left, count));
+  private int without(Comparisons.Pair option, int count) {
     int kept = 0;
     for (int j = 0; j < count; j++) {
       int i = left[j];
@@ -59,17 +58,6 @@ final class OneOf extends RowTest {
       } else {
         kept++;
       }
-    }
-    return kept;
-  }
-
-  private static int marked(int[] rows, int count, long[] marks, boolean wanted, int[] to) {
-    int kept = 0;
-    for (int j = 0; j < count; j++) {
-      int i = rows[j];
-      boolean marked = (marks[i >> 6] & (1L << i)) != 0;
-      to[kept] = i;
-      kept += marked == wanted ? 1 : 0;
     }
     return kept;
   }

@@ -1,9 +1,11 @@
 package org.ysteron.internal.compute;
 
+import java.math.BigDecimal;
 import java.util.Optional;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Values;
+import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.bytes.Wide;
 import org.ysteron.internal.text.Decimals;
@@ -40,7 +42,7 @@ final class Storing {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      org.ysteron.data.VectorBuilder values = new org.ysteron.data.VectorBuilder(type, rows.size());
+      VectorBuilder values = new VectorBuilder(type, rows.size());
       for (int i = 0; i < rows.size(); i++) {
         values.add(from.isNull(i) ? null : from.vector.present(i));
       }
@@ -65,14 +67,9 @@ final class Storing {
         return from;
       }
       Held.Form form = Held.form(type);
-      out.begin(rows.size(), form);
-      out.nullsOf(from);
+      out.begin(rows, form, from);
       if (form == Held.Form.BYTES) {
         out.share(from);
-      }
-      boolean exact = Numbers.isExact(type);
-      if (exact) {
-        out.widen();
       }
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
@@ -87,7 +84,7 @@ final class Storing {
           }
           case DOUBLES -> out.doubles[i] = ((Number) value).doubleValue();
           default -> {
-            number.set(new java.math.BigDecimal(value.toString()).unscaledValue());
+            number.set(new BigDecimal(value.toString()).unscaledValue());
             out.set(i, number);
           }
         }

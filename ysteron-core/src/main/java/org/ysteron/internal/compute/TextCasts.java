@@ -50,8 +50,7 @@ final class TextCasts {
       if (most < 0) {
         return from;
       }
-      out.begin(rows.size(), Held.Form.BYTES);
-      out.nullsOf(from);
+      out.begin(rows, Held.Form.BYTES, from);
       out.share(from);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
@@ -82,8 +81,7 @@ final class TextCasts {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      out.begin(rows.size(), Held.Form.BYTES);
-      out.nullsOf(from);
+      out.begin(rows, Held.Form.BYTES, from);
       boolean exact = Numbers.isExact(of.type);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
@@ -164,13 +162,8 @@ final class TextCasts {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      out.begin(rows.size(), Held.form(type));
-      out.nullsOf(from);
+      out.begin(rows, Held.form(type), from);
       boolean exact = Numbers.isExact(type);
-      if (exact) {
-        out.widen();
-      }
-      boolean isShort = true;
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {
@@ -187,12 +180,8 @@ final class TextCasts {
           }
           if (exact) {
             out.set(i, number);
-            isShort &= number.isShort();
           }
         }
-      }
-      if (exact && isShort) {
-        out.highs = null;
       }
       return out;
     }

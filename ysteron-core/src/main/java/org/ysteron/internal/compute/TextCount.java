@@ -19,9 +19,7 @@ final class TextCount extends Kernel {
   public Held eval(Rows rows) {
     Held in = of.eval(rows);
     Held sought = what == null ? in : what.eval(rows);
-    out.begin(rows.size(), Held.Form.LONGS);
-    out.nullsOf(in);
-    out.nullsOf(sought);
+    out.begin(rows, Held.Form.LONGS, in, sought);
     for (int j = 0; j < rows.count(); j++) {
       int i = rows.selected()[j];
       if (!out.isNull(i)) {

@@ -25,9 +25,7 @@ final class TextKernels {
     public Held eval(Rows rows) {
       Held one = left.eval(rows);
       Held other = right.eval(rows);
-      out.begin(rows.size(), Held.Form.BYTES);
-      out.nullsOf(one);
-      out.nullsOf(other);
+      out.begin(rows, Held.Form.BYTES, one, other);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {
@@ -57,8 +55,7 @@ final class TextKernels {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      out.begin(rows.size(), Held.Form.BYTES);
-      out.nullsOf(from);
+      out.begin(rows, Held.Form.BYTES, from);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {
@@ -110,9 +107,7 @@ final class TextKernels {
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
       Held what = character.eval(rows);
-      out.begin(rows.size(), Held.Form.BYTES);
-      out.nullsOf(from);
-      out.nullsOf(what);
+      out.begin(rows, Held.Form.BYTES, from, what);
       out.share(from);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
@@ -164,9 +159,7 @@ final class TextKernels {
       Held from = of.eval(rows);
       Held first = start.eval(rows);
       Held count = length == null ? null : length.eval(rows);
-      out.begin(rows.size(), Held.Form.BYTES);
-      out.nullsOf(from);
-      out.nullsOf(first);
+      out.begin(rows, Held.Form.BYTES, from, first);
       if (count != null) {
         out.nullsOf(count);
       }
@@ -217,11 +210,7 @@ final class TextKernels {
       Held with = placed.eval(rows);
       Held first = start.eval(rows);
       Held count = length == null ? first : length.eval(rows);
-      out.begin(rows.size(), Held.Form.BYTES);
-      out.nullsOf(from);
-      out.nullsOf(with);
-      out.nullsOf(first);
-      out.nullsOf(count);
+      out.begin(rows, Held.Form.BYTES, from, with, first, count);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {

@@ -65,8 +65,7 @@ final class TimeKernels {
     @Override
     public Held eval(Rows rows) {
       Held from = of.eval(rows);
-      out.begin(rows.size(), Held.Form.LONGS);
-      out.nullsOf(from);
+      out.begin(rows, Held.Form.LONGS, from);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {
@@ -180,9 +179,7 @@ final class TimeKernels {
     public Held eval(Rows rows) {
       Held one = left.eval(rows);
       Held other = right.eval(rows);
-      out.begin(rows.size(), Held.Form.LONGS);
-      out.nullsOf(one);
-      out.nullsOf(other);
+      out.begin(rows, Held.Form.LONGS, one, other);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {

@@ -4,6 +4,6 @@
  * selected rows can fail, a result that does not fit is an error, and vectors that come in are
  * never written to.
  *
- * <p>Uses bytes, data, error, expr, text, typing.
+ * <p>Uses bytes, data, error, expr, rows, text, typing.
  */
 package org.ysteron.internal.compute;

@@ -6,6 +6,7 @@ import org.ysteron.internal.compute.Compiler;
 import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.compute.RowTest;
 import org.ysteron.internal.compute.Rows;
+import org.ysteron.internal.rows.Selections;
 import org.ysteron.internal.typing.TypedTest;
 
 /** A typed condition, ready to select rows. For one thread. */
@@ -47,9 +48,6 @@ public final class Selecting {
     if (found.length < rows.size()) {
       found = new int[rows.size()];
     }
-    int count = test.select(rows, found);
-    for (int j = 0; j < count; j++) {
-      bits[found[j] >> 6] |= 1L << found[j];
-    }
+    Selections.mark(found, test.select(rows, found), bits);
   }
 }

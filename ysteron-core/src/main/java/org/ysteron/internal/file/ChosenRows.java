@@ -12,6 +12,7 @@ import org.ysteron.internal.column.ColumnSource;
 import org.ysteron.internal.filter.ColumnTest;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.internal.rows.Selections;
 
 /**
  * Reads the columns that a filter tests first, and the others only where rows pass: not at all in a
@@ -19,7 +20,7 @@ import org.ysteron.internal.rows.Gather;
  */
 public final class ChosenRows {
   /** One row of so many, or less, is worth passing over the others. */
-  static final int FEW = 8;
+  private static final int FEW = 8;
 
   private final Filter filter;
   private final LiveRows live;
@@ -73,10 +74,7 @@ public final class ChosenRows {
 
   /** The rows that count and pass; empty when there are none. */
   Optional<Batch> read(List<ColumnSource> sources, long from, int count, long position) {
-    if (rows.length < count) {
-      rows = new int[count];
-    }
-    int left = live.live(position, count, rows);
+    int left = live(position, count);
     Vector[] vectors = new Vector[sources.size()];
     left = left == 0 ? 0 : test(sources, vectors, from, count, left);
     if (left == 0) {
@@ -85,6 +83,24 @@ public final class ChosenRows {
     }
     select(count, left);
     return Optional.of(output(sources, vectors, from, count, left));
+  }
+
+  /** The rows that count, of columns that were read already; empty when there are none. */
+  Optional<Batch> keep(List<Vector> vectors, int count, long position) {
+    int left = live(position, count);
+    if (left == 0) {
+      return Optional.empty();
+    }
+    select(count, left);
+    Batch read = Gather.columns(new Batch(new Type.Struct(columns), count, vectors), outputs);
+    return Optional.of(selected == null ? read : Gather.keep(read, selected));
+  }
+
+  private int live(long position, int count) {
+    if (rows.length < count) {
+      rows = new int[count];
+    }
+    return live.live(position, count, rows);
   }
 
   /** Column after column as long as rows are left, then what tests several. */
@@ -135,9 +151,7 @@ public final class ChosenRows {
       return;
     }
     selected = new long[(count + 63) >> 6];
-    for (int j = 0; j < left; j++) {
-      selected[rows[j] >> 6] |= 1L << rows[j];
-    }
+    Selections.mark(rows, left, selected);
   }
 
   /** Has columns that cannot pass over rows by themselves do so. */
@@ -170,7 +184,7 @@ public final class ChosenRows {
       } else if (tested[c]) {
         chosen.add(sources.get(c).some(from, count, positions));
       } else if (few) {
-        runs = runs == null ? runs(left) : runs;
+        runs = runs == null ? Gather.runs(selected) : runs;
         chosen.add(sources.get(c).readRuns(from, count, runs, left));
       } else {
         chosen.add(null);
@@ -179,24 +193,6 @@ public final class ChosenRows {
     }
     fill(chosen, whole, count);
     return new Batch(outputColumns, left, chosen);
-  }
-
-  /** Runs of consecutive rows: the first one and how many, again and again. */
-  private int[] runs(int left) {
-    int count = 0;
-    for (int j = 0; j < left; j++) {
-      count += j == 0 || rows[j] != rows[j - 1] + 1 ? 1 : 0;
-    }
-    int[] runs = new int[2 * count];
-    int at = -2;
-    for (int j = 0; j < left; j++) {
-      if (j == 0 || rows[j] != rows[j - 1] + 1) {
-        at += 2;
-        runs[at] = rows[j];
-      }
-      runs[at + 1]++;
-    }
-    return runs;
   }
 
   /** Puts columns that were read as a whole in their places, with the rows that passed. */

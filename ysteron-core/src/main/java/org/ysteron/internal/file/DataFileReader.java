@@ -3,7 +3,6 @@ package org.ysteron.internal.file;
 import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Map;
@@ -19,7 +18,6 @@ import org.apache.parquet.hadoop.metadata.ColumnChunkMetaData;
 import org.apache.parquet.hadoop.metadata.ColumnPath;
 import org.apache.parquet.schema.GroupType;
 import org.apache.parquet.schema.MessageType;
-import org.roaringbitmap.PeekableIntIterator;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -37,7 +35,6 @@ import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.json.SchemaJson;
-import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.text.Reason;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.store.ObjectInput;
@@ -64,7 +61,6 @@ public final class DataFileReader implements AutoCloseable {
   private int nextGroup;
   private long groupStart;
   private long position;
-  private boolean exact;
   private ChosenRows chosen;
   private RoaringBitmap unread = new RoaringBitmap();
   private long[] selected;
@@ -190,16 +186,9 @@ public final class DataFileReader implements AutoCloseable {
   }
 
   /**
-   * Leaves out the rows around those that are needed: batches then have the needed rows alone, and
-   * {@link #selected} says which they are.
-   */
-  public void exactly() {
-    exact = true;
-  }
-
-  /**
    * Has the columns that the filter tests read first, and the others only where rows pass: batches
-   * then have the rows alone that pass, and {@link #selected} says which they are.
+   * then have the rows alone that count and pass, and {@link #selected} says which they are. Where
+   * columns are decoded {@linkplain #sideBySide side by side}, the filter must be trivial.
    *
    * @param test applied to the rows
    * @param live which rows count
@@ -466,47 +455,21 @@ public final class DataFileReader implements AutoCloseable {
           openBeside();
         }
         position = start + rows.from();
-        if (exact) {
-          return Optional.of(some(rows.from(), count));
-        }
+        List<Vector> vectors = ahead == null ? null : ahead.take();
         if (chosen == null) {
-          List<Vector> vectors = ahead == null ? read(rows.from(), count) : ahead.take();
-          return Optional.of(new Batch(wanted, count, vectors));
+          List<Vector> all = vectors == null ? read(rows.from(), count) : vectors;
+          return Optional.of(new Batch(wanted, count, all));
         }
-        Optional<Batch> batch = chosen.read(sources, rows.from(), count, position);
+        Optional<Batch> batch =
+            vectors == null
+                ? chosen.read(sources, rows.from(), count, position)
+                : chosen.keep(vectors, count, position);
         if (batch.isPresent()) {
           selected = chosen.selected();
           return batch;
         }
       }
       return Optional.empty();
-    }
-
-    /** The needed rows of a batch; few ones are read alone. */
-    private Batch some(long from, int count) {
-      selected = bits(count);
-      int needed = Arrays.stream(selected).mapToInt(Long::bitCount).sum();
-      if (ahead != null || needed * ChosenRows.FEW > count) {
-        List<Vector> vectors = ahead == null ? read(from, count) : ahead.take();
-        return Gather.keep(new Batch(wanted, count, vectors), selected);
-      }
-      int[] runs = Gather.runs(selected);
-      List<Vector> vectors = new ArrayList<>();
-      for (ColumnSource source : sources) {
-        vectors.add(source.readRuns(from, count, runs, needed));
-      }
-      return new Batch(wanted, needed, vectors);
-    }
-
-    private long[] bits(int count) {
-      long[] bits = new long[(count + 63) >> 6];
-      PeekableIntIterator rows = only.getIntIterator();
-      rows.advanceIfNeeded((int) position);
-      while (rows.hasNext() && rows.peekNext() < position + count) {
-        int row = (int) (rows.next() - position);
-        bits[row >> 6] |= 1L << row;
-      }
-      return bits;
     }
 
     private List<Vector> read(long from, int count) {

@@ -9,6 +9,7 @@ import java.util.Optional;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Vector;
+import org.ysteron.internal.rows.Selections;
 
 /** The bound form of a condition, without negations. */
 sealed interface BoundTest
@@ -135,22 +136,10 @@ sealed interface BoundTest
       int rest = count;
       for (BoundTest part : parts) {
         int passing = part.select(batch, left, rest, passed);
-        for (int j = 0; j < passing; j++) {
-          marks[passed[j] >> 6] |= 1L << passed[j];
-        }
-        rest = marked(left, rest, marks, 0, left);
+        Selections.mark(passed, passing, marks);
+        rest = Selections.keep(left, rest, marks, false, left);
       }
-      return marked(rows, count, marks, 1, to);
-    }
-
-    private static int marked(int[] rows, int count, long[] marks, long wanted, int[] to) {
-      int kept = 0;
-      for (int j = 0; j < count; j++) {
-        int i = rows[j];
-        to[kept] = i;
-        kept += ((marks[i >> 6] >>> i) & 1) == wanted ? 1 : 0;
-      }
-      return kept;
+      return Selections.keep(rows, count, marks, true, to);
     }
 
     @Override
@@ -267,21 +256,7 @@ sealed interface BoundTest
 
     /** Keeps the rows whose value is null, or those whose value is not. */
     static int ofNull(Vector vector, boolean wanted, int[] rows, int count, int[] to) {
-      long[] nulls = vector.nulls();
-      if (nulls == null) {
-        if (!wanted && to != rows) {
-          System.arraycopy(rows, 0, to, 0, count);
-        }
-        return wanted ? 0 : count;
-      }
-      int kept = 0;
-      long bit = wanted ? 1 : 0;
-      for (int j = 0; j < count; j++) {
-        int i = rows[j];
-        to[kept] = i;
-        kept += ((nulls[i >> 6] >>> i) & 1) == bit ? 1 : 0;
-      }
-      return kept;
+      return Selections.keep(rows, count, vector.nulls(), wanted, to);
     }
   }
 

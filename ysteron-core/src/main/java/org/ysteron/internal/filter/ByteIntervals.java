@@ -6,15 +6,13 @@ import java.util.Optional;
 import org.ysteron.data.Field;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
+import org.ysteron.internal.rows.Selections;
 
 /**
  * Within one of some intervals of bytes, sorted and disjoint, the low bound included and the high
  * one not; a high bound of null is none.
  */
 final class ByteIntervals extends BoundTest.OfColumn {
-  /** A dictionary of more words for each row is not worth testing. */
-  private static final int MOST_WORDS = 16;
-
   private final byte[][] lows;
   private final byte[][] highs;
 
@@ -103,17 +101,10 @@ final class ByteIntervals extends BoundTest.OfColumn {
     Vector.OfBytes bytes = (Vector.OfBytes) vector;
     int left = ofNull(vector, false, rows, count, to);
     Vector.Words words = bytes.words();
-    int kept = 0;
-    if (words != null && words.count() <= Math.max(left, 1) * MOST_WORDS) {
-      int[] codes = bytes.codes();
-      boolean[] passes = words.tested(this, this::contains);
-      for (int j = 0; j < left; j++) {
-        int i = to[j];
-        to[kept] = i;
-        kept += passes[codes[i]] ? 1 : 0;
-      }
-      return kept;
+    if (Selections.byWords(words, left)) {
+      return Selections.keep(to, left, words.tested(this, this::contains), bytes.codes(), true);
     }
+    int kept = 0;
     for (int j = 0; j < left; j++) {
       int i = to[j];
       int from = bytes.starts()[i];

@@ -12,6 +12,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.rows.Selections;
 
 /**
  * A condition bound to a schema: columns are found by id, literals are in the columns' own domain,
@@ -145,9 +146,7 @@ public final class Filter {
     Arrays.setAll(rows, i -> i);
     int count = select(batch, rows, rows.length, rows);
     long[] selected = new long[(batch.size() + 63) >> 6];
-    for (int j = 0; j < count; j++) {
-      selected[rows[j] >> 6] |= 1L << rows[j];
-    }
+    Selections.mark(rows, count, selected);
     return selected;
   }
 

@@ -4,8 +4,8 @@ import java.util.List;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
+import org.ysteron.internal.rows.FieldPath;
 
 /** Fields along a path, in batches and in messages. */
 final class Paths {
@@ -13,26 +13,7 @@ final class Paths {
 
   /** The vector of the field at the end of a path. */
   static Vector vector(Batch batch, List<Field> along) {
-    Type.Struct level = batch.columns();
-    List<Vector> vectors = batch.vectors();
-    Vector vector = null;
-    for (Field step : along) {
-      vector = vectors.get(position(level, step.id()));
-      if (vector instanceof Vector.OfStruct struct) {
-        level = (Type.Struct) struct.type();
-        vectors = struct.fields();
-      }
-    }
-    return vector;
-  }
-
-  private static int position(Type.Struct level, int id) {
-    for (int i = 0; i < level.fields().size(); i++) {
-      if (level.fields().get(i).id() == id) {
-        return i;
-      }
-    }
-    throw new IllegalArgumentException("the batch lacks the tested column " + id);
+    return FieldPath.in(batch, along, (step, field) -> step.id() == field.id());
   }
 
   /** The names along a path, for messages. */

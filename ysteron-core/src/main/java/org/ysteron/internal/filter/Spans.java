@@ -87,10 +87,10 @@ final class Spans {
     }
     boolean all =
         switch (test.comparison()) {
-          case LESS -> highs < 0 || order(left.high, one, right.low, other) < 0;
-          case AT_MOST -> order(left.high, one, right.low, other) <= 0;
-          case GREATER -> order(left.low, one, right.high, other) > 0;
-          case AT_LEAST -> order(left.low, one, right.high, other) >= 0;
+          case LESS -> highs < 0;
+          case AT_MOST -> highs <= 0;
+          case GREATER -> lows > 0;
+          case AT_LEAST -> lows >= 0;
           case EQUAL -> lows == 0 && highs == 0;
           case NOT_EQUAL -> lows > 0 || highs < 0;
         };

@@ -39,8 +39,7 @@ public final class FileScan implements BatchSource {
   private final boolean narrow;
   private final Schema fetched;
   private final RoaringBitmap only;
-  private final boolean isExact;
-  private final PeekableIntIterator masked;
+  private final PeekableIntIterator listed;
   private Filter pruner;
   private Workers workers;
   private DataFileReader reader;
@@ -100,9 +99,8 @@ public final class FileScan implements BatchSource {
       Schema wanted,
       Filter filter,
       RoaringBitmap only) {
-    this.isExact = only != null && !task.filtered();
-    this.only = isExact ? RoaringBitmap.andNot(only, task.masked()) : only;
-    this.masked = task.masked().isEmpty() || isExact ? null : task.masked().getIntIterator();
+    this.only = only == null ? null : RoaringBitmap.andNot(only, task.masked());
+    this.listed = (only == null ? task.masked() : this.only).getIntIterator();
     this.store = store;
     this.footers = footers;
     this.task = task;
@@ -172,77 +170,45 @@ public final class FileScan implements BatchSource {
               task.span(),
               only);
       reader.sideBySide(workers);
-      if (isExact) {
-        reader.exactly();
-      } else if (chooses()) {
+      if (task.filtered() || only != null || !task.masked().isEmpty()) {
         reader.choosing(filter, this::live, task.masked(), wanted.columns().size());
       }
     }
-    while (true) {
-      Optional<Batch> batch = reader.next();
-      if (batch.isEmpty()) {
-        return batch;
-      }
-      first = reader.position();
-      selected = reader.selected();
-      positions = null;
-      if (isExact && batch.get().size() > 0) {
-        return batch;
-      }
-      if (isExact) {
-        continue;
-      }
-      if (chooses()) {
-        return Optional.of(narrowed(batch.get()));
-      }
-      if (!task.filtered() && masked == null && only == null) {
-        return batch;
-      }
-      Batch passing = select(batch.get());
-      if (passing.size() > 0) {
-        return Optional.of(passing);
-      }
-    }
-  }
-
-  /** Whether the reader itself tells which rows count and pass. */
-  private boolean chooses() {
-    return workers == null && (task.filtered() || masked != null || only != null);
+    Optional<Batch> batch = reader.next();
+    first = reader.position();
+    selected = reader.selected();
+    positions = null;
+    return batch.map(this::narrowed);
   }
 
   /** The rows from a position on that count and are meant. */
   private int live(long position, int count, int[] rows) {
-    int live = 0;
-    if (only != null) {
-      PeekableIntIterator next = only.getIntIterator();
-      next.advanceIfNeeded((int) position);
-      while (next.hasNext() && next.peekNext() < position + count) {
-        rows[live++] = (int) (next.next() - position);
-      }
-    } else {
-      for (int i = 0; i < count; i++) {
-        rows[i] = i;
-      }
-      live = count;
-    }
-    return masked == null ? live : unmasked(position, count, rows, live);
+    listed.advanceIfNeeded((int) position);
+    return only == null ? unmasked(position, count, rows) : meant(position, count, rows);
   }
 
-  private int unmasked(long position, int count, int[] rows, int live) {
-    masked.advanceIfNeeded((int) position);
-    int kept = 0;
-    int at = 0;
-    while (masked.hasNext() && masked.peekNext() < position + count) {
-      int gone = (int) (masked.next() - position);
-      while (at < live && rows[at] < gone) {
-        rows[kept++] = rows[at++];
+  private int meant(long position, int count, int[] rows) {
+    int live = 0;
+    while (listed.hasNext() && listed.peekNext() < position + count) {
+      rows[live++] = (int) (listed.next() - position);
+    }
+    return live;
+  }
+
+  private int unmasked(long position, int count, int[] rows) {
+    int live = 0;
+    int next = 0;
+    while (listed.hasNext() && listed.peekNext() < position + count) {
+      int gone = (int) (listed.next() - position);
+      while (next < gone) {
+        rows[live++] = next++;
       }
-      at += at < live && rows[at] == gone ? 1 : 0;
+      next++;
     }
-    while (at < live) {
-      rows[kept++] = rows[at++];
+    while (next < count) {
+      rows[live++] = next++;
     }
-    return kept;
+    return live;
   }
 
   /** The rows with where they are, in the order of their positions. */
@@ -271,43 +237,6 @@ public final class FileScan implements BatchSource {
       positions = Gather.positions(selected);
     }
     return (int) first + positions[row];
-  }
-
-  private long[] passing(Batch batch) {
-    if (only == null) {
-      return filter.select(batch);
-    }
-    long[] bits = new long[(batch.size() + 63) >> 6];
-    PeekableIntIterator next = only.getIntIterator();
-    next.advanceIfNeeded((int) first);
-    while (next.hasNext() && next.peekNext() < first + batch.size()) {
-      int row = (int) (next.next() - first);
-      bits[row >> 6] |= 1L << row;
-    }
-    if (task.filtered()) {
-      long[] also = filter.select(batch);
-      for (int i = 0; i < bits.length; i++) {
-        bits[i] &= also[i];
-      }
-    }
-    return bits;
-  }
-
-  private void unmask(long[] bits, int size) {
-    masked.advanceIfNeeded((int) first);
-    while (masked.hasNext() && masked.peekNext() < first + size) {
-      int row = (int) (masked.next() - first);
-      bits[row >> 6] &= ~(1L << row);
-    }
-  }
-
-  private Batch select(Batch batch) {
-    selected = passing(batch);
-    positions = null;
-    if (masked != null) {
-      unmask(selected, batch.size());
-    }
-    return narrowed(Gather.keep(batch, selected));
   }
 
   private Batch narrowed(Batch passing) {

@@ -1,6 +1,7 @@
 package org.ysteron.internal.read;
 
 import java.time.Clock;
+import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.file.FooterCache;
@@ -18,8 +19,13 @@ public record ReadContext(
     Watch watch,
     Clock clock) {
 
-  /** A condition with CURRENT_TIMESTAMP as a literal: now, in microseconds. */
+  /** What CURRENT_TIMESTAMP is for what begins now. */
+  public Instant now() {
+    return clock.instant().truncatedTo(ChronoUnit.MICROS);
+  }
+
+  /** A condition with CURRENT_TIMESTAMP as a literal. */
   public Condition fixed(Condition condition) {
-    return condition.at(clock.instant().truncatedTo(ChronoUnit.MICROS));
+    return condition.at(now());
   }
 }

@@ -2,6 +2,7 @@ package org.ysteron.internal.rows;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.function.BiPredicate;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -43,6 +44,35 @@ public final class FieldPath {
     } else if (!field.type().isNested()) {
       leaves.add(field);
     }
+  }
+
+  /**
+   * The vector of the field at the end of a path in a batch that may have other fields beside it.
+   *
+   * @param same whether a step of the path, given first, is a field of the batch
+   */
+  public static Vector in(Batch batch, List<Field> along, BiPredicate<Field, Field> same) {
+    Type.Struct level = batch.columns();
+    List<Vector> vectors = batch.vectors();
+    Vector vector = null;
+    for (Field step : along) {
+      vector = vectors.get(position(level, step, same));
+      if (vector instanceof Vector.OfStruct struct) {
+        level = (Type.Struct) struct.type();
+        vectors = struct.fields();
+      }
+    }
+    return vector;
+  }
+
+  private static int position(Type.Struct level, Field step, BiPredicate<Field, Field> same) {
+    List<Field> fields = level.fields();
+    for (int i = 0; i < fields.size(); i++) {
+      if (same.test(step, fields.get(i))) {
+        return i;
+      }
+    }
+    throw new IllegalArgumentException("the batch lacks the column " + step.name());
   }
 
   /** Its vector in a batch of the schema. */
