@@ -6,6 +6,7 @@ import java.util.Optional;
 import org.ysteron.data.Field;
 import org.ysteron.data.Type;
 import org.ysteron.expr.Condition;
+import org.ysteron.internal.form.Defaults;
 import org.ysteron.internal.statement.StatementRunner;
 import org.ysteron.internal.work.CheckReturnValue;
 import org.ysteron.option.Alteration;
@@ -184,10 +185,11 @@ public final class Alter {
    *     what can be done instead; nothing was changed
    */
   public WriteResult run(String note) {
+    List<Alteration> settled = Defaults.settled(alterations, runner.core().now());
     return runner.run(
         note,
         change -> {
-          change.alter(alterations);
+          change.alter(settled);
           return ChangeReport.NOTHING;
         });
   }

@@ -133,7 +133,7 @@ public final class LakeView {
    */
   public WriteTask writeTask(String name) {
     VersionPage page = VersionPage.read(find(state, name, core).page(), core.pages());
-    return WriteTask.of(WriteForm.of(page, state.number()).toBytes());
+    return WriteTask.of(WriteForm.of(page, state.number(), core.now()).toBytes());
   }
 
   /** Starts saying what is to be done to this state by {@link Lake#apply}. */

@@ -222,6 +222,6 @@ public final class Merge {
    * @throws org.ysteron.error.ConflictException when other commits stood in the way again and again
    */
   public WriteResult run(String note) {
-    return new MergeRun(runner, source, spec.at(runner.core().now()), rules).run(note);
+    return new MergeRun(runner, source, spec, rules).run(note);
   }
 }

@@ -1,9 +1,13 @@
 package org.ysteron;
 
+import java.time.Instant;
+import java.util.List;
 import java.util.Optional;
 import java.util.function.Function;
 import java.util.function.UnaryOperator;
+import org.ysteron.data.Field;
 import org.ysteron.internal.drift.SourceRows;
+import org.ysteron.internal.form.Defaults;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.merge.MergeClauses;
 import org.ysteron.internal.merge.MergeSpec;
@@ -22,6 +26,7 @@ import org.ysteron.report.WriteResult;
 final class MergeRun {
   private final StatementRunner runner;
   private final MergeSource source;
+  private final Instant now;
   private final MergeSpec spec;
   private final WriteRules rules;
   private Grown grown = Grown.NOTHING;
@@ -30,7 +35,8 @@ final class MergeRun {
       StatementRunner runner, MergeSource source, MergeSpec spec, UnaryOperator<WriteRules> rules) {
     this.runner = runner;
     this.source = source;
-    this.spec = spec;
+    this.now = runner.core().now();
+    this.spec = spec.at(now);
     this.rules = rules.apply(WriteRules.of(runner.table().settings()));
   }
 
@@ -76,9 +82,10 @@ final class MergeRun {
     table.grow(rows.alterations(table.draft().form()));
     grown = rows.grown();
     TableForm form = table.draft().form();
-    try (RowSpool spool =
-        new RowSpool(rows.columns(form), runner.core().workers(), runner.core().watch())) {
-      rows.forEach(form, (number, values) -> spool.add(values));
+    List<Field> columns = rows.columns(form);
+    Defaults defaults = new Defaults(now);
+    try (RowSpool spool = new RowSpool(columns, runner.core().workers(), runner.core().watch())) {
+      rows.forEach(form, (number, values) -> spool.add(defaults.in(values, columns)));
       return merge(table, spool.end());
     }
   }
@@ -86,6 +93,6 @@ final class MergeRun {
   private ChangeReport merge(TableChange table, RowSpool spool) {
     MergeSpec bound =
         spec.on(MergeClauses.checkOn(spec.on(), table.draft().schema(), spool.columns()));
-    return new RowMerge(table, bound, spool).run();
+    return new RowMerge(table, bound, spool, now).run();
   }
 }

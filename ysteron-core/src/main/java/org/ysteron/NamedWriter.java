@@ -1,5 +1,6 @@
 package org.ysteron;
 
+import java.time.Instant;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
@@ -167,9 +168,10 @@ public final class NamedWriter {
           "The sequence number is %d; it must not be negative.".formatted(sequence));
     }
     skipped = SkippedRows.NONE;
+    Instant now = core.now();
     try {
       WriteResult result =
-          Retries.changing(core, Isolation.SNAPSHOT, set -> append(set, sequence, rows));
+          Retries.changing(core, Isolation.SNAPSHOT, set -> append(set, sequence, rows, now));
       skipped = result.skipped();
       return result;
     } catch (AppliedBefore e) {
@@ -177,7 +179,7 @@ public final class NamedWriter {
     }
   }
 
-  private WriteResult append(ChangeSet set, long sequence, Rows rows) {
+  private WriteResult append(ChangeSet set, long sequence, Rows rows, Instant now) {
     TableChange change = set.table(tableId, table);
     WriterStep step = new WriterStep(name, session, sequence, "");
     if (isApplied(change, step, rows)) {
@@ -186,7 +188,7 @@ public final class NamedWriter {
     if (skipsRejected) {
       change.setSkipsRejected();
     }
-    TableWriter writer = change.writer();
+    TableWriter writer = change.writer(now);
     WriterRows given = given(change, rows, writer::add);
     change.append(writer);
     change.step(step.applying(given.digest()));

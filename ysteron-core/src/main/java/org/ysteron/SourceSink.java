@@ -66,6 +66,11 @@ abstract class SourceSink implements RowSink {
       }
 
       @Override
+      public RowSink addRecord(Record record) {
+        return addRow(forms().row(record)); // what it lacks stays as it is in rows that match
+      }
+
+      @Override
       public RowSink addObject(Map<String, @Nullable Object> members) {
         target.accept(members);
         return this;

@@ -170,7 +170,7 @@ final class ChangeProcess {
           Alter alter = work.table("t.x").alter();
           alter = n > 1 ? alter.drop("c" + (n - 1)) : alter;
           alter
-              .add(Field.of("c" + n, Types.INTEGER).withDefault(n))
+              .add(Field.of("c" + n, Types.INTEGER).withDefault(n % 2 == 0 ? n : Computed.later(n)))
               .layout(LayoutPlan.none().rule("range k every " + (1 + n % 40)))
               .run();
           work.table("t.x").update().all().set("v", n).style(style).run();

@@ -237,7 +237,8 @@ class ChangesModelTest {
       case 7 -> upsert();
       case 8 -> table.compact().full().run();
       case 9 -> table.rewrite().where(some()).run();
-      case 10 -> table.alter().add(Field.of("x", Types.INTEGER).withDefault(7)).run();
+      case 10 ->
+          table.alter().add(Field.of("x", Types.INTEGER).withDefault(Computed.later(7))).run();
       case 11 -> table.alter().drop("x").run();
       case 12 -> table.alter().widen("v", Types.BIGINT).run();
       case 13 -> table.alter().rename("t", "text" + random.nextInt(3)).run();

@@ -258,7 +258,7 @@ class EvolutionModelTest {
         // A name that was dropped may come again.
         Field column = Field.of("c" + nextName++ % 5, NEW_TYPES.get(random.nextInt(9)));
         Field added = random.nextBoolean() ? column : withDefault(column);
-        alter = alter.add(added, place(before));
+        alter = alter.add(perhapsComputed(added), place(before));
       }
       case 2 -> {
         Field added = withDefault(Field.of("d" + nextName++, NEW_TYPES.get(random.nextInt(6))));
@@ -296,10 +296,16 @@ class EvolutionModelTest {
     return field.type().isNested() ? field : field.withDefault(values.value(field.type()));
   }
 
+  /** Sometimes a default that is computed, with the same value. */
+  private Field perhapsComputed(Field field) {
+    boolean computed = random.nextInt(3) == 0 && field.writeDefault().isPresent();
+    return computed ? field.withDefault(Computed.later(field.writeDefault().get())) : field;
+  }
+
   private void learn(List<Field> fields, Schema before) {
     for (Field field : fields) {
       if (field.id() > before.lastId()) {
-        model.added(field.id(), field.writeDefault(), field.type());
+        model.added(field.id(), field.addedDefault(), field.type());
       }
       learn(Schema.children(field.type()), before);
     }

@@ -86,7 +86,7 @@ class HostileLakeTest {
       table.rewrite().where(column("id").lessThan(200)).run();
       table
           .alter()
-          .add(Field.of("more", Types.INTEGER).withDefault(7))
+          .add(Field.of("more", Types.INTEGER).withDefault(Computed.later(7)))
           .check("sane", column("id").atLeast(0))
           .run();
       table.openWriter("w").append(0, rows -> rows.addRow(random(table, random)));

@@ -54,7 +54,7 @@ final class RichLake {
             .style(ChangeStyle.MASK)
             .run();
         inside.rewrite().run();
-        inside.alter().add(Field.of("more", Types.INTEGER).withDefault(7)).run();
+        inside.alter().add(Field.of("more", Types.INTEGER).withDefault(Computed.later(7))).run();
         work.commit();
       }
       table.openWriter("logger").append(1, rows -> rows.add("ORR-1", 5, null, 7));

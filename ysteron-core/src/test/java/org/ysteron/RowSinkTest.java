@@ -4,11 +4,14 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 
 import java.math.BigDecimal;
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
 import java.util.List;
 import java.util.Map;
 import java.util.function.Consumer;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.EnumSource;
 import org.ysteron.data.Batch;
@@ -23,6 +26,7 @@ import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Expression;
 import org.ysteron.option.Isolation;
 import org.ysteron.store.MemoryStore;
 import org.ysteron.task.RowWriter;
@@ -130,6 +134,42 @@ class RowSinkTest {
     assertThat(rows.stream().map(row -> row.getDecimal("level"))).containsOnly(level);
     assertThat(rows.stream().filter(row -> row.isNull("quality")).map(row -> row.getLong("id")))
         .contains(5L);
+  }
+
+  record Only(long id) {}
+
+  @ParameterizedTest
+  @EnumSource
+  void whatARowLacksIsComputedOnceForAll(Sink sink) {
+    table.alter().add(Field.of("at", Types.INSTANT).notNull().withDefault(Expression.now())).run();
+    Instant before = Instant.now().truncatedTo(ChronoUnit.MICROS);
+    Type.Struct some = new Type.Struct(List.of(SCHEMA.columns().get(0)));
+    fill(
+        sink,
+        rows -> {
+          if (sink != Sink.MERGE_OF_VALUES) {
+            rows.addRecord(new Only(1));
+          }
+          rows.addRow(Row.of(some, 2L))
+              .addObject(object("{\"id\": 3}"))
+              .addText(new TextRow(List.of("id"), new String[] {"4"}));
+        });
+    List<Row> rows = table.scan().rows().toList();
+    assertThat(rows).hasSize(sink == Sink.MERGE_OF_VALUES ? 3 : 4);
+    assertThat(rows.stream().map(row -> row.getInstant("at")).distinct())
+        .singleElement()
+        .satisfies(at -> assertThat(at).isBetween(before, Instant.now()));
+  }
+
+  /** What a record of a merge lacks does not become the default in rows that match. */
+  @Test
+  void aRecordOfAMergeChangesWhatItHas() {
+    fill(Sink.APPEND, rows -> rows.add(1L, BigDecimal.ONE, "poor"));
+    table.upsert(MergeSource.named(rows -> rows.addRecord(new Only(1)))).run();
+    table.upsert(MergeSource.records(Only.class, List.of(new Only(1)))).run();
+    Row row = table.scan().rows().toList().get(0);
+    assertThat(row.getString("quality")).isEqualTo("poor");
+    assertThat(row.getDecimal("level")).isEqualByComparingTo(BigDecimal.ONE);
   }
 
   @ParameterizedTest

@@ -85,13 +85,17 @@ final class SimulatedEvolution {
     }
   }
 
+  private Object standard() {
+    return random.nextBoolean() ? (int) DEFAULT : Computed.later((int) DEFAULT);
+  }
+
   private Alter one(Alter alter, Schema schema) {
     String other = schema.columns().get(random.nextInt(schema.columns().size())).name();
     boolean extra = !other.equals("k") && !other.equals("v");
     String dated = "d" + random.nextInt(4);
     return switch (random.nextInt(10)) {
       case 0, 1 ->
-          alter.add(Field.of(dated, Types.INTEGER).withDefault((int) DEFAULT), Place.after("v"));
+          alter.add(Field.of(dated, Types.INTEGER).withDefault(standard()), Place.after("v"));
       case 2 -> extra ? alter.drop(other) : alter;
       case 3 -> other.startsWith("d") ? alter.rename(other, dated + "x") : alter;
       case 4 -> extra ? widened(alter, other) : alter;

@@ -96,7 +96,9 @@ final class SimulatedForms {
           .table(table)
           .alter()
           .get()
-          .add(Field.of("d" + fresh, Types.INTEGER).withDefault((int) SimulatedEvolution.DEFAULT))
+          .add(
+              Field.of("d" + fresh, Types.INTEGER)
+                  .withDefault(Computed.later((int) SimulatedEvolution.DEFAULT)))
           .layout(plan)
           .run();
       return "";

@@ -20,13 +20,14 @@ import picocli.CommandLine.Parameters;
     description = {
       "Change columns, constraints and settings of a table in one commit.",
       "Data files are not rewritten. ACTIONS are actions of SQL's ALTER TABLE, separated by commas:",
-      "  ADD [COLUMN] c type [NOT NULL] [DEFAULT v] [COMMENT 't'] [FIRST | AFTER c | BEFORE c]",
+      "  ADD [COLUMN] c type [NOT NULL] [DEFAULT e] [COMMENT 't'] [FIRST | AFTER c | BEFORE c]",
       "  DROP [COLUMN] c;  RENAME [COLUMN] c TO name;  MOVE [COLUMN] c FIRST | AFTER c | BEFORE c",
-      "  ALTER [COLUMN] c SET DATA TYPE type | SET DEFAULT v | DROP DEFAULT",
+      "  ALTER [COLUMN] c SET DATA TYPE type | SET DEFAULT e | DROP DEFAULT",
       "                 | SET NOT NULL | DROP NOT NULL | SET COMMENT 't' | DROP COMMENT",
       "  ADD [CONSTRAINT n] CHECK (condition);  ADD PRIMARY KEY (c, …)",
       "  DROP CONSTRAINT n;  DROP PRIMARY KEY",
-      "A column can be a path, such as health.battery or sensors.element.depth."
+      "A column can be a path, such as health.battery or sensors.element.depth. A default is a value",
+      "or an expression without columns, such as CURRENT_TIMESTAMP, computed once per statement."
     },
     footerHeading = Main.EXAMPLE,
     footer = "  ysteron alter tide.readings \"ADD COLUMN wind_ms REAL, DROP COLUMN battery_mv\"")

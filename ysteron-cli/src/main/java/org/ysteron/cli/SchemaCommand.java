@@ -8,7 +8,6 @@ import org.ysteron.TableView;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
-import org.ysteron.data.Values;
 import org.ysteron.internal.text.Visible;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
@@ -62,7 +61,7 @@ final class SchemaCommand extends LakeCommand {
           shown(field.type()),
           field.required() ? "NOT NULL" : "",
           inKey.map(String::valueOf).orElse(""),
-          field.writeDefault().map(Values::literal).orElse(""),
+          field.defaultText().orElse(""),
           field.id(),
           field.comment());
     } else {
@@ -71,7 +70,7 @@ final class SchemaCommand extends LakeCommand {
           shown(field.type()),
           field.required(),
           inKey.orElse(null),
-          field.writeDefault().map(Values::literal).orElse(null),
+          field.defaultText().orElse(null),
           field.id(),
           field.comment().isEmpty() ? null : field.comment());
     }

@@ -1,6 +1,7 @@
 package org.ysteron.data;
 
 import java.util.Optional;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.error.InvalidInputException;
 
 /**
@@ -11,7 +12,8 @@ import org.ysteron.error.InvalidInputException;
  * @param name compared exactly; 1 to 255 characters, no control characters
  * @param type the type
  * @param required whether null is rejected (NOT NULL)
- * @param writeDefault the default of rows that are written from now on
+ * @param writeDefault the default of rows that are written from now on, when it is a value
+ * @param computedDefault the same, when it is computed for each statement; only columns have this
  * @param addedDefault the value of rows that are older than the field: its default when it was
  *     added
  * @param comment for people; may be empty
@@ -22,6 +24,7 @@ public record Field(
     Type type,
     boolean required,
     Optional<Object> writeDefault,
+    Optional<Formula> computedDefault,
     Optional<Object> addedDefault,
     String comment) {
 
@@ -43,7 +46,8 @@ public record Field(
 
   /** A nullable field without default and comment that is not in a table yet. */
   public static Field of(String name, Type type) {
-    return new Field(0, name, type, false, Optional.empty(), Optional.empty(), "");
+    return new Field(
+        0, name, type, false, Optional.empty(), Optional.empty(), Optional.empty(), "");
   }
 
   public Field notNull() {
@@ -52,22 +56,30 @@ public record Field(
 
   /** This field, nullable or NOT NULL. */
   public Field withRequired(boolean isRequired) {
-    return new Field(id, name, type, isRequired, writeDefault, addedDefault, comment);
+    return new Field(
+        id, name, type, isRequired, writeDefault, computedDefault, addedDefault, comment);
   }
 
   /** This field under another name. */
   public Field withName(String newName) {
-    return new Field(id, newName, type, required, writeDefault, addedDefault, comment);
+    return new Field(
+        id, newName, type, required, writeDefault, computedDefault, addedDefault, comment);
   }
 
   /** This field without a default. */
   public Field withoutDefault() {
-    return new Field(id, name, type, required, Optional.empty(), addedDefault, comment);
+    return new Field(
+        id, name, type, required, Optional.empty(), Optional.empty(), addedDefault, comment);
   }
 
   /** This field, whose default is also the value of older rows. */
   public Field asAdded() {
-    return new Field(id, name, type, required, writeDefault, writeDefault, comment);
+    return computedDefault.isPresent() ? this : withAdded(writeDefault);
+  }
+
+  /** This field with a value of older rows. */
+  public Field withAdded(Optional<Object> value) {
+    return new Field(id, name, type, required, writeDefault, computedDefault, value, comment);
   }
 
   /** This field with a wider type or other inner fields; its defaults are converted. */
@@ -81,12 +93,22 @@ public record Field(
         other,
         required,
         writeDefault.map(value -> Widening.value(value, type, other)),
+        computedDefault,
         addedDefault.map(value -> Widening.value(value, type, other)),
         comment);
   }
 
-  /** This field with a default, given as a value of the type's Java class. */
+  /**
+   * This field with a default.
+   *
+   * @param value a value of the type's Java class, or an expression without columns (see {@code
+   *     org.ysteron.expr.Expression}), which is computed for each statement that writes
+   */
   public Field withDefault(Object value) {
+    if (value instanceof Formula formula) {
+      return new Field(
+          id, name, type, required, Optional.empty(), Optional.of(formula), addedDefault, comment);
+    }
     Object checked;
     try {
       checked = Values.accept(value, type);
@@ -94,20 +116,41 @@ public record Field(
       throw new InvalidInputException(
           "The default of column " + name + " does not fit: " + e.getMessage(), e);
     }
-    return new Field(id, name, type, required, Optional.of(checked), addedDefault, comment);
+    return new Field(
+        id, name, type, required, Optional.of(checked), Optional.empty(), addedDefault, comment);
+  }
+
+  /** Whether rows that leave it out get something else than null. */
+  public boolean hasDefault() {
+    return writeDefault.isPresent() || computedDefault.isPresent();
+  }
+
+  /**
+   * What rows get that leave it out: a value, a {@link Formula} that is still to be computed, or
+   * null.
+   */
+  public @Nullable Object standard() {
+    return writeDefault.orElseGet(() -> computedDefault.orElse(null));
+  }
+
+  /** The default as SQL; empty without one. */
+  public Optional<String> defaultText() {
+    return computedDefault.map(Object::toString).or(() -> writeDefault.map(Values::literal));
   }
 
   public Field withComment(String text) {
-    return new Field(id, name, type, required, writeDefault, addedDefault, text);
+    return new Field(id, name, type, required, writeDefault, computedDefault, addedDefault, text);
   }
 
   /** This field under an id. */
   public Field withId(int newId) {
-    return new Field(newId, name, type, required, writeDefault, addedDefault, comment);
+    return new Field(
+        newId, name, type, required, writeDefault, computedDefault, addedDefault, comment);
   }
 
   /** This field with another type. */
   public Field withType(Type newType) {
-    return new Field(id, name, newType, required, writeDefault, addedDefault, comment);
+    return new Field(
+        id, name, newType, required, writeDefault, computedDefault, addedDefault, comment);
   }
 }

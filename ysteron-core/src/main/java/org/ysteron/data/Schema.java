@@ -461,9 +461,7 @@ public final class Schema {
     for (Field column : columns()) {
       sql.append(sql.isEmpty() ? "" : ",\n").append(SqlNames.of(column.name())).append(' ');
       sql.append(column.type()).append(column.required() ? " NOT NULL" : "");
-      column
-          .writeDefault()
-          .ifPresent(value -> sql.append(" DEFAULT ").append(Values.literal(value)));
+      column.defaultText().ifPresent(value -> sql.append(" DEFAULT ").append(value));
     }
     if (!keyIds.isEmpty()) {
       sql.append(",\nPRIMARY KEY (")

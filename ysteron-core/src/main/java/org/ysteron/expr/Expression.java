@@ -9,6 +9,7 @@ import java.util.List;
 import java.util.Set;
 import java.util.function.UnaryOperator;
 import org.jspecify.annotations.Nullable;
+import org.ysteron.data.Formula;
 import org.ysteron.data.Type;
 import org.ysteron.internal.text.Limits;
 
@@ -26,7 +27,7 @@ import org.ysteron.internal.text.Limits;
  * a quotient at least six. With a REAL or DOUBLE PRECISION operand the result is DOUBLE PRECISION.
  * A result that does not fit is an error, never another number.
  */
-public sealed interface Expression
+public sealed interface Expression extends Formula
     permits Call, Case, Cast, Column, Condition, Element, FieldOf, Literal, TimePart {
 
   /** The expressions directly inside this one. */

@@ -397,7 +397,7 @@ public final class OutsideFile {
     List<String> names = schema.columns().stream().map(Field::name).toList();
     List<String> missing =
         schema.columns().stream()
-            .filter(column -> column.required() && column.writeDefault().isEmpty())
+            .filter(column -> column.required() && !column.hasDefault())
             .map(Field::name)
             .filter(name -> !seen.contains(name))
             .toList();
@@ -421,7 +421,7 @@ public final class OutsideFile {
   }
 
   private static Object[] defaults(Schema schema) {
-    return schema.columns().stream().map(column -> column.writeDefault().orElse(null)).toArray();
+    return schema.columns().stream().map(Field::standard).toArray();
   }
 
   private Object[] csvRow(Schema schema, int[] columns, CsvRecord record) {

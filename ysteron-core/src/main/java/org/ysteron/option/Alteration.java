@@ -360,6 +360,6 @@ public sealed interface Alteration {
 
   private static String tail(Field field) {
     return (field.required() ? " not null" : "")
-        + field.writeDefault().map(value -> " default " + Values.literal(value)).orElse("");
+        + field.defaultText().map(value -> " default " + value).orElse("");
   }
 }

@@ -54,7 +54,13 @@ public final class WriteTask {
     Workers workers = new Workers(threads);
     TableWriter writer =
         new TableWriter(
-            store, workers, form.page(), form.start(), TableWriter.Hidden.NONE, Optional.empty());
+            store,
+            workers,
+            form.page(),
+            form.start(),
+            TableWriter.Hidden.NONE,
+            Optional.empty(),
+            form.now());
     return new RowWriter(form, writer, workers);
   }
 }

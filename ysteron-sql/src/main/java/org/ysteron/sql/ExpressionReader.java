@@ -69,14 +69,14 @@ final class ExpressionReader {
   /** A value, with all its types checked. */
   Expression checkedValue(SqlNode node) {
     Expression value = value(node);
-    check(typing -> typing.type(value.at(Instant.EPOCH)), node);
+    check(typing -> typing.type(value), node);
     return value;
   }
 
   /** A value for a column, with all its types checked. */
   Expression checkedValue(SqlNode node, Type wanted) {
     Expression value = value(node);
-    check(typing -> typing.type(value.at(Instant.EPOCH), wanted), node);
+    check(typing -> typing.type(value, wanted), node);
     return value;
   }
 
@@ -86,7 +86,7 @@ final class ExpressionReader {
 
   /** Has something typed; what is wrong is told with its place. */
   private void check(Check check, SqlNode node) {
-    Typing typing = new Typing(table, source);
+    Typing typing = new Typing(table, source, Optional.of(Instant.EPOCH));
     try {
       check.with(typing);
     } catch (YsteronException e) {
@@ -162,8 +162,13 @@ final class ExpressionReader {
 
   Expression column(SqlIdentifier identifier) {
     List<String> names = identifier.names;
-    if (names.size() == 1 && names.get(0).equalsIgnoreCase("CURRENT_TIMESTAMP")) {
+    if (names.size() == 1
+        && names.get(0).equalsIgnoreCase("CURRENT_TIMESTAMP")
+        && !identifier.isComponentQuoted(0)) {
       return Expression.now();
+    }
+    if (table.columns().isEmpty()) {
+      throw text.wrong("A default cannot use columns.", identifier.getParserPosition(), null);
     }
     boolean given = source.isPresent() && names.size() > 1 && names.get(0).equals(SOURCE);
     Schema schema = given ? source.get() : table;
@@ -341,7 +346,7 @@ final class ExpressionReader {
     return value(node);
   }
 
-  private static boolean isLiteral(SqlNode node) {
+  static boolean isLiteral(SqlNode node) {
     boolean negative =
         node.getKind() == SqlKind.MINUS_PREFIX
             && ((SqlCall) node).operand(0) instanceof SqlNumericLiteral;
@@ -493,7 +498,7 @@ final class ExpressionReader {
 
   /** Checks a condition, with all its types. */
   void check(Condition condition, SqlNode node) {
-    check(typing -> typing.type(condition.at(Instant.EPOCH)), node);
+    check(typing -> typing.type(condition), node);
   }
 
   /** Checks a test of a table's columns as it is bound; what is wrong is told with its place. */

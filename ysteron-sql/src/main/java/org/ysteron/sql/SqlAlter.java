@@ -231,7 +231,7 @@ public final class SqlAlter {
       Type type = found(path, start).type();
       String value = tokens.upTo();
       Field parsed = definition("x " + type + " DEFAULT " + value, start);
-      return new Alteration.SetDefault(path, parsed.writeDefault());
+      return new Alteration.SetDefault(path, Optional.ofNullable(parsed.standard()));
     }
     throw tokens.wrong(
         "SET DATA TYPE, SET DEFAULT, SET NOT NULL, SET COMMENT, DROP DEFAULT, DROP NOT NULL or DROP COMMENT is expected here.");

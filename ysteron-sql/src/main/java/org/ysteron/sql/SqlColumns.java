@@ -23,6 +23,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.YsteronException;
+import org.ysteron.expr.Expression;
 
 /**
  * Turns SQL column definitions into a {@link Schema}: {@code gauge_id VARCHAR(12) NOT NULL,
@@ -107,10 +108,12 @@ public final class SqlColumns {
       if (column.expression == null) {
         return field;
       }
-      Object literal = SqlCondition.literalIn(column.expression, source, 1);
-      return literal == null
-          ? field
-          : field.withDefault(Json.fromJson(plain(literal), field.type()));
+      Object given = SqlCondition.defaultIn(column.expression, field.type(), source, 1);
+      if (given == null) {
+        return field;
+      }
+      return field.withDefault(
+          given instanceof Expression ? given : Json.fromJson(plain(given), field.type()));
     } catch (SqlTextException e) {
       throw e;
     } catch (YsteronException e) {

@@ -4,9 +4,8 @@ import java.util.List;
 import java.util.Optional;
 import org.apache.calcite.sql.SqlNode;
 import org.jspecify.annotations.Nullable;
-import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Types;
+import org.ysteron.data.Type;
 import org.ysteron.expr.Condition;
 
 /**
@@ -58,10 +57,14 @@ public final class SqlCondition {
     return condition instanceof Condition.Not not ? tests(not.part()) : List.of(condition);
   }
 
-  /** The value of a literal in a column definition. */
-  static @Nullable Object literalIn(SqlNode node, String whole, int linesBefore) {
+  /** The value of a literal in a column definition, or an expression for its type. */
+  static @Nullable Object defaultIn(SqlNode node, Type type, String whole, int linesBefore) {
     SqlText at = new SqlText(whole, linesBefore);
-    Schema none = Schema.of(Field.of("none", Types.BOOLEAN));
-    return new ExpressionReader(at, none, Optional.empty()).literal(node);
+    Schema none = Schema.stored(List.of(), List.of(), 0);
+    ExpressionReader reader = new ExpressionReader(at, none, Optional.empty());
+    if (ExpressionReader.isLiteral(node)) {
+      return reader.literal(node);
+    }
+    return reader.checkedValue(node, type);
   }
 }

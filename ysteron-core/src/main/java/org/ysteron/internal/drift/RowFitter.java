@@ -228,7 +228,7 @@ public final class RowFitter {
         continue;
       }
       if (values[c] == null && (planned[c] < 0 || takesDefault(field))) {
-        values[c] = field.writeDefault().orElse(null);
+        values[c] = field.standard();
       }
       if (values[c] == null && field.required()) {
         return null;
@@ -366,7 +366,7 @@ public final class RowFitter {
   /** Gives a field its default where it takes it, and says when it is null and must not be. */
   private void required(Object[] values, int i, Field field, String path, boolean absent) {
     if (values[i] == null && (absent || takesDefault(field))) {
-      values[i] = field.writeDefault().orElse(null);
+      values[i] = field.standard();
     }
     if (values[i] == null && field.required()) {
       wrong.add(

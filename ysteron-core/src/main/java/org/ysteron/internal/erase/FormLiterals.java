@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.Set;
 import java.util.TreeSet;
+import java.util.function.Consumer;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -13,6 +14,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
+import org.ysteron.expr.Expression;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.filter.Verdict;
 import org.ysteron.internal.form.TableForm;
@@ -189,8 +191,25 @@ final class FormLiterals {
 
   private void defaults(Field field) {
     for (Optional<Object> value : List.of(field.writeDefault(), field.addedDefault())) {
-      value.ifPresent(given -> add(field.id(), given, "the default of column " + field.name()));
+      value.ifPresent(given -> inDefault(field, given));
     }
+    field
+        .computedDefault()
+        .ifPresent(formula -> literals((Expression) formula, each -> inDefault(field, each)));
+  }
+
+  private void inDefault(Field field, Object value) {
+    add(field.id(), value, "the default of column " + field.name());
+  }
+
+  private static void literals(Expression expression, Consumer<Object> each) {
+    expression.each(
+        part -> {
+          if (part instanceof org.ysteron.expr.Literal literal && literal.value() != null) {
+            each.accept(literal.value());
+          }
+          return part;
+        });
   }
 
   private void layout(long number, Layout layout) {
@@ -260,22 +279,10 @@ final class FormLiterals {
       return null;
     }
 
-    private void literal(String path, Object value) {
-      if (value != null) {
-        add(schema.find(path).id(), value, where);
-      }
-    }
-
     /** All literals of an expression, as values of each of its columns. */
     private Void computed(Condition test) {
       Set<String> paths = test.columns();
-      test.each(
-          part -> {
-            if (part instanceof org.ysteron.expr.Literal literal) {
-              paths.forEach(path -> literal(path, literal.value()));
-            }
-            return part;
-          });
+      literals(test, value -> paths.forEach(path -> add(schema.find(path).id(), value, where)));
       return null;
     }
 

@@ -7,8 +7,8 @@ import java.util.TreeSet;
 import org.ysteron.data.Schema;
 import org.ysteron.error.YsteronException;
 import org.ysteron.expr.Condition;
-import org.ysteron.internal.filter.ConditionJson;
 import org.ysteron.internal.filter.Filter;
+import org.ysteron.internal.json.ConditionJson;
 import org.ysteron.internal.json.JsonObject;
 import org.ysteron.option.Check;
 

@@ -2,6 +2,7 @@ package org.ysteron.internal.form;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Objects;
 import java.util.Optional;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -215,6 +216,7 @@ public final class FormComparison {
         field.type(),
         field.required(),
         field.writeDefault(),
+        field.computedDefault(),
         Optional.empty(),
         field.comment());
   }
@@ -233,8 +235,8 @@ public final class FormComparison {
     if (field.required() && !target.required()) {
       apply(new Alteration.SetRequired(path, false));
     }
-    if (!now().find(path).writeDefault().equals(target.writeDefault())) {
-      apply(new Alteration.SetDefault(path, target.writeDefault()));
+    if (!Objects.equals(now().find(path).standard(), target.standard())) {
+      apply(new Alteration.SetDefault(path, Optional.ofNullable(target.standard())));
     }
     if (!field.comment().equals(target.comment())) {
       apply(new Alteration.SetComment(path, target.comment()));

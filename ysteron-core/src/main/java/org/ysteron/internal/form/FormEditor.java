@@ -151,7 +151,11 @@ public final class FormEditor {
   }
 
   private void add(String parent, Field field, Place place) {
-    Field added = schema().numbered(field).asAdded();
+    Field bound = Defaults.bound(field);
+    if (!parent.isEmpty()) {
+      Defaults.refuseComputed(bound);
+    }
+    Field added = schema().numbered(bound).asAdded();
     siblings(
         parent,
         fields -> {
@@ -165,7 +169,7 @@ public final class FormEditor {
           fields.add(position(fields, place), added);
         },
         Schema.highestId(added));
-    if (field.required() && field.writeDefault().isEmpty()) {
+    if (field.required() && !field.hasDefault()) {
       proofs.add(
           new Proof.NoRows(
               "Column %s cannot be added as NOT NULL without a default, because existing rows have no value for it. Give it a default, or add it without NOT NULL."
@@ -324,7 +328,7 @@ public final class FormEditor {
           "Column %s is %s and cannot become %s without reading every row. %s"
               .formatted(path, field.type(), type, wider(field.type())));
     }
-    edit(field.id(), old -> old.reshaped(type));
+    edit(field.id(), old -> Defaults.bound(old.reshaped(type)));
     for (Check check : form.checks()) {
       try {
         Filter.bind(check.condition(), schema());
@@ -382,7 +386,16 @@ public final class FormEditor {
 
   private void setDefault(String path, Optional<Object> value) {
     Field field = named(path, "given a default");
-    edit(field.id(), old -> value.map(old::withDefault).orElseGet(old::withoutDefault));
+    Field changed = Defaults.bound(value.map(field::withDefault).orElseGet(field::withoutDefault));
+    if (!parentOf(path).isEmpty()) {
+      Defaults.refuseComputed(changed);
+    }
+    edit(
+        field.id(),
+        old ->
+            Optional.ofNullable(changed.standard())
+                .map(old::withDefault)
+                .orElseGet(old::withoutDefault));
   }
 
   private void setKey(List<String> columns) {
@@ -523,7 +536,11 @@ public final class FormEditor {
     if (inner.isEmpty()) {
       return type;
     }
-    List<Field> changed = replaced(inner, id, how);
+    return withInner(type, replaced(inner, id, how));
+  }
+
+  /** A nested type with other fields inside. */
+  static Type withInner(Type type, List<Field> changed) {
     if (type instanceof Type.Struct) {
       return new Type.Struct(changed);
     }

@@ -7,9 +7,9 @@ import java.util.Map;
 import java.util.Optional;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
-import org.ysteron.internal.filter.ShortForms;
 import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.json.SchemaJson;
+import org.ysteron.internal.json.ShortForms;
 import org.ysteron.internal.layout.Layout;
 import org.ysteron.option.Check;
 
@@ -37,7 +37,7 @@ public record TableForm(
 
   /** The form of a new table. */
   public static TableForm of(Schema schema, Layout layout) {
-    return new TableForm(schema, List.of(), 0, 0, layout, 0);
+    return new TableForm(Defaults.bound(schema), List.of(), 0, 0, layout, 0);
   }
 
   /** The column for what the schema does not know. */
@@ -52,7 +52,8 @@ public record TableForm(
 
   /** Whether something in it has a form that was not there before there were expressions. */
   public boolean usesExpressions() {
-    return checks.stream().anyMatch(check -> !ShortForms.isShort(check.condition()));
+    return schema.columns().stream().anyMatch(column -> column.computedDefault().isPresent())
+        || checks.stream().anyMatch(check -> !ShortForms.isShort(check.condition()));
   }
 
   /** This form with another schema, whose checks go by its names; versions stay. */

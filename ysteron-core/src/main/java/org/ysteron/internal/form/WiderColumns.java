@@ -88,6 +88,7 @@ public final class WiderColumns {
             false,
             Optional.empty(),
             Optional.empty(),
+            Optional.empty(),
             field.comment())
         : field.withType(type);
   }

@@ -3,6 +3,6 @@
  * them, what is to be proved of the rows first. Its invariant: an alteration is applied whole or
  * refused with a reason, and no column's id is given twice.
  *
- * <p>Uses bytes, data, error, expr, filter, json, layout, option, text.
+ * <p>Uses bytes, compute, data, error, evaluate, expr, filter, json, layout, option, text, typing.
  */
 package org.ysteron.internal.form;

@@ -6,13 +6,20 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import org.ysteron.data.Field;
+import org.ysteron.data.Formula;
 import org.ysteron.data.Json;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
+import org.ysteron.error.YsteronException;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Expression;
 
 /** Schemas as JSON, the form in which version pages and data files carry them. */
 public final class SchemaJson {
+  private static final String COMPUTED = "computed default";
+  private static final Schema NO_COLUMNS = Schema.stored(List.of(), List.of(), 0);
+
   private SchemaJson() {}
 
   /** A schema as a JSON object. */
@@ -39,11 +46,32 @@ public final class SchemaJson {
       json.put("not null", true);
     }
     field.writeDefault().ifPresent(v -> json.put("default", Json.toJson(v, field.type())));
+    field.computedDefault().ifPresent(formula -> json.put(COMPUTED, computed(formula)));
     field.addedDefault().ifPresent(v -> json.put("old rows", Json.toJson(v, field.type())));
     if (!field.comment().isEmpty()) {
       json.put("comment", field.comment());
     }
     return json;
+  }
+
+  private static Map<String, Object> computed(Formula formula) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("text", formula.toString());
+    json.put(
+        "expression",
+        formula instanceof Condition.Unknown unknown
+            ? unknown.json()
+            : ExpressionJson.toJson((Expression) formula, NO_COLUMNS));
+    return json;
+  }
+
+  /** Reads a formula; of one whose form is not known the text is kept, which nobody can compute. */
+  private static Formula readComputed(Map<?, ?> json) {
+    try {
+      return ExpressionJson.fromJson(json.get("expression"), NO_COLUMNS);
+    } catch (YsteronException e) {
+      return new Condition.Unknown((String) json.get("text"), (Map<?, ?>) json.get("expression"));
+    }
   }
 
   private static Object type(Type type) {
@@ -81,6 +109,7 @@ public final class SchemaJson {
         type,
         Boolean.TRUE.equals(object.get("not null")),
         readValue(object.get("default"), type),
+        Optional.ofNullable((Map<?, ?>) object.get(COMPUTED)).map(SchemaJson::readComputed),
         readValue(object.get("old rows"), type),
         object.containsKey("comment") ? (String) object.get("comment") : "");
   }

@@ -2,6 +2,6 @@
  * Owns JSON of the lake's own pages, read strictly, and schemas in it. Its invariant: a member that
  * is missing or of another kind is damage, with its name.
  *
- * <p>Uses data, error, text.
+ * <p>Uses data, error, expr, text.
  */
 package org.ysteron.internal.json;

@@ -311,7 +311,7 @@ public final class MergeClauses {
     List<Field> columns = schema.columns();
     Object[] values = new Object[columns.size()];
     for (int c = 0; c < values.length; c++) {
-      values[c] = target != null ? target.get(c) : columns.get(c).writeDefault().orElse(null);
+      values[c] = target != null ? target.get(c) : columns.get(c).standard();
     }
     if (isSet(clause.action)) {
       Row shown = target != null ? target : source;

@@ -1,5 +1,6 @@
 package org.ysteron.internal.merge;
 
+import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Batch;
@@ -15,15 +16,22 @@ final class MergeWriter {
   private long updated;
   private long inserted;
   private final boolean newKeys;
+  private final Instant now;
 
-  /** {@code newKeys}: whether rows may get other keys than rows had before. */
-  MergeWriter(TableChange table, boolean newKeys) {
+  /**
+   * For rows of a table.
+   *
+   * @param newKeys whether they may get other keys than rows had before
+   * @param now when the merge began
+   */
+  MergeWriter(TableChange table, boolean newKeys, Instant now) {
     this.table = table;
     this.newKeys = newKeys;
+    this.now = now;
   }
 
   private TableWriter writer() {
-    writer = writer == null ? table.updatingWriter(newKeys) : writer;
+    writer = writer == null ? table.updatingWriter(newKeys, now) : writer;
     return writer;
   }
 

@@ -1,5 +1,6 @@
 package org.ysteron.internal.merge;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.HashMap;
@@ -63,7 +64,12 @@ public final class RowMerge {
   private long matched;
   private boolean someKept;
 
-  public RowMerge(TableChange table, MergeSpec spec, RowSpool source) {
+  /**
+   * A merge.
+   *
+   * @param now when it began
+   */
+  public RowMerge(TableChange table, MergeSpec spec, RowSpool source, Instant now) {
     this.table = table;
     this.spec = spec;
     this.source = source;
@@ -74,7 +80,7 @@ public final class RowMerge {
       on.add(schema.resolve(Schema.path(List.of(name))).get(0));
     }
     this.clauses = new MergeClauses(spec, schema, source.columns());
-    this.out = new MergeWriter(table, clauses.mayBringKeys());
+    this.out = new MergeWriter(table, clauses.mayBringKeys(), now);
     this.wholesale = clauses.takeEverything() && !clauses.mayChangeKeys();
   }
 

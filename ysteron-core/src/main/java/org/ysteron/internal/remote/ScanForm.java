@@ -10,7 +10,7 @@ import org.ysteron.expr.Condition;
 import org.ysteron.internal.column.FieldIds;
 import org.ysteron.internal.file.DataFile;
 import org.ysteron.internal.file.RowSpan;
-import org.ysteron.internal.filter.ConditionJson;
+import org.ysteron.internal.json.ConditionJson;
 import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.json.SchemaJson;
 import org.ysteron.internal.read.FileTask;

@@ -11,7 +11,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.bytes.Sha256;
-import org.ysteron.internal.filter.ConditionJson;
+import org.ysteron.internal.json.ConditionJson;
 import org.ysteron.internal.json.JsonObject;
 import org.ysteron.internal.json.SchemaJson;
 

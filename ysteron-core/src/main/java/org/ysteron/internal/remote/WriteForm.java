@@ -14,14 +14,15 @@ import org.ysteron.report.CommitStamp;
  * What it takes to write rows for a table, in a form that goes to other machines.
  *
  * @param start the ledger entry from which the writing starts
+ * @param now when the task was made, for defaults that read it
  */
 public record WriteForm(
-    UUID table, String name, long start, TableForm form, TableSettings settings) {
+    UUID table, String name, long start, Instant now, TableForm form, TableSettings settings) {
   private static final String KIND = "write task";
 
   /** Of a version of a table as of an entry. */
-  public static WriteForm of(VersionPage page, long start) {
-    return new WriteForm(page.id(), page.name(), start, page.form(), page.settings());
+  public static WriteForm of(VersionPage page, long start, Instant now) {
+    return new WriteForm(page.id(), page.name(), start, now, page.form(), page.settings());
   }
 
   /** A version of the table that has the form, and nothing else. */
@@ -36,6 +37,7 @@ public record WriteForm(
     json.put("table", table.toString());
     json.put("name", name);
     json.put("start", start);
+    json.put("now", now.toString());
     json.put("schema version", form.schemaVersion());
     json.put("schema", form.schemaJson());
     json.put("layout version", form.layoutVersion());
@@ -62,6 +64,7 @@ public record WriteForm(
           json.uuid("table"),
           json.text("name"),
           json.number("start"),
+          json.has("now") ? json.time("now") : Instant.EPOCH, // older tasks have no such default
           form,
           TableSettings.stored(json.object("settings").members()));
     } catch (RuntimeException e) {

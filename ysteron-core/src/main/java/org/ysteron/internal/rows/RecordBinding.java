@@ -87,7 +87,7 @@ public final class RecordBinding<R extends Record> {
     }
     for (int f = 0; writing && f < componentOfField.length; f++) {
       Field field = struct.fields().get(f);
-      if (componentOfField[f] < 0 && field.required() && field.writeDefault().isEmpty()) {
+      if (componentOfField[f] < 0 && field.required() && !field.hasDefault()) {
         throw new InvalidInputException(
             "Record %s has no component for column %s, which is NOT NULL and has no default."
                 .formatted(type.getSimpleName(), field.name()));
@@ -213,11 +213,20 @@ public final class RecordBinding<R extends Record> {
     for (int f = 0; f < values.length; f++) {
       int c = componentOfField[f];
       values[f] =
-          c < 0
-              ? struct.fields().get(f).writeDefault().orElse(null)
-              : toField.get(c).apply(component(record, c));
+          c < 0 ? struct.fields().get(f).standard() : toField.get(c).apply(component(record, c));
     }
     return values;
+  }
+
+  /** The components of a record by the names of their fields, and nothing else. */
+  public Row row(Record record) {
+    List<Field> fields = new ArrayList<>();
+    Object[] values = new Object[accessors.length];
+    for (int c = 0; c < values.length; c++) {
+      fields.add(struct.fields().get(fieldOfComponent[c]));
+      values[c] = toField.get(c).apply(component(record, c));
+    }
+    return Row.of(new Type.Struct(fields), values);
   }
 
   private Object component(Record record, int c) {

@@ -34,6 +34,14 @@ public final class RowForms {
         .values(record);
   }
 
+  /** A row of the components of a record. */
+  public Row row(Record record) {
+    return bindings
+        .computeIfAbsent(
+            record.getClass(), type -> RecordBinding.forReading(record.getClass(), struct))
+        .row(record);
+  }
+
   /** A row of the members of a parsed JSON object. */
   public Row row(Map<String, Object> members) {
     List<Field> fields = new ArrayList<>();

@@ -158,7 +158,7 @@ public final class RowUpdate {
         count == after.size()
             ? after
             : Gather.rows(after, java.util.Arrays.copyOf(different, count));
-    writer = writer == null ? table.updatingWriter(newKeys) : writer;
+    writer = writer == null ? table.updatingWriter(newKeys, table.context().now()) : writer;
     writer.addMoved(written, serials.build());
   }
 

@@ -1,5 +1,6 @@
 package org.ysteron.internal.transact;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -38,6 +39,7 @@ public final class NamedRows implements AutoCloseable {
   private Grown grown = Grown.NOTHING;
   private ChangeReport report = ChangeReport.NOTHING;
   private long given;
+  private final Instant now;
   private final Map<Class<?>, RecordBinding<?>> bindings = new HashMap<>();
   private long boundTo;
 
@@ -45,6 +47,7 @@ public final class NamedRows implements AutoCloseable {
   public NamedRows(TableChange change, WriteRules rules) {
     this.change = change;
     this.rules = rules;
+    this.now = change.context().now();
     if (rules.skipsRejected()) {
       change.setSkipsRejected();
     }
@@ -52,7 +55,7 @@ public final class NamedRows implements AutoCloseable {
   }
 
   private void open() {
-    writer = change.writer();
+    writer = change.writer(now);
     fitter = GrowingRows.fitter(change.draft().form(), rules);
   }
 
@@ -177,7 +180,7 @@ public final class NamedRows implements AutoCloseable {
 
   private void startWaiting() {
     TableForm form = change.draft().form();
-    checker = new RowChecker(form);
+    checker = new RowChecker(form, now);
     waiting =
         new GrowingRows(
             form,
@@ -185,11 +188,11 @@ public final class NamedRows implements AutoCloseable {
             change.draft().settings(),
             rules,
             change.workers().means().temporary(),
-            checker.hasChecks() ? NamedRows::checks : null);
+            checker.hasChecks() ? this::checks : null);
   }
 
-  private static GrowingRows.Target checks(TableForm form) {
-    RowChecker checker = new RowChecker(form);
+  private GrowingRows.Target checks(TableForm form) {
+    RowChecker checker = new RowChecker(form, now);
     return (number, values) -> {
       checker.countFrom(number);
       checker.test(values);
@@ -216,7 +219,7 @@ public final class NamedRows implements AutoCloseable {
       if (waiting != null) {
         grown = waiting.grown();
         change.grow(waiting.alterations());
-        TableWriter last = change.writer();
+        TableWriter last = change.writer(now);
         writers.add(last);
         waiting.forEach(
             change.draft().form(), (number, values) -> write(last, number, values), this::misfit);

@@ -329,6 +329,7 @@ final class Replay {
             && (field.type().isNested() || field.type().equals(other.type()))
             && field.required() == other.required()
             && field.writeDefault().equals(other.writeDefault())
+            && field.computedDefault().equals(other.computedDefault())
             && field.comment().equals(other.comment());
     if (!same) {
       touched.add(field.id());

@@ -1,5 +1,6 @@
 package org.ysteron.internal.transact;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashSet;
 import java.util.LinkedHashSet;
@@ -102,33 +103,39 @@ public final class TableChange extends SeenTable {
     return isCreated() || dropped || step != null || !operations.isEmpty();
   }
 
-  /** A writer of new rows. */
-  public TableWriter writer() {
-    return writer(TableWriter.Hidden.NONE, true);
+  /**
+   * A writer of new rows.
+   *
+   * @param now when their statement began
+   */
+  public TableWriter writer(Instant now) {
+    return writer(TableWriter.Hidden.NONE, true, now);
   }
 
   /**
    * A writer of new forms of rows, which keep their serials, and of new rows.
    *
    * @param newKeys whether some may have other keys than rows had before
+   * @param now when their statement began
    */
-  public TableWriter updatingWriter(boolean newKeys) {
-    return writer(TableWriter.Hidden.SERIALS, newKeys);
+  public TableWriter updatingWriter(boolean newKeys, Instant now) {
+    return writer(TableWriter.Hidden.SERIALS, newKeys, now);
   }
 
   /** A writer of rows that are only moved, with their serials and births. */
   public TableWriter movingWriter() {
-    return writer(TableWriter.Hidden.BIRTHS, false);
+    return writer(TableWriter.Hidden.BIRTHS, false, context().now());
   }
 
-  private TableWriter writer(TableWriter.Hidden hidden, boolean newKeys) {
+  private TableWriter writer(TableWriter.Hidden hidden, boolean newKeys, Instant now) {
     boolean tested = newKeys && KeyRule.of(draft()) != KeyTesting.DECLARED;
     boolean onlyFirst = skipsRejected && hidden == TableWriter.Hidden.NONE;
     Optional<BroughtKeys> keys =
         tested ? Optional.of(new BroughtKeys(draft().schema(), onlyFirst)) : Optional.empty();
     long entry = scope().start().number();
     return scope()
-        .register(new TableWriter(scope().core().store(), workers(), draft(), entry, hidden, keys));
+        .register(
+            new TableWriter(scope().core().store(), workers(), draft(), entry, hidden, keys, now));
   }
 
   /** Another table, or this one, as the same transaction sees it. */

@@ -142,7 +142,7 @@ public final class WriterRows {
   }
 
   private Object[] defaults() {
-    return now.columns().stream().map(column -> column.writeDefault().orElse(null)).toArray();
+    return now.columns().stream().map(Field::standard).toArray();
   }
 
   private static List<Integer> ids(Schema schema) {

@@ -39,9 +39,7 @@ final class Calls {
       case JSON_VALUE -> json(call, Types.text());
       case JSON_EXISTS -> json(call, Types.BOOLEAN);
       case CARDINALITY -> cardinality(call);
-      case CURRENT_TIMESTAMP ->
-          throw new InvalidInputException(
-              "CURRENT_TIMESTAMP cannot be used here, because it is another value each time.");
+      case CURRENT_TIMESTAMP -> typing.now();
     };
   }
 

@@ -2,6 +2,7 @@ package org.ysteron.internal.typing;
 
 import java.math.BigDecimal;
 import java.time.Duration;
+import java.time.Instant;
 import java.time.Period;
 import java.util.ArrayList;
 import java.util.IdentityHashMap;
@@ -35,6 +36,7 @@ import org.ysteron.internal.text.NearNames;
 public final class Typing {
   private final Schema table;
   private final Optional<Schema> source;
+  private final Optional<Instant> now;
   private final IdentityHashMap<Expression, Typed> done = new IdentityHashMap<>();
   private Expression wrong;
 
@@ -45,8 +47,18 @@ public final class Typing {
 
   /** Expressions on rows of a table and of the source of a merge. */
   public Typing(Schema table, Optional<Schema> source) {
+    this(table, source, Optional.empty());
+  }
+
+  /**
+   * Expressions on rows of a table and of the source of a merge.
+   *
+   * @param now what CURRENT_TIMESTAMP is; it is refused when it is not known
+   */
+  public Typing(Schema table, Optional<Schema> source, Optional<Instant> now) {
     this.table = table;
     this.source = source;
+    this.now = now;
   }
 
   /** What could not be typed; empty when nothing was wrong yet. */
@@ -78,6 +90,15 @@ public final class Typing {
   private static void bounded(Expression expression) {
     Limits.size(expression.size(Limits.EXPRESSION_SIZE));
     Limits.expression(expression.depth(Limits.EXPRESSION_DEPTH));
+  }
+
+  Typed now() {
+    return new Typed.Constant(
+        now.orElseThrow(
+            () ->
+                new InvalidInputException(
+                    "CURRENT_TIMESTAMP cannot be used here, because it is another value each time.")),
+        Types.INSTANT);
   }
 
   Typed of(Expression expression) {

@@ -1,5 +1,6 @@
 package org.ysteron.internal.write;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.LinkedHashMap;
@@ -9,6 +10,7 @@ import java.util.function.IntFunction;
 import java.util.stream.IntStream;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
+import org.ysteron.data.Formula;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -22,6 +24,7 @@ import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.drift.RowFitter;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.form.Checks;
+import org.ysteron.internal.form.Defaults;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.text.NearNames;
 import org.ysteron.option.Check;
@@ -49,11 +52,18 @@ public final class RowChecker {
 
   private final Type.Struct testedColumns;
   private final VectorBuilder[] singles;
+  private final Defaults defaults;
   private int size;
   private long rowNumber;
 
-  public RowChecker(TableForm form) {
+  /**
+   * For rows of a table.
+   *
+   * @param now when the statement began that writes them
+   */
+  public RowChecker(TableForm form, Instant now) {
     this.schema = form.schema();
+    this.defaults = new Defaults(now);
     form.checks().forEach(check -> violations.put(check, Checks.violation(check, schema)));
     this.columns = schema.columns();
     this.accepted = new Object[columns.size()];
@@ -144,7 +154,7 @@ public final class RowChecker {
         values[c] = row.get(at);
         found++;
       } else {
-        values[c] = columns.get(c).writeDefault().orElse(null);
+        values[c] = columns.get(c).standard();
       }
     }
     if (found < row.fields().size()) {
@@ -173,7 +183,8 @@ public final class RowChecker {
 
   private Object accept(Object value, Field column) {
     try {
-      return Values.acceptField(value, column);
+      boolean isDefault = value instanceof Formula && value.equals(column.standard());
+      return Values.acceptField(isDefault ? defaults.value(column) : value, column);
     } catch (InvalidInputException e) {
       throw wrong(rowNumber, column, e.getMessage(), e);
     }

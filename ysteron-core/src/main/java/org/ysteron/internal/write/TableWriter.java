@@ -1,5 +1,6 @@
 package org.ysteron.internal.write;
 
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
 import java.util.List;
@@ -84,6 +85,7 @@ public final class TableWriter implements AutoCloseable {
    * @param table the version whose schema and settings hold
    * @param start the ledger entry that the writer starts from
    * @param keys takes the keys of the rows, when they are to be tested
+   * @param now when the statement began, for defaults that read it
    */
   public TableWriter(
       ObjectStore store,
@@ -91,7 +93,8 @@ public final class TableWriter implements AutoCloseable {
       VersionPage table,
       long start,
       Hidden hidden,
-      Optional<BroughtKeys> keys) {
+      Optional<BroughtKeys> keys,
+      Instant now) {
     this.keys = keys;
     this.hidden = hidden;
     this.store = store;
@@ -99,7 +102,7 @@ public final class TableWriter implements AutoCloseable {
     this.table = table;
     this.start = start;
     this.mostBytes = table.settings().number(TableSettings.FILE_BYTES);
-    this.checker = new RowChecker(table.form());
+    this.checker = new RowChecker(table.form(), now);
     this.schema =
         switch (hidden) {
           case NONE -> table.schema();

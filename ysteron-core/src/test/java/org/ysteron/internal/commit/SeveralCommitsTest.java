@@ -49,7 +49,7 @@ class SeveralCommitsTest {
   private ChangeSet appending(int... values) {
     ChangeSet set = new ChangeSet(core, core.refresh(), Isolation.SERIALIZABLE);
     var change = set.table(id, "t.x");
-    var writer = change.writer();
+    var writer = change.writer(Instant.EPOCH);
     for (int value : values) {
       writer.add(value);
     }

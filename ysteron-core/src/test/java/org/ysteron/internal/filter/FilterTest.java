@@ -237,7 +237,14 @@ class FilterTest {
   void rowsOlderThanAColumnCountWithItsDefault() {
     Field added =
         new Field(
-            9, "x", Types.INTEGER, false, java.util.Optional.empty(), java.util.Optional.of(5), "");
+            9,
+            "x",
+            Types.INTEGER,
+            false,
+            java.util.Optional.empty(),
+            java.util.Optional.empty(),
+            java.util.Optional.of(5),
+            "");
     Schema schema = Schema.stored(List.of(added), List.of(), 9);
     Filter five = Filter.bind(column("x").equalTo(5), schema);
     assertThat(five.test(id -> ColumnRange.ABSENT)).isEqualTo(Verdict.ALL);

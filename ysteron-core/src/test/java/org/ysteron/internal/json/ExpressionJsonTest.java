@@ -1,4 +1,4 @@
-package org.ysteron.internal.filter;
+package org.ysteron.internal.json;
 
 import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;

@@ -1,4 +1,4 @@
-package org.ysteron.internal.filter;
+package org.ysteron.internal.json;
 
 import java.math.BigDecimal;
 import java.time.Duration;

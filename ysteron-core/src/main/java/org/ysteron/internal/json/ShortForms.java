@@ -1,4 +1,4 @@
-package org.ysteron.internal.filter;
+package org.ysteron.internal.json;
 
 import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;

@@ -1,0 +1,153 @@
+package org.ysteron.internal.form;
+
+import java.time.Instant;
+import java.util.ArrayList;
+import java.util.HashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.ysteron.data.Field;
+import org.ysteron.data.Formula;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Expression;
+import org.ysteron.internal.compute.ComputeException;
+import org.ysteron.internal.evaluate.Folding;
+import org.ysteron.internal.evaluate.RowComputation;
+import org.ysteron.internal.typing.Typed;
+import org.ysteron.internal.typing.Typing;
+import org.ysteron.option.Alteration;
+
+/** What the computed defaults of columns are for one statement. For one thread. */
+public final class Defaults {
+  private static final Schema NO_COLUMNS = Schema.stored(List.of(), List.of(), 0);
+
+  private final Instant now;
+  private final Map<Formula, Object> known = new HashMap<>();
+
+  /**
+   * For a statement.
+   *
+   * @param now when it began
+   */
+  public Defaults(Instant now) {
+    this.now = now;
+  }
+
+  /** The value of a column's computed default. */
+  public Object value(Field column) {
+    Formula formula = column.computedDefault().orElseThrow();
+    if (!known.containsKey(formula)) {
+      known.put(formula, value(column, (Expression) formula, now));
+    }
+    return known.get(formula);
+  }
+
+  /** Values with what is computed in place of formulas. */
+  public Object[] in(Object[] values, List<Field> columns) {
+    for (int c = 0; c < values.length; c++) {
+      if (values[c] instanceof Formula) {
+        values[c] = value(columns.get(c));
+      }
+    }
+    return values;
+  }
+
+  private static Object value(Field column, Expression formula, Instant now) {
+    return computed(column, typed(column, formula, now));
+  }
+
+  private static Object computed(Field column, Typed typed) {
+    try {
+      return RowComputation.of(typed).value(null, null);
+    } catch (ComputeException e) {
+      throw wrong(column, e);
+    }
+  }
+
+  private static Typed typed(Field column, Expression formula, Instant now) {
+    if (!formula.columns().isEmpty()) {
+      throw InvalidInputException.ofColumn(
+          column.name(),
+          "The default of column %s, %s, uses column %s. A default cannot use columns."
+              .formatted(column.name(), formula, formula.columns().iterator().next()));
+    }
+    try {
+      return Folding.fold(
+          new Typing(NO_COLUMNS, Optional.empty(), Optional.of(now)).type(formula, column.type()));
+    } catch (InvalidInputException e) {
+      throw wrong(column, e);
+    }
+  }
+
+  private static InvalidInputException wrong(Field column, RuntimeException cause) {
+    return new InvalidInputException(
+        "The default of column %s, %s, does not fit: %s"
+            .formatted(column.name(), column.defaultText().orElse(""), cause.getMessage()),
+        column.name(),
+        cause);
+  }
+
+  /** The columns of a new table, with values for defaults that are constant. */
+  static Schema bound(Schema schema) {
+    List<Field> columns = schema.columns().stream().map(Defaults::bound).toList();
+    return columns.equals(schema.columns())
+        ? schema
+        : Schema.stored(columns, schema.keyIds(), schema.lastId());
+  }
+
+  /** A column, with values for defaults that are constant. */
+  static Field bound(Field field) {
+    Type type = field.type();
+    if (type.isNested()) {
+      List<Field> inner = new ArrayList<>();
+      for (Field part : Schema.children(type)) {
+        Field bound = bound(part);
+        refuseComputed(bound);
+        inner.add(bound);
+      }
+      field = field.withType(FormEditor.withInner(type, inner));
+    }
+    return field.computedDefault().isPresent() ? boundHere(field) : field;
+  }
+
+  private static Field boundHere(Field field) {
+    Expression formula = (Expression) field.computedDefault().orElseThrow();
+    Typed typed = typed(field, formula, Instant.EPOCH);
+    if (!formula.at(Instant.EPOCH).equals(formula)) {
+      return field;
+    }
+    Object value = computed(field, typed);
+    return value == null ? field.withoutDefault() : field.withDefault(value);
+  }
+
+  /**
+   * Refuses a computed default of a field inside a column: what a whole value lacks cannot be
+   * computed row by row.
+   */
+  static void refuseComputed(Field field) {
+    if (field.computedDefault().isPresent()) {
+      throw new InvalidInputException(
+          "Field %s cannot have the default %s, because only columns of the table, not fields in them, can have a default that changes with the time."
+              .formatted(field.name(), field.defaultText().orElseThrow()));
+    }
+  }
+
+  /** Alterations with the values of older rows for columns whose default is computed. */
+  public static List<Alteration> settled(List<Alteration> alterations, Instant now) {
+    List<Alteration> settled = new ArrayList<>();
+    for (Alteration each : alterations) {
+      if (each instanceof Alteration.AddColumn add
+          && add.field().computedDefault().isPresent()
+          && add.parent().isEmpty()) {
+        Object value = new Defaults(now).value(add.field());
+        Field field = add.field().withAdded(Optional.ofNullable(value));
+        settled.add(new Alteration.AddColumn(add.parent(), field, add.place()));
+      } else {
+        settled.add(each);
+      }
+    }
+    return settled;
+  }
+}
