@@ -1,6 +1,7 @@
 package org.apache.parquet;
 
 import java.util.Map;
+import org.apache.parquet.bytes.ByteBufferAllocator;
 import org.apache.parquet.bytes.HeapByteBufferAllocator;
 import org.apache.parquet.compression.CompressionCodecFactory;
 import org.apache.parquet.conf.PlainParquetConfiguration;
@@ -19,6 +20,12 @@ public final class PlainReadOptions {
 
   /** Options that read with the column index and leave checking to the input stream. */
   public static ParquetReadOptions of(CompressionCodecFactory codecs) {
+    return of(codecs, HeapByteBufferAllocator.getInstance());
+  }
+
+  /** The same with buffers of one's own. */
+  public static ParquetReadOptions of(
+      CompressionCodecFactory codecs, ByteBufferAllocator allocator) {
     return new ParquetReadOptions(
         /* useSignedStringMinMax= */ false,
         /* useStatsFilter= */ false,
@@ -32,7 +39,7 @@ public final class PlainReadOptions {
         FilterCompat.NOOP,
         ParquetMetadataConverter.NO_FILTER,
         codecs,
-        HeapByteBufferAllocator.getInstance(),
+        allocator,
         MOST_BYTES_AT_ONCE,
         Map.of(),
         null,

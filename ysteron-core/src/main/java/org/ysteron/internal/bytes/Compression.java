@@ -6,6 +6,7 @@ import com.github.luben.zstd.ZstdDecompressCtx;
 import java.util.Arrays;
 import java.util.Queue;
 import java.util.concurrent.ConcurrentLinkedQueue;
+import java.util.function.IntFunction;
 
 /**
  * zstd (RFC 8878) with contexts that are used again: they are few, dear to make, and live as long
@@ -39,14 +40,21 @@ public final class Compression {
     }
   }
 
+  /** The bytes of one frame in an array that has no others; else as the one below. */
+  public static byte[] decompress(byte[] source, int start, int length, int size) {
+    return decompress(source, start, length, size, byte[]::new);
+  }
+
   /**
    * The bytes of one frame.
    *
+   * @param arrays makes the array that they go to, of this size or more
    * @param size how many there must be
    * @throws com.github.luben.zstd.ZstdException when the frame is broken or has more
    * @return null when it has less, or says that it has more than such a frame can have
    */
-  public static byte[] decompress(byte[] source, int start, int length, int size) {
+  public static byte[] decompress(
+      byte[] source, int start, int length, int size, IntFunction<byte[]> arrays) {
     long told = Zstd.getFrameContentSize(source, start, length);
     if ((told >= 0 && told != size) || size > PLAIN + (long) length * MOST_RATIO) {
       return null; // before anything is made for it
@@ -56,7 +64,7 @@ public final class Compression {
       context = new ZstdDecompressCtx();
     }
     try {
-      byte[] target = new byte[size];
+      byte[] target = arrays.apply(size);
       int made = context.decompressByteArray(target, 0, size, source, start, length);
       return made == size ? target : null;
     } finally {

@@ -21,8 +21,15 @@ import org.ysteron.error.DamagedException;
  * The pages of a row group, with the numbers in them compared with the bytes there are: decoders
  * make arrays as large as the numbers say.
  */
-public record CheckedPages(PageReadStore pages) implements PageReadStore {
+public final class CheckedPages implements PageReadStore {
   private static final int LENGTH_BYTES = Integer.BYTES;
+
+  private final PageReadStore pages;
+  private volatile boolean isShared;
+
+  public CheckedPages(PageReadStore pages) {
+    this.pages = pages;
+  }
 
   @Override
   public PageReader getPageReader(ColumnDescriptor column) {
@@ -44,17 +51,39 @@ public record CheckedPages(PageReadStore pages) implements PageReadStore {
     return pages.getRowIndexes();
   }
 
+  /** Lets the chunks go, unless values may point into them. */
   @Override
   public void close() {
-    pages.close();
+    if (!isShared) {
+      pages.close();
+    }
   }
 
-  private record Checked(PageReader pages, ColumnDescriptor column) implements PageReader {
+  /** Remembers pages that are not compressed, and so are parts of their chunks. */
+  private void share(BytesInput bytes) throws IOException {
+    ByteBuffer buffer = Codecs.heap(bytes);
+    isShared |= buffer.arrayOffset() + buffer.position() > 0;
+  }
+
+  private final class Checked implements PageReader {
+    private final PageReader pages;
+    private final ColumnDescriptor column;
+
+    Checked(PageReader pages, ColumnDescriptor column) {
+      this.pages = pages;
+      this.column = column;
+    }
+
     @Override
     public DictionaryPage readDictionaryPage() {
       DictionaryPage page = pages.readDictionaryPage();
       if (page != null) {
         check(page.getDictionarySize(), page.getBytes().size());
+        try {
+          share(page.getBytes());
+        } catch (IOException e) {
+          throw new UncheckedIOException(e);
+        }
       }
       return page;
     }
@@ -70,6 +99,7 @@ public record CheckedPages(PageReadStore pages) implements PageReadStore {
       if (page != null) {
         check(page.getValueCount(), Integer.MAX_VALUE);
         try {
+          share(page instanceof DataPageV2 v2 ? v2.getData() : ((DataPageV1) page).getBytes());
           Encoding encoding =
               page instanceof DataPageV1 v1
                   ? v1.getValueEncoding()

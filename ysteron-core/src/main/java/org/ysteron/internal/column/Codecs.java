@@ -11,6 +11,7 @@ import org.apache.parquet.hadoop.metadata.CompressionCodecName;
 import org.ysteron.error.DamagedException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.bytes.Compression;
+import org.ysteron.internal.bytes.SpareBytes;
 
 /**
  * zstd for Parquet pages, with contexts that are used again; the library's own factory needs
@@ -83,14 +84,18 @@ public final class Codecs implements CompressionCodecFactory {
       try {
         made =
             Compression.decompress(
-                source.array(), source.arrayOffset() + source.position(), source.remaining(), size);
+                source.array(),
+                source.arrayOffset() + source.position(),
+                source.remaining(),
+                size,
+                SpareBytes::take);
       } catch (ZstdException e) {
         throw new DamagedException("A page of a data file cannot be decompressed.", e);
       }
       if (made == null) {
         throw new DamagedException("A page of a data file has another size than it says.");
       }
-      return BytesInput.from(made);
+      return BytesInput.from(made, 0, size);
     }
 
     @Override

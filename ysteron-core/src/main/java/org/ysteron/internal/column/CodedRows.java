@@ -1,5 +1,6 @@
 package org.ysteron.internal.column;
 
+import java.util.Arrays;
 import java.util.IdentityHashMap;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
@@ -25,6 +26,9 @@ final class CodedRows extends Sink {
   private long[] nulls;
   private long from = -1;
   private int count;
+  private int[] some;
+  private int someNext;
+  private int someEnd;
 
   CodedRows(Type type, int capacity) {
     this.type = type;
@@ -36,14 +40,30 @@ final class CodedRows extends Sink {
     return codes.length;
   }
 
+  /** Goes on with another row group. */
+  void forget() {
+    from = -1;
+    words = null;
+    Arrays.fill(codes, 0);
+  }
+
   /** Whether these are rows that were read last. */
   boolean has(long first, int rows) {
     return from == first && count == rows;
   }
 
-  void begin(long first, int rows) {
+  /**
+   * Starts with other rows.
+   *
+   * @param wanted those that are needed, ascending; null for all
+   * @param number how many
+   */
+  void begin(long first, int rows, int[] wanted, int number) {
     from = first;
     count = rows;
+    some = wanted;
+    someEnd = number;
+    someNext = 0;
     coded = true;
     expanded = false;
     values.again();
@@ -54,12 +74,33 @@ final class CodedRows extends Sink {
   }
 
   @Override
+  void takeRows(ValueDecoder decoder, int start, int number) {
+    if (some == null || !coded || !(decoder instanceof DictionaryDecoder dictionary)) {
+      take(decoder, start, number);
+      return;
+    }
+    learn(dictionary);
+    while (someNext < someEnd && some[someNext] < start) {
+      someNext++;
+    }
+    int first = someNext;
+    while (someNext < someEnd && some[someNext] < start + number) {
+      someNext++;
+    }
+    dictionary.codesAt(codes, start, number, some, first, someNext);
+  }
+
+  private void learn(DictionaryDecoder dictionary) {
+    if (words != dictionary.dictionary()) {
+      words = dictionary.dictionary();
+      tested.clear();
+    }
+  }
+
+  @Override
   void take(ValueDecoder decoder, int start, int number) {
     if (coded && decoder instanceof DictionaryDecoder dictionary) {
-      if (words != dictionary.dictionary()) {
-        words = dictionary.dictionary();
-        tested.clear();
-      }
+      learn(dictionary);
       dictionary.codes(codes, start, number);
       return;
     }

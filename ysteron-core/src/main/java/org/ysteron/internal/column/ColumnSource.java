@@ -1,6 +1,7 @@
 package org.ysteron.internal.column;
 
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Map;
@@ -90,9 +91,12 @@ public abstract class ColumnSource {
     private final String createdBy;
     private final IdentityHashMap<GroupType, Map<Integer, org.apache.parquet.schema.Type>> byIds =
         new IdentityHashMap<>();
+    private final Map<ColumnDescriptor, CodedRows> arrays;
     private ColumnReadStore readers;
 
-    public Context(PageReadStore pages, MessageType schema, String createdBy) {
+    /** For the next row group of a file; {@code before}: the one before it, or null. */
+    public Context(PageReadStore pages, MessageType schema, String createdBy, Context before) {
+      this.arrays = before == null ? new HashMap<>() : before.arrays;
       this.pages = pages;
       this.schema = schema;
       this.createdBy = createdBy;
@@ -137,7 +141,7 @@ public abstract class ColumnSource {
     }
     ColumnDescriptor leaf = context.leaf(path);
     Type held = ParquetTypes.held(leaf.getPrimitiveType(), field.type());
-    FlatColumn column = new FlatColumn(context.pages.getPageReader(leaf), leaf, held);
+    FlatColumn column = new FlatColumn(context.pages.getPageReader(leaf), leaf, held, context.arrays);
     return held.equals(field.type()) ? new Flat(column) : new Widened(column, field.type());
   }
 
@@ -177,7 +181,7 @@ public abstract class ColumnSource {
 
     @Override
     public int narrow(long fromRow, int count, ColumnTest test, int[] rows, int left) {
-      return column.load(fromRow, count).narrow(test, rows, left);
+      return column.load(fromRow, count, rows, left).narrow(test, rows, left);
     }
 
     @Override

@@ -33,9 +33,7 @@ final class DictionaryDecoder extends ValueDecoder {
     for (int i = start; i < start + count; i++) {
       beyond |= target[i] | ~(target[i] - most);
     }
-    if (beyond < 0) {
-      throw new DamagedException("A page refers to a word that its dictionary lacks.");
-    }
+    refuse(beyond);
   }
 
   ValueDecoder.Words dictionary() {
@@ -45,6 +43,30 @@ final class DictionaryDecoder extends ValueDecoder {
   /** Decodes the numbers of values. */
   void codes(int[] target, int start, int count) {
     decode(target, start, count, words.size());
+  }
+
+  /**
+   * Decodes the numbers of some of the next values, each to its own place; at the others stays what
+   * was there, which must be numbers of the same dictionary.
+   *
+   * @param rows the places that are wanted, ascending; those from {@code from} up to {@code to} are
+   *     of the next values
+   */
+  void codesAt(int[] target, int start, int count, int[] rows, int from, int to) {
+    int most = words.size();
+    decoder.readAt(target, start, count, rows, from, to);
+    int beyond = most - 1;
+    for (int j = from; j < to; j++) {
+      int code = target[rows[j]];
+      beyond |= code | ~(code - most);
+    }
+    refuse(beyond);
+  }
+
+  private static void refuse(int beyond) {
+    if (beyond < 0) {
+      throw new DamagedException("A page refers to a word that its dictionary lacks.");
+    }
   }
 
   @Override

@@ -4,6 +4,7 @@ import java.io.IOException;
 import java.io.UncheckedIOException;
 import java.nio.ByteBuffer;
 import java.util.Arrays;
+import java.util.Map;
 import org.apache.parquet.column.ColumnDescriptor;
 import org.apache.parquet.column.Encoding;
 import org.apache.parquet.column.page.DataPage;
@@ -14,6 +15,7 @@ import org.apache.parquet.column.page.PageReader;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.DamagedException;
+import org.ysteron.internal.bytes.SpareBytes;
 
 /**
  * Reads a leaf that is below no list or map, one row group, rows in ascending order. It decodes
@@ -21,6 +23,9 @@ import org.ysteron.error.DamagedException;
  */
 final class FlatColumn {
   private static final int SKIP_AT_ONCE = 4096;
+
+  /** One row of so many, or less, is worth being decoded by itself. */
+  private static final int FEW = 2;
 
   private final PageReader pages;
   private final ColumnDescriptor column;
@@ -33,9 +38,21 @@ final class FlatColumn {
   private HybridDecoder levels;
   private ValueDecoder values;
   private int[] definitions = new int[0];
+  private final Map<ColumnDescriptor, CodedRows> arrays;
   private CodedRows loaded;
+  private byte[] spare;
 
-  FlatColumn(PageReader pages, ColumnDescriptor column, Type type) {
+  /**
+   * A leaf of a row group.
+   *
+   * @param arrays what row groups of one file load rows into, one after the other
+   */
+  FlatColumn(
+      PageReader pages,
+      ColumnDescriptor column,
+      Type type,
+      Map<ColumnDescriptor, CodedRows> arrays) {
+    this.arrays = arrays;
     this.pages = pages;
     this.column = column;
     this.type = type;
@@ -50,7 +67,11 @@ final class FlatColumn {
       return null;
     }
     try {
-      return ValueDecoder.Words.of(page.getEncoding().initDictionary(column, page), column);
+      ValueDecoder.Words read =
+          ValueDecoder.Words.of(page.getEncoding().initDictionary(column, page), column);
+      keep(Codecs.heap(page.getBytes()));
+      giveBack();
+      return read;
     } catch (IOException e) {
       throw new UncheckedIOException(e);
     }
@@ -81,6 +102,7 @@ final class FlatColumn {
   /** The rows that are loaded, whose arrays are not used again. */
   Vector give(long fromRow, int count) {
     Vector all = load(fromRow, count).all();
+    arrays.remove(column);
     loaded = null;
     return all;
   }
@@ -100,11 +122,28 @@ final class FlatColumn {
 
   /** Reads rows into arrays that serve again; those that come from a dictionary as its numbers. */
   CodedRows load(long fromRow, int count) {
+    return load(fromRow, count, null, count);
+  }
+
+  /**
+   * The same where only some of the rows are needed, now and later.
+   *
+   * @param rows which, ascending, behind the first row
+   * @param left how many
+   */
+  CodedRows load(long fromRow, int count, int[] rows, int left) {
+    if (loaded == null) {
+      loaded = arrays.get(column);
+      if (loaded != null) {
+        loaded.forget();
+      }
+    }
     if (loaded == null || loaded.capacity() < count) {
       loaded = new CodedRows(type, count);
+      arrays.put(column, loaded);
     }
     if (!loaded.has(fromRow, count)) {
-      loaded.begin(fromRow, count);
+      loaded.begin(fromRow, count, left * FEW <= count ? rows : null, left);
       loaded.end(fill(loaded, fromRow, new int[] {0, count}, count, null));
     }
     return loaded;
@@ -134,8 +173,7 @@ final class FlatColumn {
         continue;
       }
       if (row - nextRow >= pageLeft) {
-        nextRow += pageLeft;
-        pageLeft = 0;
+        pass(pageLeft);
         continue;
       }
       skip((int) Math.min(SKIP_AT_ONCE, row - nextRow));
@@ -150,8 +188,29 @@ final class FlatColumn {
       present = present(count);
     }
     values.skip(present);
+    pass(count);
+  }
+
+  private void pass(int count) {
     pageLeft -= count;
     nextRow += count;
+    if (pageLeft == 0) {
+      giveBack();
+    }
+  }
+
+  /** Remembers the array of a page, if it is the page's alone, to be given back after its rows. */
+  private void keep(ByteBuffer page) {
+    spare = page.arrayOffset() + page.position() == 0 ? page.array() : null;
+  }
+
+  private void giveBack() {
+    if (spare != null) {
+      SpareBytes.give(spare);
+      spare = null;
+      values = null;
+      levels = null;
+    }
   }
 
   private void readLevels(int count) {
@@ -221,7 +280,7 @@ final class FlatColumn {
       if (depths != null) {
         Arrays.fill(depths, start, start + count, maxDefinition);
       }
-      sink.take(values, start, count);
+      sink.takeRows(values, start, count);
     } else {
       readLevels(count);
       int present = present(count);
@@ -238,8 +297,7 @@ final class FlatColumn {
         System.arraycopy(definitions, 0, depths, start, count);
       }
     }
-    pageLeft -= count;
-    nextRow += count;
+    pass(count);
     return result;
   }
 
@@ -263,6 +321,7 @@ final class FlatColumn {
 
   private void open(DataPageV1 page) throws IOException {
     ByteBuffer bytes = Codecs.heap(page.getBytes()).duplicate();
+    keep(bytes);
     levels = null;
     if (maxDefinition > 0) {
       if (page.getDlEncoding() != Encoding.RLE) {
@@ -275,14 +334,23 @@ final class FlatColumn {
       levels = levels(bytes, length);
       bytes.position(bytes.position() + length);
     }
-    values = ValueDecoder.of(page.getValueEncoding(), bytes, pageLeft, column, words);
+    values = decoder(page.getValueEncoding(), bytes);
   }
 
   private void open(DataPageV2 page) throws IOException {
     ByteBuffer definition = Codecs.heap(page.getDefinitionLevels());
     levels = maxDefinition > 0 ? levels(definition, definition.remaining()) : null;
     ByteBuffer bytes = Codecs.heap(page.getData());
-    values = ValueDecoder.of(page.getDataEncoding(), bytes, pageLeft, column, words);
+    keep(bytes);
+    values = decoder(page.getDataEncoding(), bytes);
+  }
+
+  private ValueDecoder decoder(Encoding encoding, ByteBuffer bytes) {
+    ValueDecoder decoder = ValueDecoder.of(encoding, bytes, pageLeft, column, words);
+    if (decoder.keepsBytes()) {
+      spare = null;
+    }
+    return decoder;
   }
 
   private HybridDecoder levels(ByteBuffer bytes, int length) {

@@ -99,6 +99,53 @@ final class HybridDecoder {
     }
   }
 
+  /**
+   * Decodes some of the next {@code count} values, each to its own place.
+   *
+   * @param start the place of the first of the next values
+   * @param rows the places that are wanted, ascending
+   * @param from the first of {@code rows} that is not before {@code start}
+   * @param to behind the last that is one of the next values
+   */
+  void readAt(int[] target, int start, int count, int[] rows, int from, int to) {
+    int at = start;
+    int next = from;
+    int rest = count;
+    while (rest > 0) {
+      if (runLeft == 0) {
+        nextRun();
+      }
+      int take = Math.min(rest, runLeft);
+      int end = at + take;
+      if (packed) {
+        need(take);
+        long safe = ((long) bytes.length - 8) * 8;
+        for (; next < to && rows[next] < end; next++) {
+          long place = bit + (long) width * (rows[next] - at);
+          target[rows[next]] =
+              place <= safe
+                  ? (int) (((long) LONGS.get(bytes, (int) (place >>> 3)) >>> (place & 7)) & mask)
+                  : slow(place);
+        }
+        bit += (long) width * take;
+      } else {
+        for (; next < to && rows[next] < end; next++) {
+          target[rows[next]] = runValue;
+        }
+      }
+      runLeft -= take;
+      at = end;
+      rest -= take;
+    }
+  }
+
+  /** Refuses values of a packed run that lie behind the end of the bytes. */
+  private void need(int count) {
+    if (bit + (long) width * count > (long) end * 8) {
+      throw new DamagedException("A page ends before its last value.");
+    }
+  }
+
   /** Skips the next {@code count} values, whatever they are. */
   void skip(int count) {
     int rest = count;
@@ -128,6 +175,7 @@ final class HybridDecoder {
   }
 
   private void unpack(int[] target, int start, int count) {
+    need(count);
     long at = bit;
     int i = start;
     int to = start + count;

@@ -9,6 +9,11 @@ abstract class Sink {
   /** Takes values one behind the other. */
   abstract void take(ValueDecoder values, int start, int count);
 
+  /** Takes the values of rows, none of which is null. */
+  void takeRows(ValueDecoder values, int start, int count) {
+    take(values, start, count);
+  }
+
   /** Moves one value. */
   abstract void move(int from, int to);
 

@@ -120,6 +120,11 @@ abstract class ValueDecoder {
   /** Passes over values. */
   abstract void skip(int count);
 
+  /** Whether what it gives points into the bytes of the page. */
+  boolean keepsBytes() {
+    return false;
+  }
+
   abstract void ints(int[] target, int start, int count);
 
   abstract void longs(long[] target, int start, int count);
@@ -157,6 +162,11 @@ abstract class ValueDecoder {
       this.values = values.slice().order(ByteOrder.LITTLE_ENDIAN);
       this.type = type;
       this.fixedLength = fixedLength;
+    }
+
+    @Override
+    boolean keepsBytes() {
+      return type == PrimitiveTypeName.BINARY || type == PrimitiveTypeName.FIXED_LEN_BYTE_ARRAY;
     }
 
     private void need(long bytes) {

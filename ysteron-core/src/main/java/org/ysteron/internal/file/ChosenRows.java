@@ -31,6 +31,8 @@ public final class ChosenRows {
   private final boolean[] inRest;
   private final Type.Struct restColumns;
   private int[] rows = {};
+  private int count;
+  private int left;
   private long[] selected;
 
   /** Which rows of a file count. */
@@ -69,6 +71,10 @@ public final class ChosenRows {
 
   /** Of the rows of the last batch, those that passed; null for all. */
   long[] selected() {
+    if (selected == null && left < count) {
+      selected = new long[(count + 63) >> 6];
+      Selections.mark(rows, left, selected);
+    }
     return selected;
   }
 
@@ -93,7 +99,7 @@ public final class ChosenRows {
     }
     select(count, left);
     Batch read = Gather.columns(new Batch(new Type.Struct(columns), count, vectors), outputs);
-    return Optional.of(selected == null ? read : Gather.keep(read, selected));
+    return Optional.of(selected() == null ? read : Gather.keep(read, selected()));
   }
 
   private int live(long position, int count) {
@@ -145,13 +151,10 @@ public final class ChosenRows {
     return c;
   }
 
-  private void select(int count, int left) {
-    if (left == count) {
-      selected = null;
-      return;
-    }
-    selected = new long[(count + 63) >> 6];
-    Selections.mark(rows, left, selected);
+  private void select(int all, int passed) {
+    count = all;
+    left = passed;
+    selected = null;
   }
 
   /** Has columns that cannot pass over rows by themselves do so. */
@@ -184,7 +187,7 @@ public final class ChosenRows {
       } else if (tested[c]) {
         chosen.add(sources.get(c).some(from, count, positions));
       } else if (few) {
-        runs = runs == null ? Gather.runs(selected) : runs;
+        runs = runs == null ? Gather.runs(selected()) : runs;
         chosen.add(sources.get(c).readRuns(from, count, runs, left));
       } else {
         chosen.add(null);
@@ -207,7 +210,7 @@ public final class ChosenRows {
       }
     }
     Batch read = new Batch(new Type.Struct(fields), count, whole);
-    Batch kept = selected == null ? read : Gather.keep(read, selected);
+    Batch kept = selected() == null ? read : Gather.keep(read, selected());
     int next = 0;
     for (int c = 0; c < outputs; c++) {
       if (chosen.get(c) == null) {

@@ -63,8 +63,8 @@ public final class DataFileReader implements AutoCloseable {
   private long position;
   private ChosenRows chosen;
   private RoaringBitmap unread = new RoaringBitmap();
-  private long[] selected;
   private GroupReader group;
+  private ColumnSource.Context context;
   private Workers workers;
   private FutureTask<GroupReader> opening;
   private volatile boolean closing;
@@ -205,7 +205,7 @@ public final class DataFileReader implements AutoCloseable {
    * all.
    */
   public long[] selected() {
-    return selected;
+    return chosen == null ? null : chosen.selected();
   }
 
   /** Has workers decode columns side by side with who reads. */
@@ -230,6 +230,9 @@ public final class DataFileReader implements AutoCloseable {
         if (batch.isPresent()) {
           statistics.rowsRead += batch.get().size();
           return batch;
+        }
+        if (group != null) {
+          group.close();
         }
         group = opening == null ? openNext() : opened();
         if (group == null) {
@@ -426,8 +429,10 @@ public final class DataFileReader implements AutoCloseable {
     private final List<RowSpan> batches = new ArrayList<>();
     private final List<ColumnSource> sources = new ArrayList<>();
     private final long start;
+    private final CheckedPages pages;
     private final ColumnsAhead ahead;
     private int next;
+    private boolean isClosed;
 
     GroupReader(PageReadStore pages, List<RowSpan> rows, long start) {
       this.start = start;
@@ -436,11 +441,13 @@ public final class DataFileReader implements AutoCloseable {
           batches.add(new RowSpan(from, Math.min(from + BATCH_ROWS, run.to())));
         }
       }
-      ColumnSource.Context context =
+      this.pages = new CheckedPages(pages);
+      context =
           new ColumnSource.Context(
-              new CheckedPages(pages),
+              this.pages,
               fileSchema,
-              footer.metadata().getFileMetaData().getCreatedBy());
+              footer.metadata().getFileMetaData().getCreatedBy(),
+              context);
       for (Field field : wanted.fields()) {
         sources.add(ColumnSource.of(field, fileSchema, context));
       }
@@ -465,7 +472,6 @@ public final class DataFileReader implements AutoCloseable {
                 ? chosen.read(sources, rows.from(), count, position)
                 : chosen.keep(vectors, count, position);
         if (batch.isPresent()) {
-          selected = chosen.selected();
           return batch;
         }
       }
@@ -481,9 +487,14 @@ public final class DataFileReader implements AutoCloseable {
     }
 
     void close() {
+      if (isClosed) {
+        return;
+      }
+      isClosed = true;
       if (ahead != null) {
         ahead.close();
       }
+      pages.close();
     }
   }
 }

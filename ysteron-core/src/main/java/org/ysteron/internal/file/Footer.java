@@ -15,6 +15,7 @@ import org.apache.parquet.internal.hadoop.metadata.IndexReference;
 import org.ysteron.error.DamagedException;
 import org.ysteron.internal.bytes.Sha256;
 import org.ysteron.internal.column.Codecs;
+import org.ysteron.internal.column.SpareBuffers;
 import org.ysteron.internal.text.Reason;
 import org.ysteron.store.MissingObjectException;
 import org.ysteron.store.ObjectInput;
@@ -27,7 +28,7 @@ import org.ysteron.store.ObjectStore;
  * @param sums the checksums of all before the footer
  */
 record Footer(ParquetMetadata metadata, BlockChecksums sums) {
-  static final ParquetReadOptions OPTIONS = PlainReadOptions.of(Codecs.SHARED);
+  static final ParquetReadOptions OPTIONS = PlainReadOptions.of(Codecs.SHARED, SpareBuffers.SHARED);
 
   private static final int BEHIND = 8;
 

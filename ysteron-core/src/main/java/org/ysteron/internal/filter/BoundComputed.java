@@ -4,6 +4,7 @@ import java.util.ArrayDeque;
 import java.util.Deque;
 import java.util.List;
 import java.util.Map;
+import java.util.function.Supplier;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.internal.evaluate.Selecting;
@@ -17,7 +18,8 @@ final class BoundComputed implements BoundTest {
   private final BoundTest pruning;
   private final BoundTest sure;
   private final int cost;
-  private final Deque<Selecting> idle = new ArrayDeque<>();
+  private final Idle<Selecting> selecting;
+  private final Idle<Corners> corners = new Idle<>(Corners::new);
 
   /**
    * A computed condition.
@@ -32,6 +34,7 @@ final class BoundComputed implements BoundTest {
   /** {@code sure}: passed by the rows that pass; null when that is not known. */
   BoundComputed(TypedTest test, BoundTest pruning, BoundTest sure) {
     this.test = test;
+    this.selecting = new Idle<>(() -> new Selecting(test));
     this.pruning = pruning;
     this.sure = sure;
     int own = Costs.of(test);
@@ -54,21 +57,10 @@ final class BoundComputed implements BoundTest {
 
   @Override
   public int select(Batch batch, int[] rows, int count, int[] to) {
-    Selecting selecting = take();
-    int kept = selecting.select(batch, rows, count, to);
-    synchronized (idle) {
-      idle.push(selecting);
-    }
+    Selecting own = selecting.take();
+    int kept = own.select(batch, rows, count, to);
+    selecting.give(own);
     return kept;
-  }
-
-  private Selecting take() {
-    synchronized (idle) {
-      if (!idle.isEmpty()) {
-        return idle.pop();
-      }
-    }
-    return new Selecting(test);
   }
 
   @Override
@@ -79,7 +71,10 @@ final class BoundComputed implements BoundTest {
     if (sure != null && sure.test(ranges) == Verdict.ALL) {
       return Verdict.ALL;
     }
-    return Spans.test(test, ranges);
+    Corners at = corners.take();
+    Verdict told = Spans.test(test, ranges, at);
+    corners.give(at);
+    return told;
   }
 
   @Override
@@ -104,5 +99,28 @@ final class BoundComputed implements BoundTest {
   @Override
   public boolean mayHold(HeldValues points) {
     return pruning.mayHold(points);
+  }
+
+  /** What one thread uses at a time, kept for the next. Thread-safe. */
+  private static final class Idle<T> {
+    private final Supplier<T> make;
+    private final Deque<T> idle = new ArrayDeque<>();
+
+    Idle(Supplier<T> make) {
+      this.make = make;
+    }
+
+    T take() {
+      synchronized (this) {
+        if (!idle.isEmpty()) {
+          return idle.pop();
+        }
+      }
+      return make.get();
+    }
+
+    synchronized void give(T one) {
+      idle.push(one);
+    }
   }
 }

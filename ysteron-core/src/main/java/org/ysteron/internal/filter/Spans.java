@@ -8,7 +8,6 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Values;
 import org.ysteron.expr.Condition;
-import org.ysteron.internal.evaluate.Folding;
 import org.ysteron.internal.typing.Costs;
 import org.ysteron.internal.typing.Numbers;
 import org.ysteron.internal.typing.Typed;
@@ -23,9 +22,11 @@ final class Spans {
   private static final int MOST_CORNERS = 4;
 
   private final Ranges ranges;
+  private final Corners corners;
 
-  private Spans(Ranges ranges) {
+  private Spans(Ranges ranges, Corners corners) {
     this.ranges = ranges;
+    this.corners = corners;
   }
 
   /**
@@ -46,15 +47,16 @@ final class Spans {
   }
 
   /** What ranges say of a condition. */
-  static Verdict test(TypedTest test, Ranges ranges) {
+  static Verdict test(TypedTest test, Ranges ranges, Corners corners) {
+    Spans spans = new Spans(ranges, corners);
     if (test instanceof TypedTest.Compare compare) {
-      return new Spans(ranges).compare(compare);
+      return spans.compare(compare);
     }
     boolean isNull =
         test instanceof TypedTest.OneOf
             || test instanceof TypedTest.Like
             || test instanceof TypedTest.Holds;
-    if (isNull && new Spans(ranges).of(test.values().get(test.values().size() - 1)).isAllNull) {
+    if (isNull && spans.of(test.values().get(test.values().size() - 1)).isAllNull) {
       return Verdict.NONE;
     }
     return Verdict.SOME;
@@ -106,7 +108,9 @@ final class Spans {
   }
 
   private static BigDecimal number(Object value) {
-    return new BigDecimal(value.toString());
+    return value instanceof BigDecimal exact
+        ? exact
+        : BigDecimal.valueOf(((Number) value).longValue());
   }
 
   private Span of(Typed typed) {
@@ -210,38 +214,26 @@ final class Spans {
         || !spans.stream().allMatch(Span::isBounded)) {
       return new Span(false, !strict || nulls, null, null);
     }
+    int count = parts.size() == 1 ? 2 : MOST_CORNERS;
+    List<Object[]> at = new ArrayList<>();
+    for (int p = 0; p < parts.size(); p++) {
+      Object[] values = new Object[count];
+      for (int c = 0; c < count; c++) {
+        values[c] = (c >> p & 1) == 0 ? spans.get(p).low : spans.get(p).high;
+      }
+      at.add(values);
+    }
+    Optional<List<Object>> values = corners.values(typed, at);
+    if (values.isEmpty()) {
+      return new Span(false, nulls, null, null);
+    }
     Object low = null;
     Object high = null;
-    int count = parts.size() == 1 ? 2 : MOST_CORNERS;
-    for (int c = 0; c < count; c++) {
-      List<Typed> at = new ArrayList<>();
-      for (int p = 0; p < parts.size(); p++) {
-        Span span = spans.get(p);
-        at.add(new Typed.Constant((c >> p & 1) == 0 ? span.low : span.high, parts.get(p).type()));
-      }
-      Optional<Object> value = value(typed, at);
-      if (value.isEmpty()) {
-        return new Span(false, nulls, null, null);
-      }
-      Object v = value.get();
+    for (Object v : values.get()) {
       low = low == null || order(v, typed.type(), low, typed.type()) < 0 ? v : low;
       high = high == null || order(v, typed.type(), high, typed.type()) > 0 ? v : high;
     }
     return new Span(false, nulls, low, high);
-  }
-
-  private static Optional<Object> value(Typed typed, List<Typed> at) {
-    Typed corner =
-        typed instanceof Typed.Applied applied
-            ? new Typed.Applied(applied.operator(), at, applied.type())
-            : typed instanceof Typed.OfTime part
-                ? new Typed.OfTime(part.kind(), part.unit(), at.get(0), part.type())
-                : new Typed.Converted(at.get(0), typed.type());
-    if (Folding.fold(corner) instanceof Typed.Constant constant && constant.value() != null) {
-      boolean isNumber = !(constant.value() instanceof Double d && Double.isNaN(d));
-      return isNumber ? Optional.of(constant.value()) : Optional.empty();
-    }
-    return Optional.empty(); // it fails there
   }
 
   /** The comparison of a condition, when it is one of something with a constant. */

@@ -44,7 +44,6 @@ public final class FileScan implements BatchSource {
   private Workers workers;
   private DataFileReader reader;
   private long first;
-  private long[] selected;
   private int[] positions;
 
   /** All rows that pass. */
@@ -176,7 +175,6 @@ public final class FileScan implements BatchSource {
     }
     Optional<Batch> batch = reader.next();
     first = reader.position();
-    selected = reader.selected();
     positions = null;
     return batch.map(this::narrowed);
   }
@@ -218,7 +216,8 @@ public final class FileScan implements BatchSource {
     return new Source<>() {
       @Override
       public Optional<FileRows> next() {
-        return scan.next().map(batch -> new FileRows(file, batch, columns, first, selected));
+        return scan.next()
+            .map(batch -> new FileRows(file, batch, columns, first, reader.selected()));
       }
 
       @Override
@@ -230,6 +229,7 @@ public final class FileScan implements BatchSource {
 
   /** The position in the file of a row of the batch that was read last. */
   public int position(int row) {
+    long[] selected = reader.selected();
     if (selected == null) {
       return (int) first + row;
     }

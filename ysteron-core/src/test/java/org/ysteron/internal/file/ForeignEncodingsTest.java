@@ -3,15 +3,20 @@ package org.ysteron.internal.file;
 import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.IOException;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.Collections;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Random;
 import java.util.UUID;
+import org.apache.parquet.bytes.BytesInput;
 import org.apache.parquet.bytes.HeapByteBufferAllocator;
 import org.apache.parquet.column.ColumnWriteStore;
 import org.apache.parquet.column.ColumnWriter;
 import org.apache.parquet.column.ParquetProperties;
+import org.apache.parquet.compression.CompressionCodecFactory;
 import org.apache.parquet.hadoop.ColumnChunkPageWriteStore;
 import org.apache.parquet.hadoop.ParquetFileWriter;
 import org.apache.parquet.hadoop.metadata.CompressionCodecName;
@@ -46,14 +51,20 @@ class ForeignEncodingsTest {
 
   @ParameterizedTest
   @CsvSource({
-    "PARQUET_2_0, true, false",
-    "PARQUET_2_0, false, false",
-    "PARQUET_2_0, false, true",
-    "PARQUET_1_0, false, false",
-    "PARQUET_1_0, false, true"
+    "PARQUET_2_0, true, false, ZSTD",
+    "PARQUET_2_0, false, false, ZSTD",
+    "PARQUET_2_0, false, true, ZSTD",
+    "PARQUET_1_0, false, false, ZSTD",
+    "PARQUET_1_0, true, false, UNCOMPRESSED",
+    "PARQUET_1_0, false, false, UNCOMPRESSED",
+    "PARQUET_2_0, false, false, UNCOMPRESSED",
+    "PARQUET_1_0, false, true, ZSTD"
   })
   void itIsReadWhateverWroteIt(
-      ParquetProperties.WriterVersion version, boolean dictionary, boolean split)
+      ParquetProperties.WriterVersion version,
+      boolean dictionary,
+      boolean split,
+      CompressionCodecName codec)
       throws IOException {
     int rows = 7000;
     Random random = new Random(3);
@@ -70,7 +81,27 @@ class ForeignEncodingsTest {
           };
     }
     MemoryStore store = new MemoryStore();
-    DataFile file = write(store, version, dictionary, split, expected);
+    DataFile file = write(store, version, dictionary, split, codec, expected);
+    List<Batch> held = read(store, file);
+    Collections.reverse(Arrays.asList(expected)); // in arrays that serve again
+    DataFile other = write(store, version, dictionary, split, codec, expected);
+    assertRows(read(store, other), expected);
+    Collections.reverse(Arrays.asList(expected));
+    assertRows(held, expected);
+  }
+
+  private static void assertRows(List<Batch> batches, Object[][] expected) {
+    int at = 0;
+    for (Batch batch : batches) {
+      for (Row row : batch.rows()) {
+        assertThat(row.values()).containsExactly(expected[at++]);
+      }
+    }
+    assertThat(at).isEqualTo(expected.length);
+  }
+
+  private static List<Batch> read(MemoryStore store, DataFile file) {
+    List<Batch> batches = new ArrayList<>();
     try (DataFileReader reader =
         new DataFileReader(
             store,
@@ -79,16 +110,29 @@ class ForeignEncodingsTest {
             SCHEMA.struct(),
             Filter.bind(Condition.all(), SCHEMA),
             new FooterCache())) {
-      int at = 0;
       Optional<Batch> batch = reader.next();
       while (batch.isPresent()) {
-        for (Row row : batch.get().rows()) {
-          assertThat(row.values()).containsExactly(expected[at++]);
-        }
+        batches.add(batch.get());
         batch = reader.next();
       }
-      assertThat(at).isEqualTo(rows);
     }
+    return batches;
+  }
+
+  /** Leaves bytes as they are. */
+  private static final class Plain implements CompressionCodecFactory.BytesInputCompressor {
+    @Override
+    public BytesInput compress(BytesInput bytes) {
+      return bytes;
+    }
+
+    @Override
+    public CompressionCodecName getCodecName() {
+      return CompressionCodecName.UNCOMPRESSED;
+    }
+
+    @Override
+    public void release() {}
   }
 
   private static DataFile write(
@@ -96,8 +140,10 @@ class ForeignEncodingsTest {
       ParquetProperties.WriterVersion version,
       boolean dictionary,
       boolean split,
+      CompressionCodecName codec,
       Object[][] rows)
       throws IOException {
+    String name = "data/x/" + UUID.randomUUID();
     ParquetProperties properties =
         ParquetProperties.builder()
             .withWriterVersion(version)
@@ -106,7 +152,7 @@ class ForeignEncodingsTest {
             .withPageRowCountLimit(900)
             .build();
     MessageType message = ParquetTypes.message(SCHEMA);
-    try (ObjectOutput target = store.put("data/x/file")) {
+    try (ObjectOutput target = store.put(name)) {
       HashingOutput output = new HashingOutput(target);
       ParquetFileWriter writer =
           new ParquetFileWriter(
@@ -114,7 +160,7 @@ class ForeignEncodingsTest {
       writer.start();
       ColumnChunkPageWriteStore pages =
           new ColumnChunkPageWriteStore(
-              Codecs.SHARED.getCompressor(CompressionCodecName.ZSTD),
+              codec == CompressionCodecName.ZSTD ? Codecs.SHARED.getCompressor(codec) : new Plain(),
               message,
               HeapByteBufferAllocator.getInstance(),
               64,
@@ -146,7 +192,7 @@ class ForeignEncodingsTest {
       output.endFooter(output.heldFooter());
       DataFile file =
           new DataFile(
-              "data/x/file",
+              name,
               target.position(),
               rows.length,
               output.footerLength(),
@@ -180,7 +226,14 @@ class ForeignEncodingsTest {
   void aFileOfAnotherTableIsRefused(long most, long least) throws IOException {
     MemoryStore store = new MemoryStore();
     Object[][] one = {{1, 2L, 3.0, 4f, true, "x"}};
-    DataFile file = write(store, ParquetProperties.WriterVersion.PARQUET_1_0, true, false, one);
+    DataFile file =
+        write(
+            store,
+            ParquetProperties.WriterVersion.PARQUET_1_0,
+            true,
+            false,
+            CompressionCodecName.ZSTD,
+            one);
     UUID other = new UUID(most, least);
     org.assertj.core.api.AbstractThrowableAssert<?, ?> thrown =
         org.assertj.core.api.Assertions.assertThatCode(
