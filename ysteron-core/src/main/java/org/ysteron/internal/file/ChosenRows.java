@@ -27,6 +27,7 @@ public final class ChosenRows {
   private final List<Field> columns;
   private final int outputs;
   private final Type.Struct outputColumns;
+  private final TestOrder order;
   private final boolean[] tested;
   private final boolean[] inRest;
   private final Type.Struct restColumns;
@@ -67,6 +68,7 @@ public final class ChosenRows {
       }
     }
     this.restColumns = new Type.Struct(rest);
+    this.order = new TestOrder(filter, this.columns);
   }
 
   /** Of the rows of the last batch, those that passed; null for all. */
@@ -112,17 +114,20 @@ public final class ChosenRows {
   /** Column after column as long as rows are left, then what tests several. */
   private int test(List<ColumnSource> sources, Vector[] vectors, long from, int count, int left) {
     int rest = left;
-    for (ColumnTest test : filter.ofColumns()) {
+    for (TestOrder.Step step : order.steps()) {
       if (rest == 0) {
         return 0;
       }
-      int c = place(test.field());
+      ColumnTest test = step.test();
+      int c = step.column();
+      int came = rest;
       if (sources.get(c).narrows()) {
         rest = sources.get(c).narrow(from, count, test, rows, rest);
       } else {
         vectors[c] = vectors[c] == null ? sources.get(c).read(from, count) : vectors[c];
         rest = test.select(vectors[c], rows, rest, rows);
       }
+      step.learn(came, rest);
     }
     if (rest == 0) {
       return 0;
@@ -141,14 +146,6 @@ public final class ChosenRows {
       }
     }
     return filter.rest(new Batch(restColumns, count, read), rows, rest, rows);
-  }
-
-  private int place(Field field) {
-    int c = 0;
-    while (columns.get(c).id() != field.id()) {
-      c++;
-    }
-    return c;
   }
 
   private void select(int all, int passed) {
