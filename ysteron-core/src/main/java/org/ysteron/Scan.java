@@ -9,6 +9,7 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.filter.Filter;
@@ -16,6 +17,7 @@ import org.ysteron.internal.read.Explainer;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.read.RowSupplier;
 import org.ysteron.internal.read.ScanPlan;
+import org.ysteron.internal.read.Source;
 import org.ysteron.internal.read.TableScan;
 import org.ysteron.internal.remote.ScanForm;
 import org.ysteron.internal.rows.RecordBinding;
@@ -142,6 +144,16 @@ public final class Scan {
   /** The rows by column. */
   public Results<Batch> batches() {
     TableScan scan = start();
+    return new Results<>(() -> scan.next().orElse(null), scan::close);
+  }
+
+  /**
+   * The rows by column, in batches that may have other rows as well and say which count. This saves
+   * copying them together where many rows pass, for who goes through them only once.
+   */
+  public Results<SelectedBatch> selectedBatches() {
+    Source<SelectedBatch> scan =
+        TableScan.carrying(context, table, schema(), filter(begin()), limit);
     return new Results<>(() -> scan.next().orElse(null), scan::close);
   }
 

@@ -11,6 +11,7 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
+import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
@@ -166,10 +167,28 @@ class ChosenRowsModelTest {
       found.add(names.stream().map(name -> text(row.get(name))).toList().toString());
     }
     assertThat(found).as("%s of %d rows", condition, rows.size()).isEqualTo(expected);
+    assertThat(selected(table.scan().where(condition).columns(names), names))
+        .as("%s", condition)
+        .isEqualTo(expected);
     assertThat(table.scan().where(condition).count())
         .as("%s", condition)
         .isEqualTo(expected.size());
     compared++;
+  }
+
+  private static List<String> selected(Scan scan, List<String> names) {
+    List<SelectedBatch> batches = new ArrayList<>();
+    try (Results<SelectedBatch> results = scan.selectedBatches()) {
+      results.forEach(batches::add);
+    }
+    List<String> found = new ArrayList<>();
+    for (SelectedBatch batch : batches) {
+      for (int i = 0; i < batch.count(); i++) {
+        Row row = batch.batch().row(batch.at(i));
+        found.add(names.stream().map(name -> text(row.get(name))).toList().toString());
+      }
+    }
+    return found;
   }
 
   private static String text(Object value) {

@@ -13,6 +13,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Types;
 import org.ysteron.expr.Condition;
 import org.ysteron.option.ChangeStyle;
@@ -91,7 +92,8 @@ class NarrowedRowsTest {
 
   @Test
   void whatEachTestLeavesIsWhatAllLeave() {
-    try (Lake lake = Lake.create(new MemoryStore(), LakeOptions.DEFAULTS.threads(1))) {
+    try (Lake lake =
+        Lake.create(new MemoryStore(), LakeOptions.DEFAULTS.threads(1 + random.nextInt(3)))) {
       Table table =
           lake.createTable(
               "t.x", SCHEMA, TableSettings.DEFAULTS.with(TableSettings.GROUP_BYTES, 1L << 20));
@@ -109,6 +111,20 @@ class NarrowedRowsTest {
         check(table, rows);
       }
     }
+  }
+
+  private static void checkSelected(Scan scan, List<Object[]> expected) {
+    List<SelectedBatch> held = new ArrayList<>();
+    try (Results<SelectedBatch> batches = scan.selectedBatches()) {
+      batches.forEach(held::add);
+    }
+    int next = 0;
+    for (SelectedBatch batch : held) {
+      for (int i = 0; i < batch.count(); i++) {
+        assertThat(batch.batch().row(batch.at(i)).values()).isEqualTo(expected.get(next++));
+      }
+    }
+    assertThat(next).isEqualTo(expected.size());
   }
 
   private void check(Table table, List<Object[]> rows) {
@@ -132,6 +148,11 @@ class NarrowedRowsTest {
       }
     }
     assertThat(next).as("%s", all).isEqualTo(expected.size());
+    checkSelected(table.scan().where(all), expected);
+    int limit = random.nextInt(ROWS);
+    checkSelected(
+        table.scan().where(all).limit(limit),
+        expected.subList(0, Math.min(limit, expected.size())));
     assertThat(table.scan().where(all).count()).as("%s", all).isEqualTo(expected.size());
   }
 }

@@ -56,6 +56,11 @@ public abstract class ColumnSource {
     return read(fromRow, count);
   }
 
+  /** All rows that were narrowed, to be kept; those that were left out may have any values. */
+  public Vector whole(long fromRow, int count) {
+    return read(fromRow, count);
+  }
+
   /** Some of the rows that were narrowed. */
   public Vector some(long fromRow, int count, int[] rows) {
     return Gather.values(read(fromRow, count), rows);
@@ -141,7 +146,8 @@ public abstract class ColumnSource {
     }
     ColumnDescriptor leaf = context.leaf(path);
     Type held = ParquetTypes.held(leaf.getPrimitiveType(), field.type());
-    FlatColumn column = new FlatColumn(context.pages.getPageReader(leaf), leaf, held, context.arrays);
+    FlatColumn column =
+        new FlatColumn(context.pages.getPageReader(leaf), leaf, held, context.arrays);
     return held.equals(field.type()) ? new Flat(column) : new Widened(column, field.type());
   }
 
@@ -187,6 +193,11 @@ public abstract class ColumnSource {
     @Override
     public Vector narrowed(long fromRow, int count) {
       return column.load(fromRow, count).all();
+    }
+
+    @Override
+    public Vector whole(long fromRow, int count) {
+      return narrows() ? column.give(fromRow, count) : read(fromRow, count);
     }
 
     @Override

@@ -35,6 +35,8 @@ public final class ChosenRows {
   private int count;
   private int left;
   private long[] selected;
+  private final boolean carries;
+  private int[] kept;
 
   /** Which rows of a file count. */
   public interface LiveRows {
@@ -49,8 +51,15 @@ public final class ChosenRows {
     int live(long position, int count, int[] rows);
   }
 
-  /** {@code outputs}: how many of the columns are wanted; those behind them are only tested. */
-  ChosenRows(Filter filter, LiveRows live, Type.Struct columns, int outputs) {
+  /**
+   * Of the rows of a file.
+   *
+   * @param outputs how many of the columns are wanted; those behind them are only tested
+   * @param carries whether a batch in which many rows pass is left as it is; {@link #kept} tells
+   *     which of its rows count
+   */
+  ChosenRows(Filter filter, LiveRows live, Type.Struct columns, int outputs, boolean carries) {
+    this.carries = carries;
     this.filter = filter;
     this.live = live;
     this.columns = columns.fields();
@@ -80,16 +89,24 @@ public final class ChosenRows {
     return selected;
   }
 
+  /** The rows of the last batch that count; null for all. */
+  int[] kept() {
+    return kept;
+  }
+
   /** The rows that count and pass; empty when there are none. */
   Optional<Batch> read(List<ColumnSource> sources, long from, int count, long position) {
     int left = live(position, count);
     Vector[] vectors = new Vector[sources.size()];
     left = left == 0 ? 0 : test(sources, vectors, from, count, left);
     if (left == 0) {
-      pass(sources, vectors, from, count);
+      pass(sources, vectors, 0, from, count);
       return Optional.empty();
     }
     select(count, left);
+    if (carries && left < count && left * FEW > count) {
+      return Optional.of(whole(sources, vectors, from, count, left));
+    }
     return Optional.of(output(sources, vectors, from, count, left));
   }
 
@@ -101,6 +118,10 @@ public final class ChosenRows {
     }
     select(count, left);
     Batch read = Gather.columns(new Batch(new Type.Struct(columns), count, vectors), outputs);
+    if (carries && left < count) {
+      kept = Arrays.copyOf(rows, left);
+      return Optional.of(read);
+    }
     return Optional.of(selected() == null ? read : Gather.keep(read, selected()));
   }
 
@@ -152,24 +173,39 @@ public final class ChosenRows {
     count = all;
     left = passed;
     selected = null;
+    kept = null;
   }
 
-  /** Has columns that cannot pass over rows by themselves do so. */
-  private static void pass(List<ColumnSource> sources, Vector[] vectors, long from, int count) {
-    for (int c = 0; c < vectors.length; c++) {
+  /** Has columns from one on that cannot pass over rows by themselves do so. */
+  private static void pass(
+      List<ColumnSource> sources, Vector[] vectors, int first, long from, int count) {
+    for (int c = first; c < vectors.length; c++) {
       if (vectors[c] == null) {
         sources.get(c).pass(from, count);
       }
     }
+  }
+
+  /** All rows, in which those that do not pass may have any values. */
+  private Batch whole(
+      List<ColumnSource> sources, Vector[] vectors, long from, int count, int left) {
+    pass(sources, vectors, outputs, from, count);
+    List<Vector> all = new ArrayList<>(outputs);
+    for (int c = 0; c < outputs; c++) {
+      if (vectors[c] != null) {
+        all.add(vectors[c]);
+      } else {
+        ColumnSource source = sources.get(c);
+        all.add(tested[c] ? source.whole(from, count) : source.read(from, count));
+      }
+    }
+    kept = Arrays.copyOf(rows, left);
+    return new Batch(outputColumns, count, all);
   }
 
   private Batch output(
       List<ColumnSource> sources, Vector[] vectors, long from, int count, int left) {
-    for (int c = outputs; c < vectors.length; c++) {
-      if (vectors[c] == null) {
-        sources.get(c).pass(from, count);
-      }
-    }
+    pass(sources, vectors, outputs, from, count);
     if (outputs == 0) {
       return new Batch(outputColumns, left, List.of());
     }

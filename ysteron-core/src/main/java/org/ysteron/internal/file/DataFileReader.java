@@ -194,9 +194,11 @@ public final class DataFileReader implements AutoCloseable {
    * @param live which rows count
    * @param masked rows that do not count, whose pages need not be read
    * @param outputs how many of the wanted columns batches are to have
+   * @param carries whether batches may have other rows, too; {@link #kept} tells which count
    */
-  public void choosing(Filter test, ChosenRows.LiveRows live, RoaringBitmap masked, int outputs) {
-    chosen = new ChosenRows(test, live, wanted, outputs);
+  public void choosing(
+      Filter test, ChosenRows.LiveRows live, RoaringBitmap masked, int outputs, boolean carries) {
+    chosen = new ChosenRows(test, live, wanted, outputs, carries);
     unread = masked;
   }
 
@@ -206,6 +208,11 @@ public final class DataFileReader implements AutoCloseable {
    */
   public long[] selected() {
     return chosen == null ? null : chosen.selected();
+  }
+
+  /** The rows of the batch that was read last that count; null for all. */
+  public int[] kept() {
+    return chosen == null ? null : chosen.kept();
   }
 
   /** Has workers decode columns side by side with who reads. */
@@ -444,10 +451,7 @@ public final class DataFileReader implements AutoCloseable {
       this.pages = new CheckedPages(pages);
       context =
           new ColumnSource.Context(
-              this.pages,
-              fileSchema,
-              footer.metadata().getFileMetaData().getCreatedBy(),
-              context);
+              this.pages, fileSchema, footer.metadata().getFileMetaData().getCreatedBy(), context);
       for (Field field : wanted.fields()) {
         sources.add(ColumnSource.of(field, fileSchema, context));
       }

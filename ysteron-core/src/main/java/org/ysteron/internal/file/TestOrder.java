@@ -73,7 +73,9 @@ final class TestOrder {
     }
   }
 
-  /** The tests, those first that are best asked first; what is alike stays in the filter's order. */
+  /**
+   * The tests, those first that are best asked first; what is alike stays in the filter's order.
+   */
   List<Step> steps() {
     for (int i = 1; i < steps.size(); i++) {
       for (int j = i; j > 0 && steps.get(j).gain() > steps.get(j - 1).gain(); j--) {

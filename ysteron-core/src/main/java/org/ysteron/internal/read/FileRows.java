@@ -1,6 +1,7 @@
 package org.ysteron.internal.read;
 
 import org.ysteron.data.Batch;
+import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.table.FileEntry;
@@ -15,6 +16,7 @@ public final class FileRows {
   private final int columns;
   private final long first;
   private final long[] selected;
+  private final int[] kept;
   private int[] positions;
 
   /**
@@ -23,8 +25,10 @@ public final class FileRows {
    * @param columns how many columns are before the hidden ones
    * @param first the position of the first row that was looked at
    * @param selected which of the rows that were looked at these are; null for all
+   * @param kept which rows of the batch count; null for all
    */
-  FileRows(FileEntry file, Batch read, int columns, long first, long[] selected) {
+  FileRows(FileEntry file, Batch read, int columns, long first, long[] selected, int[] kept) {
+    this.kept = kept;
     this.file = file;
     this.read = read;
     this.columns = columns;
@@ -37,7 +41,12 @@ public final class FileRows {
   }
 
   public int size() {
-    return read.size();
+    return kept == null ? read.size() : kept.length;
+  }
+
+  /** All rows that were read, and which of them count. */
+  SelectedBatch selected() {
+    return new SelectedBatch(read, kept, size());
   }
 
   /** All columns that were read. */

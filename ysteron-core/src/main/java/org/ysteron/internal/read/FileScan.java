@@ -42,6 +42,7 @@ public final class FileScan implements BatchSource {
   private final PeekableIntIterator listed;
   private Filter pruner;
   private Workers workers;
+  private boolean carries;
   private DataFileReader reader;
   private long first;
   private int[] positions;
@@ -115,6 +116,11 @@ public final class FileScan implements BatchSource {
     workers = beside;
   }
 
+  /** Has batches be left as they are read, where many of their rows pass. */
+  void carrying() {
+    carries = true;
+  }
+
   /** The wanted columns and, behind them, the whole columns that the filter tests beside them. */
   private static Schema withTested(Schema schema, Schema wanted, Filter filter) {
     Set<Integer> whole = new LinkedHashSet<>();
@@ -170,7 +176,7 @@ public final class FileScan implements BatchSource {
               only);
       reader.sideBySide(workers);
       if (task.filtered() || only != null || !task.masked().isEmpty()) {
-        reader.choosing(filter, this::live, task.masked(), wanted.columns().size());
+        reader.choosing(filter, this::live, task.masked(), wanted.columns().size(), carries);
       }
     }
     Optional<Batch> batch = reader.next();
@@ -217,7 +223,9 @@ public final class FileScan implements BatchSource {
       @Override
       public Optional<FileRows> next() {
         return scan.next()
-            .map(batch -> new FileRows(file, batch, columns, first, reader.selected()));
+            .map(
+                batch ->
+                    new FileRows(file, batch, columns, first, reader.selected(), reader.kept()));
       }
 
       @Override

@@ -35,6 +35,7 @@ public final class FilesScan implements Source<FileRows> {
   private final boolean hidden;
   private final Deque<Span> spans = new ArrayDeque<>();
   private final SourcesAhead<FileRows> rows;
+  private boolean carries;
 
   /**
    * A file to read.
@@ -101,6 +102,14 @@ public final class FilesScan implements Source<FileRows> {
     return new FilesScan(context, files, wanted, filter, true);
   }
 
+  /** The same in batches that are left as they are read, where many of their rows pass. */
+  public static FilesScan carrying(
+      ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
+    FilesScan scan = of(context, plan, wanted, filter);
+    scan.carries = true;
+    return scan;
+  }
+
   /** The rows that pass, of all files of a plan, with their serials and births. */
   public static FilesScan told(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
     return new FilesScan(context, parts(plan), wanted, filter, true);
@@ -145,6 +154,9 @@ public final class FilesScan implements Source<FileRows> {
               FileScan scan =
                   new FileScan(
                       context.store(), context.footers(), span.task, columns, filter, span.only);
+              if (carries) {
+                scan.carrying();
+              }
               boolean byColumns = isLarge(span.task) && isWide() && !span.task.filtered();
               if (byColumns) {
                 scan.sideBySide(context.workers());

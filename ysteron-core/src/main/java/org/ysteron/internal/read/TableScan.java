@@ -1,8 +1,10 @@
 package org.ysteron.internal.read;
 
 import java.util.Optional;
+import java.util.stream.IntStream;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.table.VersionPage;
@@ -17,6 +19,42 @@ public final class TableScan implements BatchSource {
   private long left;
 
   /**
+   * Starts a scan whose batches carry which of their rows count.
+   *
+   * @param wanted the columns
+   * @param limit at most so many rows
+   */
+  public static Source<SelectedBatch> carrying(
+      ReadContext context, VersionPage table, Schema wanted, Filter filter, long limit) {
+    FilesScan files =
+        FilesScan.carrying(context, new ScanPlan(table, filter, context), wanted, filter);
+    TableScan scan = new TableScan(context, files, limit);
+    return new Source<>() {
+      @Override
+      public Optional<SelectedBatch> next() {
+        return scan.take().map(rows -> first(rows.selected(), scan.count(rows)));
+      }
+
+      @Override
+      public void close() {
+        scan.close();
+      }
+    };
+  }
+
+  private static SelectedBatch first(SelectedBatch batch, int most) {
+    return most == batch.count()
+        ? batch
+        : new SelectedBatch(batch.batch(), IntStream.range(0, most).map(batch::at).toArray(), most);
+  }
+
+  private TableScan(ReadContext context, FilesScan rows, long limit) {
+    this.context = context;
+    this.rows = rows;
+    this.left = limit;
+  }
+
+  /**
    * Starts a scan.
    *
    * @param wanted the columns
@@ -24,25 +62,39 @@ public final class TableScan implements BatchSource {
    */
   public TableScan(
       ReadContext context, VersionPage table, Schema wanted, Filter filter, long limit) {
-    this.context = context;
-    this.left = limit;
-    this.rows = FilesScan.of(context, new ScanPlan(table, filter, context), wanted, filter);
+    this(
+        context,
+        FilesScan.of(context, new ScanPlan(table, filter, context), wanted, filter),
+        limit);
   }
 
   @Override
   public Optional<Batch> next() {
+    return take()
+        .map(
+            rows -> {
+              int most = count(rows);
+              return most == rows.size() ? rows.read() : Gather.first(rows.read(), most);
+            });
+  }
+
+  private Optional<FileRows> take() {
     if (step == null) {
       step = context.watch().step("read rows", Progress.Unit.ROWS);
     }
-    Optional<Batch> batch = left > 0 ? rows.next().map(FileRows::read) : Optional.empty();
-    if (batch.isEmpty()) {
+    Optional<FileRows> taken = left > 0 ? rows.next() : Optional.empty();
+    if (taken.isEmpty()) {
       close();
-      return batch;
     }
-    Batch taken = batch.get().size() > left ? Gather.first(batch.get(), (int) left) : batch.get();
-    left -= taken.size();
-    step.add(taken.size());
-    return Optional.of(taken);
+    return taken;
+  }
+
+  /** How many of some rows are handed out. */
+  private int count(FileRows taken) {
+    int most = (int) Math.min(left, taken.size());
+    left -= most;
+    step.add(most);
+    return most;
   }
 
   @Override
