@@ -342,4 +342,18 @@ class ExpressionTest {
     assertThatThrownBy(() -> ids(column("n").plus(new BigDecimal("1e500")).greaterThan(1)))
         .hasMessageContaining("has more than the 38 digits");
   }
+
+  /** A pattern need not be a document, so that a document is not compared with it. */
+  @Test
+  void documentsAreLikeAnyPattern() {
+    Table documents =
+        lake.createTable("t.documents", Schema.of(Field.of("j", Types.JSON).notNull()));
+    try (Append append = documents.append()) {
+      append.add("\"ab\"").add("7").add("[1]");
+      append.commit();
+    }
+    assertThat(documents.scan().where(column("j").like("7")).count()).isEqualTo(1);
+    assertThat(documents.scan().where(column("j").like("ab")).count()).isZero();
+    assertThat(documents.scan().where(column("j").like("%ab%").not()).count()).isEqualTo(2);
+  }
 }

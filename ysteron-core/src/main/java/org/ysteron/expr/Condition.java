@@ -154,7 +154,11 @@ public sealed interface Condition extends Expression {
 
     @Override
     public String toString() {
-      return SqlForm.compared(left) + " " + comparison.sql + " " + SqlForm.compared(right);
+      return SqlForm.compared(left, right instanceof Column)
+          + " "
+          + comparison.sql
+          + " "
+          + SqlForm.compared(right, left instanceof Column);
     }
   }
 
@@ -177,7 +181,9 @@ public sealed interface Condition extends Expression {
 
     @Override
     public String toString() {
-      return SqlForm.compared(left) + " IS DISTINCT FROM " + SqlForm.compared(right);
+      return SqlForm.compared(left, right instanceof Column)
+          + " IS DISTINCT FROM "
+          + SqlForm.compared(right, left instanceof Column);
     }
   }
 
@@ -213,9 +219,11 @@ public sealed interface Condition extends Expression {
       if (options.isEmpty()) {
         return "FALSE";
       }
+      boolean withColumn =
+          value instanceof Column && options.stream().allMatch(Literal.class::isInstance);
       StringBuilder sql = new StringBuilder(SqlForm.operand(value)).append(" IN (");
       for (int i = 0; i < options.size(); i++) {
-        sql.append(i > 0 ? ", " : "").append(SqlForm.compared(options.get(i)));
+        sql.append(i > 0 ? ", " : "").append(SqlForm.compared(options.get(i), withColumn));
       }
       return sql.append(')').toString();
     }

@@ -22,7 +22,7 @@ final class SqlForm {
               + call.operator().sql()
               + " "
               + side(parts.get(1), call.operator(), false);
-      case NEGATE -> "-(" + parts.get(0) + ")";
+      case NEGATE -> negated(parts.get(0));
       case TRIM -> trim("BOTH", parts);
       case TRIM_LEADING -> trim("LEADING", parts);
       case TRIM_TRAILING -> trim("TRAILING", parts);
@@ -30,7 +30,7 @@ final class SqlForm {
           "SUBSTRING(%s FROM %s%s)"
               .formatted(
                   parts.get(0), parts.get(1), parts.size() > 2 ? " FOR " + parts.get(2) : "");
-      case POSITION -> "POSITION(" + operand(parts.get(0)) + " IN " + operand(parts.get(1)) + ")";
+      case POSITION -> position(parts.get(0), parts.get(1));
       case OVERLAY ->
           "OVERLAY(%s PLACING %s FROM %s%s)"
               .formatted(
@@ -45,6 +45,22 @@ final class SqlForm {
               + String.join(", ", parts.stream().map(Expression::toString).toList())
               + ")";
     };
+  }
+
+  /** A minus before a negative number, which a parser would take for one positive number. */
+  private static String negated(Expression part) {
+    return part instanceof Literal literal && isNegative(literal.value())
+        ? "-(CAST(" + part + " AS " + literal.type().orElseThrow() + "))"
+        : "-(" + part + ")";
+  }
+
+  /** POSITION, whose first operand is a simple one in the grammar of ISO; else LOCATE of JDBC. */
+  private static String position(Expression part, Expression text) {
+    boolean simple =
+        !operand(part).startsWith("(") && !(part instanceof Element || part instanceof FieldOf);
+    return simple
+        ? "POSITION(" + part + " IN " + operand(text) + ")"
+        : "{fn LOCATE(" + part + ", " + text + ")}";
   }
 
   /** An operand of an operator that stands between two. */
@@ -147,9 +163,16 @@ final class SqlForm {
     return "INTERVAL '" + new java.math.BigDecimal(micros, 6).toPlainString() + "' SECOND";
   }
 
-  /** A literal that is compared with a value, whose type it takes. */
-  static String compared(Expression part) {
+  /**
+   * A part that is compared.
+   *
+   * @param withColumn whether literals are compared with a column, whose type they take; else
+   *     approximate ones must look so
+   */
+  static String compared(Expression part, boolean withColumn) {
     return part instanceof Literal literal
+            && (withColumn
+                || !(literal.value() instanceof Double || literal.value() instanceof Float))
             && !(literal.value() instanceof Duration)
             && !(literal.value() instanceof Period)
         ? Values.literal(literal.value())

@@ -29,6 +29,6 @@ public record TimePart(Kind kind, TimeUnit unit, Expression of) implements Expre
   public String toString() {
     return kind == Kind.EXTRACT
         ? "EXTRACT(" + unit + " FROM " + of + ")"
-        : kind + "(" + of + " TO " + unit + ")";
+        : kind + "(" + SqlForm.operand(of) + " TO " + unit + ")";
   }
 }

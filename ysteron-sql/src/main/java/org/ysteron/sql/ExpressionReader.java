@@ -116,7 +116,8 @@ final class ExpressionReader {
       return new Literal(literal(node));
     }
     if (call.getKind() == SqlKind.MINUS_PREFIX
-        && call.operand(0) instanceof SqlNumericLiteral number) {
+        && call.operand(0) instanceof SqlNumericLiteral number
+        && number.bigDecimalValue().signum() >= 0) {
       return new Literal(typed(number, bounded(number.bigDecimalValue(), number).negate()));
     }
     if (isTest(call)) {
@@ -413,9 +414,10 @@ final class ExpressionReader {
   }
 
   /** A pattern of one text, or of all that start with one, in its usual form. */
-  private static Condition simplest(Condition.Like like) {
-    if (!(like.value() instanceof Column)) {
-      return like;
+  private Condition simplest(Condition.Like like) {
+    boolean ofColumn = like.value() instanceof Column;
+    if (!ofColumn || new Typing(table, source).type(like.value()).type() == Types.JSON) {
+      return like; // documents are not compared
     }
     return like.onlyText()
         .<Condition>map(like.value()::equalTo)

@@ -36,6 +36,7 @@ final class Functions {
           Map.entry("LOWER", Operator.LOWER),
           Map.entry("SUBSTRING", Operator.SUBSTRING),
           Map.entry("POSITION", Operator.POSITION),
+          Map.entry("{FN LOCATE}", Operator.POSITION),
           Map.entry("CHAR_LENGTH", Operator.CHAR_LENGTH),
           Map.entry("CHARACTER_LENGTH", Operator.CHAR_LENGTH),
           Map.entry("OVERLAY", Operator.OVERLAY),

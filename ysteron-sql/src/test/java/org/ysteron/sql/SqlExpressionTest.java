@@ -61,6 +61,11 @@ class SqlExpressionTest {
       quoteCharacter = '~',
       value = {
         "level + 12 ; 424.5",
+        "COALESCE(d, 1.0) IN (5E-1, 2) ; true",
+        "JSON_VALUE('{\"a\":1}', '$.a') LIKE '1' ; true",
+        "{fn LOCATE('d' || 'e', tags[1])} ; 3",
+        "FLOOR((taken_at + INTERVAL '1' DAY) TO HOUR) ; 2026-03-02T12:00:00Z",
+        "-(CAST(-3 AS INTEGER)) ; 3",
         "-n * 2 + 1 ; -13",
         "level / 4 ; 103.125000",
         "n * d ; 3.5",

@@ -12,6 +12,38 @@ import org.ysteron.internal.typing.Numbers;
 final class Comparisons {
   private Comparisons() {}
 
+  /** Compares two values of types that are held alike, exact numbers at the same scale. */
+  static int compare(Held one, int i, Held other, int j, Type type) {
+    return switch (Held.form(type)) {
+      case LONGS -> {
+        long x = one.longs[i];
+        long y = other.longs[j];
+        if (one.highs == null && other.highs == null) {
+          yield Long.compare(x, y);
+        }
+        int order =
+            Long.compare(
+                one.highs == null ? x >> 63 : one.highs[i],
+                other.highs == null ? y >> 63 : other.highs[j]);
+        yield order != 0 ? order : Long.compareUnsigned(x, y);
+      }
+      case DOUBLES -> compare(one.doubles[i], other.doubles[j]);
+      case BYTES ->
+          Arrays.compareUnsigned(
+              one.data,
+              one.starts[i],
+              one.starts[i] + one.lengths[i],
+              other.data,
+              other.starts[j],
+              other.starts[j] + other.lengths[j]);
+      case NESTED -> throw new IllegalStateException("nested values do not compare");
+    };
+  }
+
+  static int compare(double x, double y) {
+    return x == y ? 0 : Double.compare(x, y);
+  }
+
   /** Keeps the rows in which neither value is null. */
   static int notNull(Rows rows, Held one, Held other, int[] to) {
     int count = Selections.keep(rows.selected(), rows.count(), one.nulls, false, to);
@@ -67,7 +99,7 @@ final class Comparisons {
 
     int compare(int row) {
       if (leftShift == 0 && rightShift == 0) {
-        return Comparing.compare(one, row, other, row, left.type);
+        return Comparisons.compare(one, row, other, row, left.type);
       }
       one.to(a, row);
       other.to(b, row);

@@ -123,7 +123,7 @@ final class NestedKernels {
     private int inMap(Held from, Held at, int i) {
       int[] offsets = offsets(from.vector);
       for (int place = offsets[i]; place < offsets[i + 1]; place++) {
-        if (Comparing.compare(keys, place, at, i, key.type) == 0) {
+        if (Comparisons.compare(keys, place, at, i, key.type) == 0) {
           return place;
         }
       }

@@ -33,6 +33,13 @@ final class TextCasts {
 
   private TextCasts() {}
 
+  private static boolean isTime(Type type) {
+    return type == Types.DATE
+        || type == Types.TIME
+        || type == Types.TIMESTAMP
+        || type == Types.INSTANT;
+  }
+
   /** Text of at most so many characters; what is longer is cut off, as ISO says. */
   static final class Cut extends Kernel {
     private final Kernel of;
@@ -83,12 +90,13 @@ final class TextCasts {
       Held from = of.eval(rows);
       out.begin(rows, Held.Form.BYTES, from);
       boolean exact = Numbers.isExact(of.type);
+      boolean isTime = isTime(of.type);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {
           if (exact) {
             write(from, i, Numbers.scale(of.type));
-          } else {
+          } else if (!isTime || !TextTimes.write(of.type, from.longs[i], out, i)) {
             byte[] text =
                 text(from.value(i, of.type).orElseThrow()).getBytes(StandardCharsets.UTF_8);
             out.copy(i, text, 0, text.length);
@@ -152,6 +160,7 @@ final class TextCasts {
   /** What a text says. */
   static final class FromText extends Kernel {
     private final Kernel of;
+    private final TextTimes times = new TextTimes();
     private final Wide number = new Wide();
 
     FromText(Kernel of, Type to) {
@@ -164,6 +173,7 @@ final class TextCasts {
       Held from = of.eval(rows);
       out.begin(rows, Held.form(type), from);
       boolean exact = Numbers.isExact(type);
+      boolean isTime = isTime(type);
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {
@@ -175,7 +185,11 @@ final class TextCasts {
           while (start < end && from.data[end - 1] == ' ') {
             end--;
           }
-          if (!exact || !whole(from.data, start, end)) {
+          boolean isDone =
+              exact
+                  ? whole(from.data, start, end)
+                  : isTime && times.read(type, from.data, start, end, out, i);
+          if (!isDone) {
             parse(new String(from.data, start, end - start, StandardCharsets.UTF_8), i);
           }
           if (exact) {

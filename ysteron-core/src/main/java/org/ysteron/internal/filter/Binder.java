@@ -167,7 +167,7 @@ final class Binder {
       }
       Values.accept(test.pattern(), Types.text());
       Optional<String> only = test.onlyText();
-      if (only.isPresent()) {
+      if (only.isPresent() && type != Types.JSON) { // a pattern need not be a document
         return LiteralTests.compare(along, meant(Condition.Comparison.EQUAL), only.get());
       }
       BoundTest start = LiteralTests.prefix(along, test.prefix(), negated);
