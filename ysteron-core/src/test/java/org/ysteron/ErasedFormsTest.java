@@ -75,6 +75,7 @@ class ErasedFormsTest {
         alter ->
             alter.check("vip", column("email").notEqualTo("no").or(column("email").equalTo(HER))));
     forms.put("the default of column email", alter -> alter.setDefault("email", HER));
+    forms.put("default of column email", alter -> alter.setDefault("email", Computed.later(HER)));
     forms.put(
         "the comment of column email", alter -> alter.comment("email", "such as " + HER + "."));
     return forms.entrySet().stream().map(form -> Arguments.of(form.getKey(), form.getValue()));
