@@ -160,6 +160,30 @@ class ComputedDefaultTest {
   }
 
   @Test
+  void oneFormulaIsAValueOfTheTypeOfEachColumn() {
+    Expression today = now().cast(Types.DATE);
+    Expression year = now().extract(TimeUnit.YEAR);
+    table
+        .alter()
+        .add(Field.of("d", Types.DATE).withDefault(today))
+        .add(Field.of("t1", Types.TIMESTAMP).withDefault(today))
+        .add(Field.of("y", Types.INTEGER).withDefault(year))
+        .add(Field.of("z", Types.BIGINT).withDefault(year))
+        .add(Field.of("w", Types.decimal(9, 2)).withDefault(year))
+        .run();
+    add(1);
+    table.upsert(MergeSource.named(rows -> rows.addObject(Map.of("k", 2)))).run();
+    for (int k = 1; k < 3; k++) {
+      Row row = only(k);
+      LocalDate day = (LocalDate) row.get("d");
+      assertThat(row.get("t1")).isEqualTo(day.atStartOfDay());
+      assertThat(row.get("y")).isEqualTo(day.getYear());
+      assertThat(row.get("z")).isEqualTo((long) day.getYear());
+      assertThat(row.get("w")).isEqualTo(new BigDecimal(day.getYear() + ".00"));
+    }
+  }
+
+  @Test
   void whatIsConstantBecomesAValue() {
     table
         .alter()

@@ -24,7 +24,7 @@ public final class Defaults {
   private static final Schema NO_COLUMNS = Schema.stored(List.of(), List.of(), 0);
 
   private final Instant now;
-  private final Map<Formula, Object> known = new HashMap<>();
+  private final Map<Integer, Object> known = new HashMap<>();
 
   /**
    * For a statement.
@@ -38,10 +38,10 @@ public final class Defaults {
   /** The value of a column's computed default. */
   public Object value(Field column) {
     Formula formula = column.computedDefault().orElseThrow();
-    if (!known.containsKey(formula)) {
-      known.put(formula, value(column, (Expression) formula, now));
+    if (!known.containsKey(column.id())) {
+      known.put(column.id(), value(column, (Expression) formula, now));
     }
-    return known.get(formula);
+    return known.get(column.id());
   }
 
   /** Values with what is computed in place of formulas. */
