@@ -31,11 +31,11 @@ public final class ChosenRows {
   private final boolean[] tested;
   private final boolean[] inRest;
   private final Type.Struct restColumns;
-  private int[] rows = {};
-  private int count;
-  private int left;
-  private long[] selected;
   private final boolean carries;
+  private int[] rows = {};
+  private int lookedAt;
+  private int passed;
+  private long[] selected;
   private int[] kept;
 
   /** Which rows of a file count. */
@@ -82,9 +82,9 @@ public final class ChosenRows {
 
   /** Of the rows of the last batch, those that passed; null for all. */
   long[] selected() {
-    if (selected == null && left < count) {
-      selected = new long[(count + 63) >> 6];
-      Selections.mark(rows, left, selected);
+    if (selected == null && passed < lookedAt) {
+      selected = new long[(lookedAt + 63) >> 6];
+      Selections.mark(rows, passed, selected);
     }
     return selected;
   }
@@ -104,7 +104,7 @@ public final class ChosenRows {
       return Optional.empty();
     }
     select(count, left);
-    if (carries && left < count && left * FEW > count) {
+    if (carries && left < count && !isFew()) {
       return Optional.of(whole(sources, vectors, from, count, left));
     }
     return Optional.of(output(sources, vectors, from, count, left));
@@ -169,9 +169,13 @@ public final class ChosenRows {
     return filter.rest(new Batch(restColumns, count, read), rows, rest, rows);
   }
 
-  private void select(int all, int passed) {
-    count = all;
-    left = passed;
+  private boolean isFew() {
+    return passed * FEW <= lookedAt;
+  }
+
+  private void select(int count, int left) {
+    lookedAt = count;
+    passed = left;
     selected = null;
     kept = null;
   }
@@ -210,7 +214,6 @@ public final class ChosenRows {
       return new Batch(outputColumns, left, List.of());
     }
     int[] positions = Arrays.copyOf(rows, left);
-    boolean few = left * FEW <= count;
     int[] runs = null;
     List<Vector> chosen = new ArrayList<>(outputs);
     List<Vector> whole = new ArrayList<>();
@@ -219,7 +222,7 @@ public final class ChosenRows {
         chosen.add(left == count ? vectors[c] : Gather.values(vectors[c], positions));
       } else if (tested[c]) {
         chosen.add(sources.get(c).some(from, count, positions));
-      } else if (few) {
+      } else if (isFew()) {
         runs = runs == null ? Gather.runs(selected()) : runs;
         chosen.add(sources.get(c).readRuns(from, count, runs, left));
       } else {
