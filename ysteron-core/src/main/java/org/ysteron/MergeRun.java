@@ -75,7 +75,8 @@ final class MergeRun {
   }
 
   private RowSpool spool(MergeSource rows, VersionPage table) {
-    return rows.spool(table.schema(), runner.core().workers(), runner.core().watch());
+    Defaults defaults = new Defaults(now);
+    return rows.spool(table.schema(), runner.core().workers(), runner.core().watch(), defaults);
   }
 
   private ChangeReport merge(TableChange table, SourceRows rows) {

@@ -22,6 +22,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.RejectedRowException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.drift.SourceRows;
+import org.ysteron.internal.form.Defaults;
 import org.ysteron.internal.merge.RowSpool;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.rows.RecordBinding;
@@ -229,7 +230,7 @@ public abstract class MergeSource {
   }
 
   /** Reads all rows; the caller closes the spool. */
-  RowSpool spool(Schema table, Workers workers, Watch watch) {
+  RowSpool spool(Schema table, Workers workers, Watch watch, Defaults defaults) {
     List<Field> columns = new ArrayList<>();
     for (Field column : columns(table)) {
       int at = table.indexOf(column.name());
@@ -237,7 +238,7 @@ public abstract class MergeSource {
     }
     RowSpool spool = new RowSpool(columns, workers, watch);
     try {
-      feed(columns, values -> spool.add(accepted(values, columns, spool.rows() + 1)));
+      feed(columns, values -> spool.add(accepted(values, columns, defaults, spool.rows() + 1)));
       return spool.end();
     } catch (RuntimeException | Error e) {
       spool.close();
@@ -245,7 +246,8 @@ public abstract class MergeSource {
     }
   }
 
-  private static Object[] accepted(Object[] values, List<Field> columns, long row) {
+  private static Object[] accepted(
+      Object[] values, List<Field> columns, Defaults defaults, long row) {
     if (values.length != columns.size()) {
       throw RejectedRowException.that(
           row,
@@ -255,7 +257,8 @@ public abstract class MergeSource {
     for (int c = 0; c < values.length; c++) {
       Field column = columns.get(c);
       try {
-        accepted[c] = values[c] == null ? null : Values.accept(values[c], column.type());
+        Object value = defaults.of(values[c], column);
+        accepted[c] = value == null ? null : Values.accept(value, column.type());
       } catch (InvalidInputException e) {
         throw RejectedRowException.ofSource(row, column.name(), column.type(), e.getMessage(), e);
       }

@@ -23,11 +23,14 @@ import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.EnumSource;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
+import org.ysteron.data.TextRow;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.ConflictException;
@@ -41,6 +44,7 @@ import org.ysteron.intake.OutsideFile;
 import org.ysteron.internal.form.Defaults;
 import org.ysteron.internal.json.SchemaJson;
 import org.ysteron.option.Alteration.Place;
+import org.ysteron.option.Drift;
 
 /** Defaults that are computed: for each statement once, by whatever way its rows come. */
 class ComputedDefaultTest {
@@ -119,6 +123,43 @@ class ComputedDefaultTest {
                 .count())
         .isEqualTo(3);
     assertThat(times()).hasSize(4);
+  }
+
+  @Test
+  void aMergeOfAFileByPositionHasItToo() throws IOException {
+    Path csv = Files.writeString(directory.resolve("x.csv"), "k,t\n1,one\n2,two\n");
+    Schema schema = table.schema();
+    table
+        .upsert(
+            MergeSource.values(
+                List.of("k", "t", "written_at"), rows -> OutsideFile.of(csv).read(schema, rows)))
+        .run();
+    assertThat(table.scan().count()).isEqualTo(2);
+    assertThat(times()).hasSize(1);
+  }
+
+  /** Rows that wait until the table has grown, or have something set aside. */
+  @ParameterizedTest
+  @EnumSource
+  void whateverBecomesOfOtherColumns(Drift drift) {
+    table.alter().check("small", column("k").lessThan(100)).run();
+    boolean extra = drift.grows() || drift.setsAside();
+    try (Append append = table.append(rules -> rules.with(drift))) {
+      append.addObject(Map.of("k", 1));
+      append.addObject(extra ? Map.of("k", 2, "extra", 5) : Map.of("k", 2));
+      append.addText(
+          new TextRow(extra ? List.of("k", "more") : List.of("k", "t"), new String[] {"3", "new"}));
+      append.addObject(Map.of("k", 4, "t", "four"));
+      append.commit();
+    }
+    table
+        .upsert(
+            MergeSource.named(
+                rows -> rows.addObject(extra ? Map.of("k", 5, "third", true) : Map.of("k", 5))))
+        .rules(rules -> rules.with(drift))
+        .run();
+    assertThat(table.scan().count()).isEqualTo(5);
+    assertThat(times()).hasSize(2);
   }
 
   @Test

@@ -4,8 +4,10 @@ import java.nio.file.Path;
 import java.util.List;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import org.ysteron.data.Field;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.RejectedRowException;
+import org.ysteron.internal.form.Defaults;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.form.TableNumbers;
 import org.ysteron.option.Alteration;
@@ -24,6 +26,8 @@ public final class GrowingRows implements AutoCloseable {
   private final Growth growth;
   private final RawRows rows;
   private final Function<TableForm, Target> checks;
+  private final Defaults defaults;
+  private final List<Field> columns;
   private Target check;
   private RowFitter widened;
 
@@ -34,6 +38,7 @@ public final class GrowingRows implements AutoCloseable {
    * @param temporary the directory for temporary files
    * @param checks gives for a table what looks at rows of it, and throws what is wrong with them;
    *     null when nothing but the types of its columns is asked of rows
+   * @param defaults what rows get that leave out a column whose default is computed
    */
   public GrowingRows(
       TableForm floor,
@@ -41,7 +46,10 @@ public final class GrowingRows implements AutoCloseable {
       TableSettings settings,
       WriteRules rules,
       Path temporary,
-      Function<TableForm, Target> checks) {
+      Function<TableForm, Target> checks,
+      Defaults defaults) {
+    this.defaults = defaults;
+    this.columns = floor.schema().columns();
     this.rows = new RawRows(temporary);
     this.rules = rules;
     this.fitter = fitter(floor, rules);
@@ -80,6 +88,7 @@ public final class GrowingRows implements AutoCloseable {
 
   private Growth.Step looked(long number, Object row) {
     RowFitter.Fitted fitted = fitter.fit(row);
+    defaults.in(fitted.values(), columns);
     rows.prepare(number, fitter.kept(row, fitted));
     return growth.step(fitted.needs());
   }

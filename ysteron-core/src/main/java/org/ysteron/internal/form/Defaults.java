@@ -44,12 +44,16 @@ public final class Defaults {
     return known.get(column.id());
   }
 
-  /** Values with what is computed in place of formulas. */
+  /** What a column gets: the value that is given, or the computed one if that is its formula. */
+  public Object of(Object given, Field column) {
+    boolean isDefault = given instanceof Formula && given.equals(column.standard());
+    return isDefault ? value(column) : given;
+  }
+
+  /** Values with what is computed in place of the columns' formulas; the same array. */
   public Object[] in(Object[] values, List<Field> columns) {
     for (int c = 0; c < values.length; c++) {
-      if (values[c] instanceof Formula) {
-        values[c] = value(columns.get(c));
-      }
+      values[c] = of(values[c], columns.get(c));
     }
     return values;
   }

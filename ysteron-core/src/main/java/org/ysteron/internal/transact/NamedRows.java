@@ -13,6 +13,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.drift.GrowingRows;
 import org.ysteron.internal.drift.Growth;
 import org.ysteron.internal.drift.RowFitter;
+import org.ysteron.internal.form.Defaults;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.rows.RecordBinding;
 import org.ysteron.internal.table.StagedFile;
@@ -188,7 +189,8 @@ public final class NamedRows implements AutoCloseable {
             change.draft().settings(),
             rules,
             change.workers().means().temporary(),
-            checker.hasChecks() ? this::checks : null);
+            checker.hasChecks() ? this::checks : null,
+            new Defaults(now));
   }
 
   private GrowingRows.Target checks(TableForm form) {

@@ -10,7 +10,6 @@ import java.util.function.IntFunction;
 import java.util.stream.IntStream;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
-import org.ysteron.data.Formula;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -183,8 +182,7 @@ public final class RowChecker {
 
   private Object accept(Object value, Field column) {
     try {
-      boolean isDefault = value instanceof Formula && value.equals(column.standard());
-      return Values.acceptField(isDefault ? defaults.value(column) : value, column);
+      return Values.acceptField(defaults.of(value, column), column);
     } catch (InvalidInputException e) {
       throw wrong(rowNumber, column, e.getMessage(), e);
     }
