@@ -27,6 +27,7 @@ final class MergeRun {
   private final StatementRunner runner;
   private final MergeSource source;
   private final Instant now;
+  private final Defaults defaults;
   private final MergeSpec spec;
   private final WriteRules rules;
   private Grown grown = Grown.NOTHING;
@@ -36,6 +37,7 @@ final class MergeRun {
     this.runner = runner;
     this.source = source;
     this.now = runner.core().now();
+    this.defaults = new Defaults(now);
     this.spec = spec.at(now);
     this.rules = rules.apply(WriteRules.of(runner.table().settings()));
   }
@@ -55,7 +57,8 @@ final class MergeRun {
           table -> {
             MergeSource now = tracked.get().apply(table);
             if (drifts) {
-              try (SourceRows rows = now.rows(table.draft(), rules, runner.core().reading())) {
+              try (SourceRows rows =
+                  now.rows(table.draft(), rules, runner.core().reading(), defaults)) {
                 return merge(table, rows);
               }
             }
@@ -65,7 +68,8 @@ final class MergeRun {
           });
     }
     if (drifts) {
-      try (SourceRows rows = source.rows(runner.table(), rules, runner.core().reading())) {
+      try (SourceRows rows =
+          source.rows(runner.table(), rules, runner.core().reading(), defaults)) {
         return runner.run(note, table -> merge(table, rows));
       }
     }
@@ -75,7 +79,6 @@ final class MergeRun {
   }
 
   private RowSpool spool(MergeSource rows, VersionPage table) {
-    Defaults defaults = new Defaults(now);
     return rows.spool(table.schema(), runner.core().workers(), runner.core().watch(), defaults);
   }
 
@@ -84,7 +87,6 @@ final class MergeRun {
     grown = rows.grown();
     TableForm form = table.draft().form();
     List<Field> columns = rows.columns(form);
-    Defaults defaults = new Defaults(now);
     try (RowSpool spool = new RowSpool(columns, runner.core().workers(), runner.core().watch())) {
       rows.forEach(form, (number, values) -> spool.add(defaults.in(values, columns)));
       return merge(table, spool.end());

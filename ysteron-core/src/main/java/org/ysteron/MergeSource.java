@@ -184,7 +184,7 @@ public abstract class MergeSource {
       }
 
       @Override
-      void feedNamed(Schema table, Consumer<Object> target) {
+      void feedNamed(Schema table, Defaults defaults, Consumer<Object> target) {
         feed.to(SourceSink.named(table.columns(), target));
       }
     };
@@ -196,21 +196,21 @@ public abstract class MergeSource {
   }
 
   /** Hands on all rows by name. */
-  void feedNamed(Schema table, Consumer<Object> target) {
+  void feedNamed(Schema table, Defaults defaults, Consumer<Object> target) {
     List<Field> columns = columns(table);
     Type.Struct type = new Type.Struct(columns);
     feed(
         columns,
         values -> {
           if (values.length != columns.size()) {
-            accepted(values, columns, 0); // says so
+            accepted(values, columns, defaults, 0); // says so
           }
-          target.accept(Row.of(type, values));
+          target.accept(Row.of(type, defaults.in(values, columns)));
         });
   }
 
   /** Reads all rows as they are, by some rules; the caller closes them. */
-  SourceRows rows(VersionPage table, WriteRules rules, ReadContext context) {
+  SourceRows rows(VersionPage table, WriteRules rules, ReadContext context, Defaults defaults) {
     SourceRows rows =
         new SourceRows(
             table.form(), table.settings(), rules, context.workers().means().temporary());
@@ -218,6 +218,7 @@ public abstract class MergeSource {
     try {
       feedNamed(
           table.schema(),
+          defaults,
           row -> {
             rows.add(row);
             step.add(1);

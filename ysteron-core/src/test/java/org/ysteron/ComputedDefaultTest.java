@@ -125,14 +125,16 @@ class ComputedDefaultTest {
     assertThat(times()).hasSize(4);
   }
 
-  @Test
-  void aMergeOfAFileByPositionHasItToo() throws IOException {
+  @ParameterizedTest
+  @EnumSource
+  void aMergeOfAFileByPositionHasItToo(Drift drift) throws IOException {
     Path csv = Files.writeString(directory.resolve("x.csv"), "k,t\n1,one\n2,two\n");
     Schema schema = table.schema();
     table
         .upsert(
             MergeSource.values(
                 List.of("k", "t", "written_at"), rows -> OutsideFile.of(csv).read(schema, rows)))
+        .rules(rules -> rules.with(drift))
         .run();
     assertThat(table.scan().count()).isEqualTo(2);
     assertThat(times()).hasSize(1);
