@@ -46,7 +46,10 @@ public final class Defaults {
 
   /** What a column gets: the value that is given, or the computed one if that is its formula. */
   public Object of(Object given, Field column) {
-    boolean isDefault = given instanceof Formula && given.equals(column.standard());
+    boolean isDefault =
+        column.computedDefault().isPresent()
+            && given instanceof Formula
+            && given.equals(column.standard());
     return isDefault ? value(column) : given;
   }
 
