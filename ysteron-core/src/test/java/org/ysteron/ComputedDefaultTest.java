@@ -276,6 +276,18 @@ class ComputedDefaultTest {
     add(1);
   }
 
+  /** NULL is no value for rows that are there, also when a default computes it. */
+  @Test
+  void aDefaultOfNullIsNoneForRowsThatAreThere() {
+    add(1);
+    Expression year = now().extract(TimeUnit.YEAR);
+    for (Expression none : List.of(literal(null), year.nullIf(year))) {
+      refused(Field.of("a", Types.INTEGER).notNull().withDefault(none), "existing rows");
+    }
+    table.alter().add(Field.of("a", Types.INTEGER).withDefault(year.nullIf(year))).run();
+    assertThat(only(1).get("a")).isNull();
+  }
+
   /** A default that fails at one time and not at another is an error of the rows that need it. */
   @Test
   void aDefaultThatFailsLaterRejectsTheRow() {

@@ -61,8 +61,9 @@ public final class CheckedPages implements PageReadStore {
 
   /** Remembers pages that are not compressed, and so are parts of their chunks. */
   private void share(BytesInput bytes) throws IOException {
-    ByteBuffer buffer = Codecs.heap(bytes);
-    isShared |= buffer.arrayOffset() + buffer.position() > 0;
+    if (Codecs.own(Codecs.heap(bytes)) == null) {
+      isShared = true; // by any of the threads that read columns
+    }
   }
 
   private final class Checked implements PageReader {

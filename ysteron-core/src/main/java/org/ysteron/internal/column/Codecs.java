@@ -58,6 +58,11 @@ public final class Codecs implements CompressionCodecFactory {
     return copy;
   }
 
+  /** The array that a buffer starts with; null when the buffer is a part of a larger one. */
+  static byte[] own(ByteBuffer buffer) {
+    return buffer.arrayOffset() + buffer.position() == 0 ? buffer.array() : null;
+  }
+
   private static final class Compressor implements BytesInputCompressor {
     @Override
     public BytesInput compress(BytesInput bytes) throws IOException {

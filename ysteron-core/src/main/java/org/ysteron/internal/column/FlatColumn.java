@@ -201,7 +201,7 @@ final class FlatColumn {
 
   /** Remembers the array of a page, if it is the page's alone, to be given back after its rows. */
   private void keep(ByteBuffer page) {
-    spare = page.arrayOffset() + page.position() == 0 ? page.array() : null;
+    spare = Codecs.own(page);
   }
 
   private void giveBack() {

@@ -169,7 +169,7 @@ public final class FormEditor {
           fields.add(position(fields, place), added);
         },
         Schema.highestId(added));
-    if (field.required() && !field.hasDefault()) {
+    if (added.required() && added.addedDefault().isEmpty()) {
       proofs.add(
           new Proof.NoRows(
               "Column %s cannot be added as NOT NULL without a default, because existing rows have no value for it. Give it a default, or add it without NOT NULL."
