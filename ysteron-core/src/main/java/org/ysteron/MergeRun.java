@@ -55,14 +55,14 @@ final class MergeRun {
       return runner.run(
           note,
           table -> {
-            MergeSource now = tracked.get().apply(table);
+            MergeSource seen = tracked.get().apply(table);
             if (drifts) {
               try (SourceRows rows =
-                  now.rows(table.draft(), rules, runner.core().reading(), defaults)) {
+                  seen.rows(table.draft(), rules, runner.core().reading(), defaults)) {
                 return merge(table, rows);
               }
             }
-            try (RowSpool spool = spool(now, table.draft())) {
+            try (RowSpool spool = spool(seen, table.draft())) {
               return merge(table, spool);
             }
           });

@@ -20,9 +20,9 @@ import picocli.CommandLine.Parameters;
     description = {
       "Change columns, constraints and settings of a table in one commit.",
       "Data files are not rewritten. ACTIONS are actions of SQL's ALTER TABLE, separated by commas:",
-      "  ADD [COLUMN] c type [NOT NULL] [DEFAULT e] [COMMENT 't'] [FIRST | AFTER c | BEFORE c]",
+      "  ADD [COLUMN] c type [NOT NULL] [DEFAULT value] [COMMENT 't'] [FIRST | AFTER c | BEFORE c]",
       "  DROP [COLUMN] c;  RENAME [COLUMN] c TO name;  MOVE [COLUMN] c FIRST | AFTER c | BEFORE c",
-      "  ALTER [COLUMN] c SET DATA TYPE type | SET DEFAULT e | DROP DEFAULT",
+      "  ALTER [COLUMN] c SET DATA TYPE type | SET DEFAULT value | DROP DEFAULT",
       "                 | SET NOT NULL | DROP NOT NULL | SET COMMENT 't' | DROP COMMENT",
       "  ADD [CONSTRAINT n] CHECK (condition);  ADD PRIMARY KEY (c, …)",
       "  DROP CONSTRAINT n;  DROP PRIMARY KEY",

@@ -23,6 +23,9 @@ import org.ysteron.internal.text.SqlNames;
  * dot or a double quote is written in double quotes, a quote inside doubled.
  */
 public final class Schema {
+  /** No columns at all: what an expression is given that must not use any. */
+  public static final Schema NO_COLUMNS = stored(List.of(), List.of(), 0);
+
   private final Type.Struct struct;
   private final List<Integer> keyIds;
   private final int lastId;

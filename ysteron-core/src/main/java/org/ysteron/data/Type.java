@@ -200,6 +200,14 @@ public sealed interface Type {
         || this == Simple.DOUBLE;
   }
 
+  /** Whether values are dates or times. */
+  default boolean isTime() {
+    return this == Simple.DATE
+        || this == Simple.TIME
+        || this == Simple.TIMESTAMP
+        || this == Simple.INSTANT;
+  }
+
   /**
    * How a vector holds values: dates as days, times as microseconds of the day, timestamps as
    * microseconds since 1970-01-01 (UTC for instants), short decimals unscaled, long decimals as 16

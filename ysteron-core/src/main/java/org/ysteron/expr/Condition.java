@@ -154,11 +154,7 @@ public sealed interface Condition extends Expression {
 
     @Override
     public String toString() {
-      return SqlForm.compared(left, right instanceof Column)
-          + " "
-          + comparison.sql
-          + " "
-          + SqlForm.compared(right, left instanceof Column);
+      return SqlForm.compared(left, comparison.sql, right);
     }
   }
 
@@ -181,9 +177,7 @@ public sealed interface Condition extends Expression {
 
     @Override
     public String toString() {
-      return SqlForm.compared(left, right instanceof Column)
-          + " IS DISTINCT FROM "
-          + SqlForm.compared(right, left instanceof Column);
+      return SqlForm.compared(left, "IS DISTINCT FROM", right);
     }
   }
 

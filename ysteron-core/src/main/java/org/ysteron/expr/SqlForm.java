@@ -56,8 +56,7 @@ final class SqlForm {
 
   /** POSITION, whose first operand is a simple one in the grammar of ISO; else LOCATE of JDBC. */
   private static String position(Expression part, Expression text) {
-    boolean simple =
-        !operand(part).startsWith("(") && !(part instanceof Element || part instanceof FieldOf);
+    boolean simple = !(isCompound(part) || part instanceof Element || part instanceof FieldOf);
     return simple
         ? "POSITION(" + part + " IN " + operand(text) + ")"
         : "{fn LOCATE(" + part + ", " + text + ")}";
@@ -90,11 +89,13 @@ final class SqlForm {
 
   /** An expression as part of another, in parentheses where it needs them. */
   static String operand(Expression part) {
-    boolean compound =
-        part instanceof Condition
-            || (part instanceof Call call && isInfix(call.operator()))
-            || (part instanceof Literal literal && isNegative(literal.value()));
-    return compound ? "(" + part + ")" : part.toString();
+    return isCompound(part) ? "(" + part + ")" : part.toString();
+  }
+
+  private static boolean isCompound(Expression part) {
+    return part instanceof Condition
+        || (part instanceof Call call && isInfix(call.operator()))
+        || (part instanceof Literal literal && isNegative(literal.value()));
   }
 
   private static boolean isNegative(@Nullable Object value) {
@@ -161,6 +162,15 @@ final class SqlForm {
             .multiply(BigInteger.valueOf(1_000_000))
             .add(BigInteger.valueOf(time.getNano() / MICROS));
     return "INTERVAL '" + new java.math.BigDecimal(micros, 6).toPlainString() + "' SECOND";
+  }
+
+  /** Two parts that are compared. */
+  static String compared(Expression left, String operator, Expression right) {
+    return "%s %s %s"
+        .formatted(
+            compared(left, right instanceof Column),
+            operator,
+            compared(right, left instanceof Column));
   }
 
   /**

@@ -60,8 +60,7 @@ public final class SqlCondition {
   /** The value of a literal in a column definition, or an expression for its type. */
   static @Nullable Object defaultIn(SqlNode node, Type type, String whole, int linesBefore) {
     SqlText at = new SqlText(whole, linesBefore);
-    Schema none = Schema.stored(List.of(), List.of(), 0);
-    ExpressionReader reader = new ExpressionReader(at, none, Optional.empty());
+    ExpressionReader reader = new ExpressionReader(at, Schema.NO_COLUMNS, Optional.empty());
     if (ExpressionReader.isLiteral(node)) {
       return reader.literal(node);
     }

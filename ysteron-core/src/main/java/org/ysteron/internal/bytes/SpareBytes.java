@@ -1,7 +1,6 @@
 package org.ysteron.internal.bytes;
 
 import java.util.ArrayDeque;
-import java.util.Iterator;
 
 /**
  * Arrays that serve again, for what is read and thrown away soon. They are not cleared: who takes
@@ -18,28 +17,20 @@ public final class SpareBytes {
 
   /** An array of at least some bytes, with anything in it. */
   public static byte[] take(int size) {
+    int made = rounded(size);
     synchronized (SPARE) {
       byte[] best = null;
       for (byte[] each : SPARE) {
-        boolean fits = each.length >= size && each.length <= rounded(size) * 2L;
+        boolean fits = each.length >= size && each.length <= made * 2L;
         best = fits && (best == null || each.length < best.length) ? each : best;
       }
       if (best != null) {
-        remove(best);
+        SPARE.remove(best);
+        bytes -= best.length;
         return best;
       }
     }
-    return new byte[rounded(size)];
-  }
-
-  private static void remove(byte[] one) {
-    for (Iterator<byte[]> each = SPARE.iterator(); each.hasNext(); ) {
-      if (each.next() == one) {
-        each.remove();
-        bytes -= one.length;
-        return;
-      }
-    }
+    return new byte[made];
   }
 
   /** A size that others round to as well: up to an eighth more. */

@@ -60,9 +60,13 @@ public final class CheckedPages implements PageReadStore {
   }
 
   /** Remembers pages that are not compressed, and so are parts of their chunks. */
-  private void share(BytesInput bytes) throws IOException {
-    if (Codecs.own(Codecs.heap(bytes)) == null) {
-      isShared = true; // by any of the threads that read columns
+  private void share(BytesInput bytes) {
+    try {
+      if (Codecs.own(Codecs.heap(bytes)) == null) {
+        isShared = true; // by any of the threads that read columns
+      }
+    } catch (IOException e) {
+      throw new UncheckedIOException(e);
     }
   }
 
@@ -80,11 +84,7 @@ public final class CheckedPages implements PageReadStore {
       DictionaryPage page = pages.readDictionaryPage();
       if (page != null) {
         check(page.getDictionarySize(), page.getBytes().size());
-        try {
-          share(page.getBytes());
-        } catch (IOException e) {
-          throw new UncheckedIOException(e);
-        }
+        share(page.getBytes());
       }
       return page;
     }

@@ -122,10 +122,7 @@ final class HybridDecoder {
         long safe = ((long) bytes.length - 8) * 8;
         for (; next < to && rows[next] < end; next++) {
           long place = bit + (long) width * (rows[next] - at);
-          target[rows[next]] =
-              place <= safe
-                  ? (int) (((long) LONGS.get(bytes, (int) (place >>> 3)) >>> (place & 7)) & mask)
-                  : slow(place);
+          target[rows[next]] = place <= safe ? fast(place) : slow(place);
         }
         bit += (long) width * take;
       } else {
@@ -192,8 +189,7 @@ final class HybridDecoder {
       }
     }
     for (; i < to && at <= safe; i++, at += width) {
-      long word = (long) LONGS.get(bytes, (int) (at >>> 3));
-      target[i] = (int) ((word >>> (at & 7)) & mask);
+      target[i] = fast(at);
     }
     for (; i < to; i++, at += width) {
       target[i] = slow(at);
@@ -207,6 +203,11 @@ final class HybridDecoder {
     target[at + 1] = (int) ((word >>> width) & mask);
     target[at + 2] = (int) ((word >>> (2 * width)) & mask);
     target[at + 3] = (int) ((word >>> (3 * width)) & mask);
+  }
+
+  /** The value at a bit behind which there are eight bytes. */
+  private int fast(long at) {
+    return (int) (((long) LONGS.get(bytes, (int) (at >>> 3)) >>> (at & 7)) & mask);
   }
 
   private int slow(long at) {

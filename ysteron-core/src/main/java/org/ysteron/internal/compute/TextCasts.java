@@ -33,13 +33,6 @@ final class TextCasts {
 
   private TextCasts() {}
 
-  private static boolean isTime(Type type) {
-    return type == Types.DATE
-        || type == Types.TIME
-        || type == Types.TIMESTAMP
-        || type == Types.INSTANT;
-  }
-
   /** Text of at most so many characters; what is longer is cut off, as ISO says. */
   static final class Cut extends Kernel {
     private final Kernel of;
@@ -90,7 +83,7 @@ final class TextCasts {
       Held from = of.eval(rows);
       out.begin(rows, Held.Form.BYTES, from);
       boolean exact = Numbers.isExact(of.type);
-      boolean isTime = isTime(of.type);
+      boolean isTime = of.type.isTime();
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {
@@ -173,7 +166,7 @@ final class TextCasts {
       Held from = of.eval(rows);
       out.begin(rows, Held.form(type), from);
       boolean exact = Numbers.isExact(type);
-      boolean isTime = isTime(type);
+      boolean isTime = type.isTime();
       for (int j = 0; j < rows.count(); j++) {
         int i = rows.selected()[j];
         if (!out.isNull(i)) {

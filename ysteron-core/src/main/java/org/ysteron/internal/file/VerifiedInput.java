@@ -107,7 +107,7 @@ final class VerifiedInput extends SeekableInputStream implements InputFile {
     boolean isHere =
         position >= 0
             && position / BlockChecksums.BLOCK == edgeBlock
-            && inBlock + length <= sums.length(edgeBlock);
+            && length <= sums.length(edgeBlock) - inBlock;
     if (isHere) { // most often a few bytes of an index, one after the other
       System.arraycopy(edge.array(), inBlock, target, start, length);
       position += length;

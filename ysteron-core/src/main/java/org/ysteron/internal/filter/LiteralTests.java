@@ -111,9 +111,7 @@ final class LiteralTests {
       if (literal == null) {
         continue;
       }
-      if (type == Types.BIGINT && literal instanceof Long number) {
-        numbers.add(new Wholes(number, number)); // as merges look for their keys
-      } else if (Ordered.isBytes(type) && !(type instanceof Type.Decimal)) {
+      if (Ordered.isBytes(type) && !(type instanceof Type.Decimal)) {
         byte[] held = Values.toBytes(fit(along, literal), type);
         bytes.add(Bytes.of(Condition.Comparison.EQUAL, held, held));
       } else if (Ordered.isFloating(type)) {
@@ -261,12 +259,10 @@ final class LiteralTests {
     List<Wholes> ordered = new ArrayList<>(intervals);
     ordered.sort(Comparator.comparingLong(Wholes::low));
     List<Wholes> sorted = new ArrayList<>(ordered.size());
-    Wholes last = null;
     for (Wholes interval : ordered) {
-      boolean repeats = last != null && last.low == interval.low && last.high == interval.high;
+      boolean repeats = !sorted.isEmpty() && sorted.get(sorted.size() - 1).equals(interval);
       if (interval.low <= interval.high && !repeats) {
         sorted.add(interval);
-        last = interval;
       }
     }
     if (negated) {

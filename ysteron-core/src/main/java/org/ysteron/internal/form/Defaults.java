@@ -13,7 +13,6 @@ import org.ysteron.data.Type;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.compute.ComputeException;
-import org.ysteron.internal.evaluate.Folding;
 import org.ysteron.internal.evaluate.RowComputation;
 import org.ysteron.internal.typing.Typed;
 import org.ysteron.internal.typing.Typing;
@@ -21,8 +20,6 @@ import org.ysteron.option.Alteration;
 
 /** What the computed defaults of columns are for one statement. For one thread. */
 public final class Defaults {
-  private static final Schema NO_COLUMNS = Schema.stored(List.of(), List.of(), 0);
-
   private final Instant now;
   private final Map<Integer, Object> known = new HashMap<>();
 
@@ -39,7 +36,7 @@ public final class Defaults {
   public Object value(Field column) {
     Formula formula = column.computedDefault().orElseThrow();
     if (!known.containsKey(column.id())) {
-      known.put(column.id(), value(column, (Expression) formula, now));
+      known.put(column.id(), computed(column, typed(column, (Expression) formula, now)));
     }
     return known.get(column.id());
   }
@@ -61,10 +58,6 @@ public final class Defaults {
     return values;
   }
 
-  private static Object value(Field column, Expression formula, Instant now) {
-    return computed(column, typed(column, formula, now));
-  }
-
   private static Object computed(Field column, Typed typed) {
     try {
       return RowComputation.of(typed).value(null, null);
@@ -81,8 +74,8 @@ public final class Defaults {
               .formatted(column.name(), formula, formula.columns().iterator().next()));
     }
     try {
-      return Folding.fold(
-          new Typing(NO_COLUMNS, Optional.empty(), Optional.of(now)).type(formula, column.type()));
+      return new Typing(Schema.NO_COLUMNS, Optional.empty(), Optional.of(now))
+          .type(formula, column.type());
     } catch (InvalidInputException e) {
       throw wrong(column, e);
     }
@@ -99,9 +92,7 @@ public final class Defaults {
   /** The columns of a new table, with values for defaults that are constant. */
   static Schema bound(Schema schema) {
     List<Field> columns = schema.columns().stream().map(Defaults::bound).toList();
-    return columns.equals(schema.columns())
-        ? schema
-        : Schema.stored(columns, schema.keyIds(), schema.lastId());
+    return Schema.stored(columns, schema.keyIds(), schema.lastId());
   }
 
   /** A column, with values for defaults that are constant. */

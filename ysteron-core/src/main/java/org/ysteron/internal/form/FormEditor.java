@@ -390,12 +390,7 @@ public final class FormEditor {
     if (!parentOf(path).isEmpty()) {
       Defaults.refuseComputed(changed);
     }
-    edit(
-        field.id(),
-        old ->
-            Optional.ofNullable(changed.standard())
-                .map(old::withDefault)
-                .orElseGet(old::withoutDefault));
+    edit(field.id(), old -> changed);
   }
 
   private void setKey(List<String> columns) {

@@ -18,7 +18,6 @@ import org.ysteron.expr.Expression;
 /** Schemas as JSON, the form in which version pages and data files carry them. */
 public final class SchemaJson {
   private static final String COMPUTED = "computed default";
-  private static final Schema NO_COLUMNS = Schema.stored(List.of(), List.of(), 0);
 
   private SchemaJson() {}
 
@@ -61,14 +60,14 @@ public final class SchemaJson {
         "expression",
         formula instanceof Condition.Unknown unknown
             ? unknown.json()
-            : ExpressionJson.toJson((Expression) formula, NO_COLUMNS));
+            : ExpressionJson.toJson((Expression) formula, Schema.NO_COLUMNS));
     return json;
   }
 
   /** Reads a formula; of one whose form is not known the text is kept, which nobody can compute. */
   private static Formula readComputed(Map<?, ?> json) {
     try {
-      return ExpressionJson.fromJson(json.get("expression"), NO_COLUMNS);
+      return ExpressionJson.fromJson(json.get("expression"), Schema.NO_COLUMNS);
     } catch (YsteronException e) {
       return new Condition.Unknown((String) json.get("text"), (Map<?, ?>) json.get("expression"));
     }

@@ -33,9 +33,9 @@ public final class FilesScan implements Source<FileRows> {
   private final Schema wanted;
   private final Filter filter;
   private final boolean hidden;
+  private final boolean carries;
   private final Deque<Span> spans = new ArrayDeque<>();
   private final SourcesAhead<FileRows> rows;
-  private boolean carries;
 
   /**
    * A file to read.
@@ -57,7 +57,9 @@ public final class FilesScan implements Source<FileRows> {
       Supplier<Optional<Part>> files,
       Schema wanted,
       Filter filter,
-      boolean hidden) {
+      boolean hidden,
+      boolean carries) {
+    this.carries = carries;
     this.context = context;
     this.files = files;
     this.wanted = wanted;
@@ -73,7 +75,7 @@ public final class FilesScan implements Source<FileRows> {
    */
   public static FilesScan of(
       ReadContext context, Supplier<Optional<Part>> files, Schema wanted, Filter filter) {
-    return new FilesScan(context, files, wanted, filter, false);
+    return new FilesScan(context, files, wanted, filter, false, false);
   }
 
   /** The rows of some files that pass, where a file's task says that they have to. */
@@ -93,26 +95,24 @@ public final class FilesScan implements Source<FileRows> {
    */
   public static FilesScan told(
       ReadContext context, List<Part> parts, Schema wanted, Filter filter) {
-    return new FilesScan(context, supplier(parts), wanted, filter, true);
+    return new FilesScan(context, supplier(parts), wanted, filter, true, false);
   }
 
   /** The rows that pass, of file after file, with their serials and births. */
   public static FilesScan told(
       ReadContext context, Supplier<Optional<Part>> files, Schema wanted, Filter filter) {
-    return new FilesScan(context, files, wanted, filter, true);
+    return new FilesScan(context, files, wanted, filter, true, false);
   }
 
   /** The same in batches that are left as they are read, where many of their rows pass. */
   public static FilesScan carrying(
       ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
-    FilesScan scan = of(context, plan, wanted, filter);
-    scan.carries = true;
-    return scan;
+    return new FilesScan(context, parts(plan), wanted, filter, false, true);
   }
 
   /** The rows that pass, of all files of a plan, with their serials and births. */
   public static FilesScan told(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
-    return new FilesScan(context, parts(plan), wanted, filter, true);
+    return new FilesScan(context, parts(plan), wanted, filter, true, false);
   }
 
   private static Supplier<Optional<Part>> parts(ScanPlan plan) {

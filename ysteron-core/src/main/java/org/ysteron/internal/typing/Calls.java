@@ -95,13 +95,13 @@ final class Calls {
   private Type ofTimes(Operator operator, Type left, Type right, Call call, List<Typed> arguments) {
     boolean adds = operator == Operator.ADD;
     if (adds || operator == Operator.SUBTRACT) {
-      if (isTime(left) && moves(left, right)) {
+      if (left.isTime() && moves(left, right)) {
         return left;
       }
-      if (adds && isTime(right) && moves(right, left)) {
+      if (adds && right.isTime() && moves(right, left)) {
         return right;
       }
-      if (!adds && isTime(left) && left.equals(right)) {
+      if (!adds && left.isTime() && left.equals(right)) {
         return Type.Interval.MICROSECONDS;
       }
       if (left instanceof Type.Interval && left.equals(right)) {
@@ -117,13 +117,6 @@ final class Calls {
       }
     }
     throw wrong(call, arguments);
-  }
-
-  private static boolean isTime(Type type) {
-    return type == Types.DATE
-        || type == Types.TIME
-        || type == Types.TIMESTAMP
-        || type == Types.INSTANT;
   }
 
   private static boolean moves(Type time, Type interval) {
