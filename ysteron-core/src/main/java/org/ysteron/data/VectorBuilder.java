@@ -179,7 +179,7 @@ public final class VectorBuilder {
 
   private long longOf(Object value) {
     if (value instanceof BigDecimal decimal) {
-      return decimal.unscaledValue().longValue();
+      return decimal.scaleByPowerOfTen(decimal.scale()).longValue();
     }
     return Values.toLong(value, type);
   }

@@ -37,6 +37,7 @@ final class FlatColumn {
   private int pageLeft;
   private HybridDecoder levels;
   private ValueDecoder values;
+  private final int[] all = new int[2];
   private int[] definitions = new int[0];
   private final Map<ColumnDescriptor, CodedRows> arrays;
   private CodedRows loaded;
@@ -85,7 +86,7 @@ final class FlatColumn {
    * @param depths where the definition level of each row goes, or null when nobody asks
    */
   Vector read(long fromRow, int count, int[] depths) {
-    return read(fromRow, new int[] {0, count}, count, depths);
+    return read(fromRow, allOf(count), count, depths);
   }
 
   /**
@@ -104,6 +105,12 @@ final class FlatColumn {
     Vector all = load(fromRow, count).all();
     arrays.remove(column);
     loaded = null;
+    return all;
+  }
+
+  /** The run that is all of so many rows. */
+  private int[] allOf(int count) {
+    all[1] = count;
     return all;
   }
 
@@ -144,7 +151,7 @@ final class FlatColumn {
     }
     if (!loaded.has(fromRow, count)) {
       loaded.begin(fromRow, count, left * FEW <= count ? rows : null, left);
-      loaded.end(fill(loaded, fromRow, new int[] {0, count}, count, null));
+      loaded.end(fill(loaded, fromRow, allOf(count), count, null));
     }
     return loaded;
   }
@@ -306,7 +313,9 @@ final class FlatColumn {
     if (page == null) {
       throw new DamagedException("A column of a data file has fewer rows than its row group.");
     }
-    page.getFirstRowIndex().ifPresent(first -> nextRow = first);
+    if (page.getFirstRowIndex().isPresent()) {
+      nextRow = page.getFirstRowIndex().get();
+    }
     pageLeft = page.getValueCount();
     try {
       if (page instanceof DataPageV1 v1) {

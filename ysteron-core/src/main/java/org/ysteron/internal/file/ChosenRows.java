@@ -153,7 +153,7 @@ public final class ChosenRows {
     if (rest == 0) {
       return 0;
     }
-    List<Vector> read = new ArrayList<>();
+    List<Vector> read = new ArrayList<>(restColumns.fields().size());
     for (int c = 0; c < inRest.length; c++) {
       if (inRest[c]) {
         Vector vector = vectors[c];

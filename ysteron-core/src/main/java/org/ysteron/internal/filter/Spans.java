@@ -97,8 +97,9 @@ final class Spans {
           case NOT_EQUAL -> lows > 0 || highs < 0;
         };
     boolean sure = !left.mayBeNull && !right.mayBeNull;
-    boolean fails = Costs.canFail(test.left()) || Costs.canFail(test.right());
-    return all && sure && !fails ? Verdict.ALL : Verdict.SOME;
+    return all && sure && !Costs.canFail(test.left()) && !Costs.canFail(test.right())
+        ? Verdict.ALL
+        : Verdict.SOME;
   }
 
   private static int order(Object a, Type one, Object b, Type other) {
@@ -198,32 +199,33 @@ final class Spans {
   private Span corners(Typed typed) {
     List<Typed> parts = typed.parts();
     boolean nulls = false;
-    List<Span> spans = new ArrayList<>();
-    for (Typed part : parts) {
-      Span span = of(part);
-      nulls |= span.mayBeNull;
-      spans.add(span);
+    boolean isNull = false;
+    boolean bounded = true;
+    Span[] spans = new Span[parts.size()];
+    for (int p = 0; p < spans.length; p++) {
+      spans[p] = of(parts.get(p));
+      nulls |= spans[p].mayBeNull;
+      isNull |= spans[p].isAllNull;
+      bounded &= spans[p].isBounded();
     }
-    boolean strict = Monotone.isStrict(typed);
-    if (strict && spans.stream().anyMatch(Span::isAllNull)) {
+    Corners.Function function = corners.of(typed);
+    boolean strict = function.isStrict();
+    if (strict && isNull) {
       return Span.NULL;
     }
-    if (!strict
-        || !Monotone.isMonotone(typed)
-        || parts.size() > 2
-        || !spans.stream().allMatch(Span::isBounded)) {
+    if (!strict || !function.isMonotone() || parts.size() > 2 || !bounded) {
       return new Span(false, !strict || nulls, null, null);
     }
     int count = parts.size() == 1 ? 2 : MOST_CORNERS;
-    List<Object[]> at = new ArrayList<>();
+    Object[][] at = new Object[parts.size()][];
     for (int p = 0; p < parts.size(); p++) {
       Object[] values = new Object[count];
       for (int c = 0; c < count; c++) {
-        values[c] = (c >> p & 1) == 0 ? spans.get(p).low : spans.get(p).high;
+        values[c] = (c >> p & 1) == 0 ? spans[p].low : spans[p].high;
       }
-      at.add(values);
+      at[p] = values;
     }
-    Optional<List<Object>> values = corners.values(typed, at);
+    Optional<List<Object>> values = function.at(at);
     if (values.isEmpty()) {
       return new Span(false, nulls, null, null);
     }

@@ -29,7 +29,7 @@ public final class Counter {
     ScanPlan plan = new ScanPlan(table, filter, context);
     Schema none = Schema.stored(List.of(), List.of(), table.schema().lastId());
     Watch.Step step = context.watch().step("count rows of files", Progress.Unit.FILES);
-    try (FilesScan scan = FilesScan.of(context, () -> undecided(plan, step), none, filter)) {
+    try (FilesScan scan = FilesScan.unplaced(context, () -> undecided(plan, step), none, filter)) {
       Optional<FileRows> rows = scan.next();
       while (rows.isPresent() && count < limit) {
         count += rows.get().size();

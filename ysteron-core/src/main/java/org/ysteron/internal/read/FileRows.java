@@ -11,6 +11,8 @@ import org.ysteron.internal.table.FileEntry;
  * tells none, or of which they were read. For one thread.
  */
 public final class FileRows {
+  private static final long UNPLACED = -1;
+
   private final FileEntry file;
   private final Batch read;
   private final int columns;
@@ -25,9 +27,22 @@ public final class FileRows {
    * @param columns how many columns are before the hidden ones
    * @param first the position of the first row that was looked at
    * @param selected which of the rows that were looked at these are; null for all
+   */
+  FileRows(FileEntry file, Batch read, int columns, long first, long[] selected) {
+    this(file, read, columns, first, selected, null);
+  }
+
+  /**
+   * Rows of which nobody asks where they are.
+   *
    * @param kept which rows of the batch count; null for all
    */
-  FileRows(FileEntry file, Batch read, int columns, long first, long[] selected, int[] kept) {
+  static FileRows unplaced(FileEntry file, Batch read, int columns, int[] kept) {
+    return new FileRows(file, read, columns, UNPLACED, null, kept);
+  }
+
+  private FileRows(
+      FileEntry file, Batch read, int columns, long first, long[] selected, int[] kept) {
     this.kept = kept;
     this.file = file;
     this.read = read;
@@ -61,6 +76,9 @@ public final class FileRows {
 
   /** The position of a row in its file. */
   public int position(int row) {
+    if (first == UNPLACED) {
+      throw new IllegalStateException("nobody was to ask for the places of these rows");
+    }
     if (selected == null) {
       return (int) first + row;
     }

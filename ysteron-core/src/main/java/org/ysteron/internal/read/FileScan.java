@@ -217,6 +217,11 @@ public final class FileScan implements BatchSource {
 
   /** The rows with where they are, in the order of their positions. */
   public Source<FileRows> located(FileEntry file) {
+    return rows(file, true);
+  }
+
+  /** The rows, and where they are only when that is wanted. */
+  Source<FileRows> rows(FileEntry file, boolean placed) {
     int columns = HiddenColumns.count(wanted);
     FileScan scan = this;
     return new Source<>() {
@@ -225,7 +230,9 @@ public final class FileScan implements BatchSource {
         return scan.next()
             .map(
                 batch ->
-                    new FileRows(file, batch, columns, first, reader.selected(), reader.kept()));
+                    placed
+                        ? new FileRows(file, batch, columns, first, reader.selected())
+                        : FileRows.unplaced(file, batch, columns, reader.kept()));
       }
 
       @Override

@@ -32,8 +32,7 @@ public final class FilesScan implements Source<FileRows> {
   private final Supplier<Optional<Part>> files;
   private final Schema wanted;
   private final Filter filter;
-  private final boolean hidden;
-  private final boolean carries;
+  private final Told told;
   private final Deque<Span> spans = new ArrayDeque<>();
   private final SourcesAhead<FileRows> rows;
 
@@ -52,19 +51,27 @@ public final class FilesScan implements Source<FileRows> {
   /** A part of a file for one worker. */
   private record Span(FileEntry file, FileTask task, RoaringBitmap only) {}
 
+  /** What is told of rows beside their values. */
+  private enum Told {
+    NOTHING,
+    /** Nothing; and batches are left as they are read, where many of their rows pass. */
+    CARRIED,
+    PLACES,
+    /** Their places, serials and births. */
+    NUMBERS
+  }
+
   private FilesScan(
       ReadContext context,
       Supplier<Optional<Part>> files,
       Schema wanted,
       Filter filter,
-      boolean hidden,
-      boolean carries) {
-    this.carries = carries;
+      Told told) {
     this.context = context;
     this.files = files;
     this.wanted = wanted;
     this.filter = filter;
-    this.hidden = hidden;
+    this.told = told;
     this.rows = new SourcesAhead<>(context.workers(), FileRows::read, this::nextSource);
   }
 
@@ -75,7 +82,18 @@ public final class FilesScan implements Source<FileRows> {
    */
   public static FilesScan of(
       ReadContext context, Supplier<Optional<Part>> files, Schema wanted, Filter filter) {
-    return new FilesScan(context, files, wanted, filter, false, false);
+    return new FilesScan(context, files, wanted, filter, Told.PLACES);
+  }
+
+  /** The rows of files that pass, without where they are. */
+  static FilesScan unplaced(
+      ReadContext context, Supplier<Optional<Part>> files, Schema wanted, Filter filter) {
+    return new FilesScan(context, files, wanted, filter, Told.NOTHING);
+  }
+
+  /** The rows that pass, of all files of a plan, without where they are. */
+  static FilesScan unplaced(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
+    return unplaced(context, parts(plan), wanted, filter);
   }
 
   /** The rows of some files that pass, where a file's task says that they have to. */
@@ -95,24 +113,23 @@ public final class FilesScan implements Source<FileRows> {
    */
   public static FilesScan told(
       ReadContext context, List<Part> parts, Schema wanted, Filter filter) {
-    return new FilesScan(context, supplier(parts), wanted, filter, true, false);
+    return new FilesScan(context, supplier(parts), wanted, filter, Told.NUMBERS);
   }
 
   /** The rows that pass, of file after file, with their serials and births. */
   public static FilesScan told(
       ReadContext context, Supplier<Optional<Part>> files, Schema wanted, Filter filter) {
-    return new FilesScan(context, files, wanted, filter, true, false);
+    return new FilesScan(context, files, wanted, filter, Told.NUMBERS);
   }
 
-  /** The same in batches that are left as they are read, where many of their rows pass. */
-  public static FilesScan carrying(
-      ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
-    return new FilesScan(context, parts(plan), wanted, filter, false, true);
+  /** The same, left as batches are read where many of their rows pass. */
+  static FilesScan carrying(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
+    return new FilesScan(context, parts(plan), wanted, filter, Told.CARRIED);
   }
 
   /** The rows that pass, of all files of a plan, with their serials and births. */
   public static FilesScan told(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
-    return new FilesScan(context, parts(plan), wanted, filter, true, false);
+    return new FilesScan(context, parts(plan), wanted, filter, Told.NUMBERS);
   }
 
   private static Supplier<Optional<Part>> parts(ScanPlan plan) {
@@ -149,19 +166,21 @@ public final class FilesScan implements Source<FileRows> {
     return nextSpan()
         .map(
             span -> {
-              boolean tells = hidden && (span.file.tellsSerials() || span.file.tellsBirths());
+              boolean tells =
+                  told == Told.NUMBERS && (span.file.tellsSerials() || span.file.tellsBirths());
               Schema columns = tells ? HiddenColumns.with(wanted) : wanted;
               FileScan scan =
                   new FileScan(
                       context.store(), context.footers(), span.task, columns, filter, span.only);
-              if (carries) {
+              if (told == Told.CARRIED) {
                 scan.carrying();
               }
               boolean byColumns = isLarge(span.task) && isWide() && !span.task.filtered();
               if (byColumns) {
                 scan.sideBySide(context.workers());
               }
-              return new SourcesAhead.Part<>(scan.located(span.file), !byColumns);
+              boolean placed = told == Told.PLACES || told == Told.NUMBERS;
+              return new SourcesAhead.Part<>(scan.rows(span.file, placed), !byColumns);
             });
   }
 

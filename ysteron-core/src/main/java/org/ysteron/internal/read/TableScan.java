@@ -64,7 +64,7 @@ public final class TableScan implements BatchSource {
       ReadContext context, VersionPage table, Schema wanted, Filter filter, long limit) {
     this(
         context,
-        FilesScan.of(context, new ScanPlan(table, filter, context), wanted, filter),
+        FilesScan.unplaced(context, new ScanPlan(table, filter, context), wanted, filter),
         limit);
   }
 

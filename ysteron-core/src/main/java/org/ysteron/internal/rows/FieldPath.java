@@ -55,8 +55,8 @@ public final class FieldPath {
     Type.Struct level = batch.columns();
     List<Vector> vectors = batch.vectors();
     Vector vector = null;
-    for (Field step : along) {
-      vector = vectors.get(position(level, step, same));
+    for (int i = 0; i < along.size(); i++) {
+      vector = vectors.get(position(level, along.get(i), same));
       if (vector instanceof Vector.OfStruct struct) {
         level = (Type.Struct) struct.type();
         vectors = struct.fields();
