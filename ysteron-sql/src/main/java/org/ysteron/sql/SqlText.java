@@ -10,20 +10,23 @@ import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.parser.SqlParseException;
 import org.apache.calcite.sql.parser.SqlParser;
 import org.apache.calcite.sql.parser.SqlParserPos;
-import org.apache.calcite.sql.parser.ddl.SqlDdlParserImpl;
 import org.apache.calcite.sql.validate.SqlConformanceEnum;
 import org.jspecify.annotations.Nullable;
+import org.ysteron.sql.grammar.LakeSqlParser;
 
 /** Parses text and tells where it is wrong. For one thread. */
 final class SqlText {
   private static final SqlParser.Config CONFIG =
       SqlParser.config()
-          .withParserFactory(SqlDdlParserImpl.FACTORY)
+          .withParserFactory(LakeSqlParser.FACTORY)
           .withQuoting(Quoting.DOUBLE_QUOTE)
           .withQuotedCasing(Casing.UNCHANGED)
           .withUnquotedCasing(Casing.UNCHANGED)
           .withIdentifierMaxLength(255)
           .withConformance(SqlConformanceEnum.STRICT_2003);
+
+  /** A word as the parser shows it when it is a keyword: its token and its text. */
+  private static final Pattern KEYWORD = Pattern.compile("\" \"\\w+\" \"(\\w+) \"\"");
 
   private static final Pattern UNEXPECTED_WORD = Pattern.compile("Encountered \"(\\w+)[ \"]");
 
@@ -82,6 +85,7 @@ final class SqlText {
     String first = message.lines().findFirst().orElse(message);
     // The parser repeats the position, counted in the whole statement; ours is shown below.
     first = first.replaceFirst(" at line \\d+, column \\d+", "");
+    first = KEYWORD.matcher(first).replaceFirst("\"$1\"");
     first = first.endsWith(".") ? first : first + ".";
     Matcher word = UNEXPECTED_WORD.matcher(first);
     if (word.find()) {

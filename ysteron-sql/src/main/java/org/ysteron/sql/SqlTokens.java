@@ -4,12 +4,12 @@ import java.io.StringReader;
 import java.util.ArrayList;
 import java.util.List;
 import org.apache.calcite.sql.parser.SqlParserPos;
-import org.apache.calcite.sql.parser.ddl.SimpleCharStream;
-import org.apache.calcite.sql.parser.ddl.SqlDdlParserImplConstants;
-import org.apache.calcite.sql.parser.ddl.SqlDdlParserImplTokenManager;
-import org.apache.calcite.sql.parser.ddl.Token;
-import org.apache.calcite.sql.parser.ddl.TokenMgrError;
 import org.jspecify.annotations.Nullable;
+import org.ysteron.sql.grammar.LakeSqlParserConstants;
+import org.ysteron.sql.grammar.LakeSqlParserTokenManager;
+import org.ysteron.sql.grammar.SimpleCharStream;
+import org.ysteron.sql.grammar.Token;
+import org.ysteron.sql.grammar.TokenMgrError;
 
 /**
  * The tokens of an SQL text, as the SQL library's parser has them, to be read one after the other.
@@ -25,11 +25,11 @@ final class SqlTokens {
     this.source = source;
     this.text = new SqlText(source, 0);
     SimpleCharStream characters = new SimpleCharStream(new StringReader(source));
-    SqlDdlParserImplTokenManager manager = new SqlDdlParserImplTokenManager(characters);
-    manager.SwitchTo(SqlDdlParserImplConstants.DQID);
+    LakeSqlParserTokenManager manager = new LakeSqlParserTokenManager(characters);
+    manager.SwitchTo(LakeSqlParserConstants.DQID);
     try {
       Token token = manager.getNextToken();
-      while (token.kind != SqlDdlParserImplConstants.EOF) {
+      while (token.kind != LakeSqlParserConstants.EOF) {
         tokens.add(token);
         token = manager.getNextToken();
       }
@@ -72,7 +72,7 @@ final class SqlTokens {
     }
     Token token = tokens.get(at++);
     String image = token.image;
-    if (token.kind == SqlDdlParserImplConstants.QUOTED_IDENTIFIER) {
+    if (token.kind == LakeSqlParserConstants.QUOTED_IDENTIFIER) {
       return image.substring(1, image.length() - 1).replace("\"\"", "\"");
     }
     if (!Character.isUnicodeIdentifierStart(image.codePointAt(0)) && image.charAt(0) != '_') {
@@ -84,7 +84,7 @@ final class SqlTokens {
 
   /** The next token as text in quotes. */
   String string() {
-    if (isAtEnd() || tokens.get(at).kind != SqlDdlParserImplConstants.QUOTED_STRING) {
+    if (isAtEnd() || tokens.get(at).kind != LakeSqlParserConstants.QUOTED_STRING) {
       throw wrong("A text in single quotes is expected here.");
     }
     String image = tokens.get(at++).image;

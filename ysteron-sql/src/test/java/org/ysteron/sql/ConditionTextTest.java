@@ -14,7 +14,6 @@ import java.util.Random;
 import java.util.UUID;
 import java.util.stream.IntStream;
 import org.apache.calcite.sql.parser.SqlParser;
-import org.apache.calcite.sql.parser.ddl.SqlDdlParserImpl;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.Timeout;
 import org.ysteron.data.Batch;
@@ -31,6 +30,7 @@ import org.ysteron.expr.Condition;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.text.SqlNames;
 import org.ysteron.option.Check;
+import org.ysteron.sql.grammar.LakeSqlParser;
 
 /** What is printed of conditions, checks and schemas is SQL that is read as the same. */
 class ConditionTextTest {
@@ -194,7 +194,7 @@ class ConditionTextTest {
   @Test
   void everyWordThatTheParserReservesIsQuoted() {
     var words =
-        SqlParser.create("", SqlParser.config().withParserFactory(SqlDdlParserImpl.FACTORY))
+        SqlParser.create("", SqlParser.config().withParserFactory(LakeSqlParser.FACTORY))
             .getMetadata();
     assertThat(words.getTokens().stream().filter(words::isReservedWord))
         .hasSizeGreaterThan(300)
