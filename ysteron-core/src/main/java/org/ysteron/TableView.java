@@ -16,6 +16,7 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.compare.RowOrigins;
 import org.ysteron.internal.compare.VersionChanges;
+import org.ysteron.internal.filter.ColumnRange;
 import org.ysteron.internal.form.FormComparison;
 import org.ysteron.internal.keys.DuplicateKeys;
 import org.ysteron.internal.lake.TableHistory;
@@ -35,6 +36,7 @@ import org.ysteron.report.DuplicateRow;
 import org.ysteron.report.TableFile;
 import org.ysteron.report.TableStatistics;
 import org.ysteron.report.TableVersion;
+import org.ysteron.report.ValueRange;
 
 /** One version of a table. Immutable, thread-safe. */
 public final class TableView implements ReadableTable {
@@ -116,6 +118,22 @@ public final class TableView implements ReadableTable {
    */
   public Optional<TableStatistics> statistics() {
     return page.statisticsPage(core.pages()).map(found -> found.told(page.schema()));
+  }
+
+  /**
+   * Bounds of a column's values, known without reading a file: no value lies outside of them, and
+   * none needs to be at them. Empty when nothing is known.
+   *
+   * @throws org.ysteron.error.NotFoundException when there is no such column
+   */
+  public Optional<ValueRange> range(String column) {
+    List<Field> along = page.schema().resolve(column);
+    int id = along.get(along.size() - 1).id();
+    return page.fileTree(core.pages())
+        .summary()
+        .map(files -> files.range(id))
+        .filter(range -> range.state() == ColumnRange.State.BOUNDED)
+        .map(ColumnRange::told);
   }
 
   VersionPage page() {

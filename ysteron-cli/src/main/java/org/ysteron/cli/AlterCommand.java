@@ -8,7 +8,7 @@ import org.ysteron.LakeHandle;
 import org.ysteron.Table;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.option.Alteration;
-import org.ysteron.sql.SqlAlter;
+import org.ysteron.sql.text.SqlAlter;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

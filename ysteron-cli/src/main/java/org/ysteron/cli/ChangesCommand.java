@@ -23,7 +23,7 @@ import org.ysteron.history.Changes;
 import org.ysteron.internal.text.Decimals;
 import org.ysteron.report.Position;
 import org.ysteron.report.TableVersion;
-import org.ysteron.sql.SqlCondition;
+import org.ysteron.sql.text.SqlCondition;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;

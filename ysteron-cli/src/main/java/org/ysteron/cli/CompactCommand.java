@@ -6,7 +6,7 @@ import org.ysteron.Table;
 import org.ysteron.maintenance.Compaction;
 import org.ysteron.maintenance.CompactionPlan;
 import org.ysteron.maintenance.CompactionReport;
-import org.ysteron.sql.SqlCondition;
+import org.ysteron.sql.text.SqlCondition;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

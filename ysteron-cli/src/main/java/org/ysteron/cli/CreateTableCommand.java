@@ -5,7 +5,7 @@ import java.util.TreeMap;
 import org.ysteron.LakeHandle;
 import org.ysteron.data.Schema;
 import org.ysteron.option.TableSettings;
-import org.ysteron.sql.SqlColumns;
+import org.ysteron.sql.text.SqlColumns;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

@@ -15,7 +15,7 @@ import org.ysteron.expr.Condition;
 import org.ysteron.internal.text.Visible;
 import org.ysteron.proof.ErasureReport;
 import org.ysteron.proof.TableErase;
-import org.ysteron.sql.SqlCondition;
+import org.ysteron.sql.text.SqlCondition;
 import picocli.CommandLine.ArgGroup;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;

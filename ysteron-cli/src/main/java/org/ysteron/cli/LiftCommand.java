@@ -4,7 +4,7 @@ import java.util.List;
 import org.ysteron.LakeHandle;
 import org.ysteron.option.Lift;
 import org.ysteron.report.LiftResult;
-import org.ysteron.sql.SqlLift;
+import org.ysteron.sql.text.SqlLift;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Parameters;

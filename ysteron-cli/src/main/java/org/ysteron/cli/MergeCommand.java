@@ -6,7 +6,7 @@ import org.ysteron.Merge;
 import org.ysteron.Table;
 import org.ysteron.data.Schema;
 import org.ysteron.report.WriteResult;
-import org.ysteron.sql.SqlMergeClause;
+import org.ysteron.sql.text.SqlMergeClause;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

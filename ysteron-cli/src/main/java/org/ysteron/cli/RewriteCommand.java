@@ -4,7 +4,7 @@ import org.ysteron.LakeHandle;
 import org.ysteron.Rewrite;
 import org.ysteron.Table;
 import org.ysteron.report.WriteResult;
-import org.ysteron.sql.SqlCondition;
+import org.ysteron.sql.text.SqlCondition;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

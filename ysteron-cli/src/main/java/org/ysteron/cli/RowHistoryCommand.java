@@ -12,7 +12,7 @@ import org.ysteron.data.Types;
 import org.ysteron.history.ChangedRow;
 import org.ysteron.history.RowStep;
 import org.ysteron.report.CommitStamp;
-import org.ysteron.sql.SqlCondition;
+import org.ysteron.sql.text.SqlCondition;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

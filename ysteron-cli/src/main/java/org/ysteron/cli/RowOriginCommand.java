@@ -13,7 +13,7 @@ import org.ysteron.data.Types;
 import org.ysteron.history.MadeBy;
 import org.ysteron.history.RowOrigin;
 import org.ysteron.report.CommitStamp;
-import org.ysteron.sql.SqlCondition;
+import org.ysteron.sql.text.SqlCondition;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

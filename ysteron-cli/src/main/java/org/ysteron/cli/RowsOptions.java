@@ -5,7 +5,7 @@ import java.util.Set;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
-import org.ysteron.sql.SqlCondition;
+import org.ysteron.sql.text.SqlCondition;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;
 

@@ -3,7 +3,7 @@ package org.ysteron.cli;
 import org.ysteron.LakeHandle;
 import org.ysteron.Scan;
 import org.ysteron.TableView;
-import org.ysteron.sql.SqlCondition;
+import org.ysteron.sql.text.SqlCondition;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.Parameters;

@@ -7,7 +7,7 @@ import org.ysteron.Table;
 import org.ysteron.Update;
 import org.ysteron.expr.Expression;
 import org.ysteron.report.WriteResult;
-import org.ysteron.sql.SqlValues;
+import org.ysteron.sql.text.SqlValues;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Mixin;
 import picocli.CommandLine.Option;

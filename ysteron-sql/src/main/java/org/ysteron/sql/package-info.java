@@ -1,7 +1,8 @@
 /**
- * Owns SQL text: search conditions and column definitions, parsed by Apache Calcite and turned into
- * the core's conditions and schemas. It may use the core. Its invariant: an error points at its
- * place in the text.
+ * Owns SQL for programs: queries on lakes. Its invariant: what is said here is ISO SQL; all forms
+ * of our own are in docs/sql.md.
+ *
+ * <p>Uses the core, {@code text}, {@code plan} and {@code run}.
  */
 @NullMarked
 package org.ysteron.sql;

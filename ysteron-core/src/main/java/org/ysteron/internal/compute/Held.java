@@ -18,7 +18,7 @@ import org.ysteron.internal.typing.Numbers;
  */
 public final class Held {
   /** How values of a type are held. */
-  enum Form {
+  public enum Form {
     LONGS,
     DOUBLES,
     BYTES,
@@ -50,7 +50,8 @@ public final class Held {
   private long[] ownNulls = {};
   private int used;
 
-  static Form form(Type type) {
+  /** How values of a type are held. */
+  public static Form form(Type type) {
     if (type.isNested()) {
       return Form.NESTED;
     }
@@ -65,6 +66,61 @@ public final class Held {
   /** Whether the value of a row is null. */
   public boolean isNull(int row) {
     return nulls != null && (nulls[row >> 6] & (1L << row)) != 0;
+  }
+
+  /** How many rows there are. */
+  public int size() {
+    return size;
+  }
+
+  /** Exact numbers, booleans, dates, times and intervals; the low 64 bits of them. */
+  public long[] longs() {
+    return longs;
+  }
+
+  /** The high 64 bits of exact numbers; null when none needs them. */
+  public long[] highs() {
+    return highs;
+  }
+
+  /** Approximate numbers. */
+  public double[] doubles() {
+    return doubles;
+  }
+
+  /** The bytes that values are parts of. */
+  public byte[] data() {
+    return data;
+  }
+
+  /** Where in the bytes a row's value begins. */
+  public int[] starts() {
+    return starts;
+  }
+
+  /** How many bytes a row's value has. */
+  public int[] lengths() {
+    return lengths;
+  }
+
+  /** Nested values. */
+  public Vector nested() {
+    return vector;
+  }
+
+  /** The bits of the rows that are null; null when there are none. */
+  public long[] nulls() {
+    return nulls;
+  }
+
+  /** The words of the dictionary that all values come from; null when there is none. */
+  public Vector.Words words() {
+    return words;
+  }
+
+  /** The numbers of the values among the words. */
+  public int[] codes() {
+    return codes;
   }
 
   /** Begins with values for so many rows, none of them null. */

@@ -6,6 +6,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.compute.Compiler;
 import org.ysteron.internal.compute.ComputeException;
+import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.compute.Kernel;
 import org.ysteron.internal.compute.Rows;
 import org.ysteron.internal.typing.Typed;
@@ -30,6 +31,21 @@ public final class Computation {
    */
   public Vector values(Batch table) {
     return kernel.eval(Rows.of(table)).vector(kernel.type());
+  }
+
+  /**
+   * The values for some rows of a batch, good until it is asked again.
+   *
+   * @param rows the positions of the rows, ascending; null for the first {@code count}
+   * @throws ComputeException when one cannot be computed
+   */
+  public Held held(Batch table, int[] rows, int count) {
+    Rows all = Rows.of(table);
+    return kernel.eval(rows == null && count == table.size() ? all : some(all, rows, count));
+  }
+
+  private static Rows some(Rows all, int[] rows, int count) {
+    return all.only(rows == null ? all.selected() : rows, count);
   }
 
   /**

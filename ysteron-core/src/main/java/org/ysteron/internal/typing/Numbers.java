@@ -40,7 +40,8 @@ public final class Numbers {
         : type == Types.INTEGER ? INTEGER_DIGITS : BIGINT_DIGITS;
   }
 
-  static Type of(Operator operator, Type left, Type right) {
+  /** The type of a sum, difference, product, quotient or remainder. */
+  public static Type of(Operator operator, Type left, Type right) {
     if (!isExact(left) || !isExact(right)) {
       return Types.DOUBLE;
     }

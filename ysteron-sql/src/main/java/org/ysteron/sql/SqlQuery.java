@@ -1,0 +1,148 @@
+package org.ysteron.sql;
+
+import java.time.Instant;
+import java.time.temporal.ChronoUnit;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+import org.ysteron.LakeHandle;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Results;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.internal.read.Source;
+import org.ysteron.internal.rows.Gather;
+import org.ysteron.internal.rows.RecordBinding;
+import org.ysteron.sql.plan.PlannedQuery;
+import org.ysteron.sql.run.Running;
+
+/**
+ * An SQL query on one state of a lake. It is planned once; each reading runs it again. For one
+ * thread.
+ */
+public final class SqlQuery {
+  private static final long BYTES = 256L << 20;
+
+  private final PlannedQuery planned;
+  private final Instant now;
+  private final long mostBytes;
+
+  private SqlQuery(PlannedQuery planned, Instant now, long mostBytes) {
+    this.planned = planned;
+    this.now = now;
+    this.mostBytes = mostBytes;
+  }
+
+  /**
+   * A query on the newest state of a lake.
+   *
+   * @param parameters what stands for the question marks, in their order
+   * @throws org.ysteron.sql.text.SqlTextException pointing at the place that is wrong
+   */
+  public static SqlQuery of(LakeHandle lake, String query, @Nullable Object... parameters) {
+    return of(lake, Optional.empty(), query, parameters);
+  }
+
+  /**
+   * A query on the newest state of a lake.
+   *
+   * @param schema the namespace of tables whose names are given alone
+   * @param parameters what stands for the question marks, in their order
+   * @throws org.ysteron.sql.text.SqlTextException pointing at the place that is wrong
+   */
+  public static SqlQuery of(
+      LakeHandle lake, Optional<String> schema, String query, @Nullable Object... parameters) {
+    Instant now = Instant.now().truncatedTo(ChronoUnit.MICROS);
+    List<@Nullable Object> values = Arrays.asList(parameters);
+    return new SqlQuery(PlannedQuery.of(lake.now(), schema, query, values, now), now, BYTES);
+  }
+
+  /** The same with another bound on what joins, groups and sorts keep in memory. */
+  public SqlQuery within(long bytes) {
+    return new SqlQuery(planned, now, bytes);
+  }
+
+  /** The names of the columns, of which several may be the same. */
+  public List<String> labels() {
+    return planned.labels();
+  }
+
+  /** The columns, under names that are all different. */
+  public Schema schema() {
+    return planned.step().columns();
+  }
+
+  /** The plan, for people. */
+  public String plan() {
+    return planned.tree();
+  }
+
+  private Source<SelectedBatch> open() {
+    return planned.step().open(new Running(now, mostBytes));
+  }
+
+  /** The rows by column. */
+  public Results<Batch> batches() {
+    Source<SelectedBatch> rows = open();
+    return new Results<>(() -> dense(rows.next()), rows::close);
+  }
+
+  private static @Nullable Batch dense(Optional<SelectedBatch> batch) {
+    if (batch.isEmpty()) {
+      return null;
+    }
+    SelectedBatch of = batch.get();
+    if (of.rows() == null && of.count() == of.batch().size()) {
+      return of.batch();
+    }
+    int[] rows = new int[of.count()];
+    for (int i = 0; i < rows.length; i++) {
+      rows[i] = of.at(i);
+    }
+    return Gather.rows(of.batch(), rows);
+  }
+
+  /** The rows one by one. */
+  public Results<Row> rows() {
+    Results<Batch> batches = batches();
+    RowsOf rows = new RowsOf(batches);
+    return new Results<>(rows::next, batches::close);
+  }
+
+  /** The rows as records, whose components are bound to the columns by name. */
+  public <R extends Record> Results<R> records(Class<R> type) {
+    RecordBinding<R> binding = RecordBinding.forReading(type, schema().struct());
+    Results<Batch> batches = batches();
+    RowsOf rows = new RowsOf(batches);
+    return new Results<>(
+        () -> {
+          Row row = rows.next();
+          return row == null ? null : binding.toRecord(row);
+        },
+        batches::close);
+  }
+
+  /** The rows of batches, one after the other. */
+  private static final class RowsOf {
+    private final Results<Batch> batches;
+    private @Nullable Batch batch;
+    private int next;
+
+    RowsOf(Results<Batch> batches) {
+      this.batches = batches;
+    }
+
+    @Nullable Row next() {
+      while (batch == null || next == batch.size()) {
+        batch = batches.next().orElse(null);
+        next = 0;
+        if (batch == null) {
+          return null;
+        }
+      }
+      return batch.row(next++);
+    }
+  }
+}

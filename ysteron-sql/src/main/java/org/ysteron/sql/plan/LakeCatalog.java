@@ -1,0 +1,77 @@
+package org.ysteron.sql.plan;
+
+import java.util.HashMap;
+import java.util.Map;
+import java.util.Optional;
+import java.util.Set;
+import org.apache.calcite.schema.Schema;
+import org.apache.calcite.schema.Table;
+import org.apache.calcite.schema.impl.AbstractSchema;
+import org.apache.calcite.schema.lookup.LikePattern;
+import org.apache.calcite.schema.lookup.Lookup;
+import org.apache.calcite.schema.lookup.Named;
+import org.jspecify.annotations.Nullable;
+import org.ysteron.LakeView;
+
+/**
+ * The tables of one state of a lake: each namespace is a schema. Only those are looked up that a
+ * statement names. For one thread.
+ */
+final class LakeCatalog extends AbstractSchema {
+  private final LakeView lake;
+  private final Map<String, Namespace> namespaces = new HashMap<>();
+
+  LakeCatalog(LakeView lake) {
+    this.lake = lake;
+  }
+
+  @Override
+  public Lookup<Table> tables() {
+    return Lookup.empty();
+  }
+
+  @Override
+  public Lookup<? extends Schema> subSchemas() {
+    return new ByName<Schema>() {
+      @Override
+      public Schema get(String name) {
+        return namespaces.computeIfAbsent(name, Namespace::new);
+      }
+    };
+  }
+
+  private final class Namespace extends AbstractSchema {
+    private final String name;
+    private final Map<String, Optional<LakeTable>> known = new HashMap<>();
+
+    Namespace(String name) {
+      this.name = name;
+    }
+
+    @Override
+    public Lookup<Table> tables() {
+      return new ByName<>() {
+        @Override
+        public @Nullable Table get(String table) {
+          return known
+              .computeIfAbsent(table, key -> lake.findTable(name + "." + key).map(LakeTable::new))
+              .orElse(null);
+        }
+      };
+    }
+  }
+
+  /** Names are as they were given, and never listed. */
+  private abstract static class ByName<T> implements Lookup<T> {
+    @Override
+    public @Nullable Named<T> getIgnoreCase(String name) {
+      T found = get(name);
+      return found == null ? null : new Named<>(name, found);
+    }
+
+    @Override
+    public Set<String> getNames(LikePattern pattern) {
+      return Set.of();
+    }
+  }
+}

@@ -1,0 +1,88 @@
+package org.ysteron.sql.plan;
+
+import com.google.common.base.Suppliers;
+import java.time.LocalDate;
+import java.util.List;
+import java.util.Optional;
+import java.util.function.Supplier;
+import org.apache.calcite.rel.type.RelDataType;
+import org.apache.calcite.rel.type.RelDataTypeFactory;
+import org.apache.calcite.schema.Statistic;
+import org.apache.calcite.schema.Statistics;
+import org.apache.calcite.schema.impl.AbstractTable;
+import org.apache.calcite.util.ImmutableBitSet;
+import org.ysteron.TableView;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.internal.typing.Numbers;
+import org.ysteron.report.TableStatistics;
+
+/** One version of a table, as the planner knows it. */
+final class LakeTable extends AbstractTable {
+  private final TableView view;
+  private final Supplier<Optional<TableStatistics>> statistics;
+
+  LakeTable(TableView view) {
+    this.view = view;
+    this.statistics = Suppliers.memoize(view::statistics);
+  }
+
+  TableView view() {
+    return view;
+  }
+
+  double rows() {
+    return view.record().totals().rows();
+  }
+
+  /** About how many different values a column has: as measured, as its key or its range tells. */
+  double distinct(int column) {
+    Field field = view.schema().columns().get(column);
+    Optional<Long> measured =
+        statistics.get().stream()
+            .flatMap(all -> all.columns().stream())
+            .filter(one -> one.path().equals(Schema.path(List.of(field.name()))))
+            .map(TableStatistics.Column::distinct)
+            .findFirst();
+    if (measured.isPresent()) {
+      return measured.get();
+    }
+    boolean isKey = view.schema().key().equals(List.of(field.name()));
+    double guess = isKey || !field.type().isText() ? rows() : Math.sqrt(rows());
+    boolean isCounted = Numbers.isWhole(field.type()) || field.type() == Types.DATE;
+    return isCounted
+        ? range(column).map(of -> Math.min(guess, of[1] - of[0] + 1)).orElse(guess)
+        : guess;
+  }
+
+  /** The least and the greatest value of a column of numbers or dates (in days), if known. */
+  Optional<double[]> range(int column) {
+    Field field = view.schema().columns().get(column);
+    if (!field.type().isNumber() && field.type() != Types.DATE) {
+      return Optional.empty();
+    }
+    return view.range(Schema.path(List.of(field.name())))
+        .filter(range -> range.min().isPresent() && range.max().isPresent())
+        .map(range -> new double[] {number(range.min().get()), number(range.max().get())});
+  }
+
+  private static double number(Object value) {
+    return value instanceof LocalDate date ? date.toEpochDay() : ((Number) value).doubleValue();
+  }
+
+  @Override
+  public RelDataType getRowType(RelDataTypeFactory factory) {
+    return RelTypes.of(view.schema().struct(), factory);
+  }
+
+  @Override
+  public Statistic getStatistic() {
+    Schema schema = view.schema();
+    List<Integer> key = schema.key().stream().map(schema::indexOf).filter(at -> at >= 0).toList();
+    double rows = view.record().totals().rows();
+    return key.isEmpty()
+        ? Statistics.of(rows, List.of())
+        : Statistics.of(rows, List.of(ImmutableBitSet.of(key)));
+  }
+}

@@ -1,0 +1,170 @@
+package org.ysteron.sql.plan;
+
+import java.nio.charset.Charset;
+import java.nio.charset.StandardCharsets;
+import java.util.List;
+import java.util.Properties;
+import org.apache.calcite.config.CalciteConnectionConfig;
+import org.apache.calcite.config.CalciteConnectionConfigImpl;
+import org.apache.calcite.config.CalciteConnectionProperty;
+import org.apache.calcite.jdbc.CalciteSchema;
+import org.apache.calcite.jdbc.JavaTypeFactoryImpl;
+import org.apache.calcite.plan.RelOptCluster;
+import org.apache.calcite.plan.RelOptRule;
+import org.apache.calcite.plan.hep.HepMatchOrder;
+import org.apache.calcite.plan.hep.HepPlanner;
+import org.apache.calcite.plan.hep.HepProgram;
+import org.apache.calcite.plan.hep.HepProgramBuilder;
+import org.apache.calcite.prepare.CalciteCatalogReader;
+import org.apache.calcite.rel.RelHomogeneousShuttle;
+import org.apache.calcite.rel.RelNode;
+import org.apache.calcite.rel.RelRoot;
+import org.apache.calcite.rel.core.Filter;
+import org.apache.calcite.rel.core.RelFactories;
+import org.apache.calcite.rel.metadata.DefaultRelMetadataProvider;
+import org.apache.calcite.rel.metadata.ProxyingMetadataHandlerProvider;
+import org.apache.calcite.rel.metadata.RelMetadataQuery;
+import org.apache.calcite.rel.rules.CoreRules;
+import org.apache.calcite.rex.RexBuilder;
+import org.apache.calcite.rex.RexUtil;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.fun.SqlStdOperatorTable;
+import org.apache.calcite.sql.validate.SqlConformanceEnum;
+import org.apache.calcite.sql.validate.SqlValidator;
+import org.apache.calcite.sql.validate.SqlValidatorUtil;
+import org.apache.calcite.sql2rel.RelFieldTrimmer;
+import org.apache.calcite.sql2rel.SqlToRelConverter;
+import org.apache.calcite.sql2rel.StandardConvertletTable;
+import org.apache.calcite.sql2rel.TopDownGeneralDecorrelator;
+import org.apache.calcite.tools.RelBuilder;
+
+/**
+ * Makes a tree of relational operators of a parsed query: names and types are found, subqueries
+ * become joins, conditions go down, joins are ordered. Rules only; there are no costs and no
+ * conventions, since each operator has one form. For one query.
+ */
+final class Planner {
+  private static final CalciteConnectionConfig CONFIG =
+      new CalciteConnectionConfigImpl(new Properties())
+          .set(CalciteConnectionProperty.CASE_SENSITIVE, "true");
+
+  /** INs of more values are a join with them. */
+  private static final int MOST_IN = 1000;
+
+  private final JavaTypeFactoryImpl types =
+      new JavaTypeFactoryImpl(new LakeTypeSystem()) {
+        @Override
+        public Charset getDefaultCharset() {
+          return StandardCharsets.UTF_8;
+        }
+      };
+  private final Estimates estimates = new Estimates();
+  private final CalciteCatalogReader reader;
+  private final RelOptCluster cluster;
+
+  /** {@code schema}: where tables are whose names are given alone; empty for nowhere. */
+  Planner(LakeCatalog catalog, List<String> schema) {
+    CalciteSchema root = CalciteSchema.createRootSchema(false, false, "", catalog);
+    this.reader = new CalciteCatalogReader(root, schema, types, CONFIG);
+    this.cluster =
+        RelOptCluster.create(new HepPlanner(HepProgram.builder().build()), new RexBuilder(types));
+    cluster.setMetadataQuerySupplier(Metadata::new);
+  }
+
+  /** What is known of relations, found without compiling code. */
+  private static final class Metadata extends RelMetadataQuery {
+    Metadata() {
+      super(new ProxyingMetadataHandlerProvider(DefaultRelMetadataProvider.INSTANCE));
+    }
+  }
+
+  Estimates estimates() {
+    return estimates;
+  }
+
+  /** Plans a query; the root says which of the fields are its columns, and how they are named. */
+  RelRoot plan(SqlNode query) {
+    SqlValidator validator =
+        SqlValidatorUtil.newValidator(
+            SqlStdOperatorTable.instance(),
+            reader,
+            types,
+            SqlValidator.Config.DEFAULT
+                .withIdentifierExpansion(true)
+                .withConformance(SqlConformanceEnum.DEFAULT));
+    SqlNode valid = validator.validate(query);
+    SqlToRelConverter converter =
+        new SqlToRelConverter(
+            (type, text, path, parent) -> null,
+            validator,
+            reader,
+            cluster,
+            StandardConvertletTable.INSTANCE,
+            SqlToRelConverter.config()
+                .withExpand(false)
+                .withTrimUnusedFields(true)
+                .withInSubQueryThreshold(MOST_IN));
+    RelRoot root = converter.convertQuery(valid, false, true);
+    return root.withRel(rewritten(root.project()));
+  }
+
+  private RelNode rewritten(RelNode converted) {
+    RelNode rel = converted.accept(new Factors()).accept(new ExistsJoins());
+    rel =
+        apply(
+            rel,
+            CoreRules.FILTER_SUB_QUERY_TO_MARK_CORRELATE,
+            CoreRules.PROJECT_SUB_QUERY_TO_MARK_CORRELATE,
+            CoreRules.JOIN_SUB_QUERY_TO_CORRELATE);
+    rel = TopDownGeneralDecorrelator.decorrelateQuery(rel, builder());
+    rel =
+        apply(
+            rel,
+            CoreRules.MARK_TO_SEMI_OR_ANTI_JOIN_RULE,
+            CoreRules.FILTER_MERGE,
+            CoreRules.PROJECT_MERGE);
+    rel =
+        apply(
+            rel,
+            CoreRules.FILTER_INTO_JOIN,
+            CoreRules.JOIN_CONDITION_PUSH,
+            CoreRules.FILTER_PROJECT_TRANSPOSE,
+            CoreRules.FILTER_AGGREGATE_TRANSPOSE,
+            CoreRules.FILTER_MERGE,
+            CoreRules.PROJECT_MERGE,
+            CoreRules.PROJECT_REMOVE,
+            CoreRules.UNION_TO_DISTINCT,
+            CoreRules.JOIN_PUSH_TRANSITIVE_PREDICATES,
+            CoreRules.JOIN_PUSH_EXPRESSIONS);
+    rel = rel.accept(new JoinOrder(estimates));
+    rel = new RelFieldTrimmer(null, builder()).trim(rel);
+    return apply(rel, CoreRules.PROJECT_MERGE, CoreRules.PROJECT_REMOVE, CoreRules.FILTER_MERGE);
+  }
+
+  private RelBuilder builder() {
+    return RelFactories.LOGICAL_BUILDER.create(cluster, reader);
+  }
+
+  private static RelNode apply(RelNode rel, RelOptRule... rules) {
+    HepProgramBuilder program = new HepProgramBuilder();
+    program.addMatchOrder(HepMatchOrder.BOTTOM_UP);
+    program.addRuleCollection(List.of(rules));
+    HepPlanner planner = new HepPlanner(program.build());
+    planner.setRoot(rel);
+    return planner.findBestExp();
+  }
+
+  /** Takes out what all alternatives of a condition have in common; joins need it to have keys. */
+  private static final class Factors extends RelHomogeneousShuttle {
+    @Override
+    public RelNode visit(RelNode other) {
+      RelNode rel = super.visit(other);
+      return rel instanceof Filter filter
+          ? filter.copy(
+              filter.getTraitSet(),
+              filter.getInput(),
+              RexUtil.pullFactors(filter.getCluster().getRexBuilder(), filter.getCondition()))
+          : rel;
+    }
+  }
+}

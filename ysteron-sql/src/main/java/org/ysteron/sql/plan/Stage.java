@@ -1,0 +1,98 @@
+package org.ysteron.sql.plan;
+
+import java.util.ArrayList;
+import java.util.LinkedHashSet;
+import java.util.List;
+import java.util.Optional;
+import java.util.Set;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
+import org.ysteron.expr.Column;
+import org.ysteron.expr.Expression;
+import org.ysteron.expr.Literal;
+import org.ysteron.internal.typing.Typing;
+import org.ysteron.sql.run.ProjectStep;
+import org.ysteron.sql.run.ScanStep;
+import org.ysteron.sql.run.Step;
+
+/**
+ * Steps that make rows, and the values of the fields of a relation, which are not computed before
+ * somebody needs them.
+ *
+ * @param fields expressions on the columns of the step
+ */
+record Stage(Step step, List<Expression> fields) {
+
+  /** The columns of a step as they are. */
+  static Stage of(Step step) {
+    List<Expression> fields = new ArrayList<>();
+    step.columns().columns().forEach(column -> fields.add(column(column.name())));
+    return new Stage(step, fields);
+  }
+
+  static Column column(String name) {
+    return new Column(Schema.path(List.of(name)));
+  }
+
+  /** The type of an expression on the columns of the step. */
+  Type type(Expression expression) {
+    return new Typing(step.columns(), Optional.empty(), Optional.empty()).type(expression).type();
+  }
+
+  List<Type> types() {
+    return fields.stream().map(this::type).toList();
+  }
+
+  /** The step, which reads no columns but those that some expressions need. */
+  Step reading(List<? extends Expression> used) {
+    if (!(step instanceof ScanStep scan)) {
+      return step;
+    }
+    Set<String> names = new LinkedHashSet<>();
+    for (Expression expression : used) {
+      expression.columns().forEach(path -> names.add(Schema.parsePath(path).get(0)));
+    }
+    List<String> paths = names.stream().map(name -> Schema.path(List.of(name))).toList();
+    return paths.isEmpty()
+        ? new ScanStep(scan.scan(), true)
+        : new ScanStep(scan.scan().columns(paths), false);
+  }
+
+  /** The same with its fields as the columns of a step. */
+  Stage whole() {
+    return of(new ProjectStep(reading(fields), fields, schema(types())));
+  }
+
+  /** Columns of some types, under names that only steps know. */
+  static Schema schema(List<Type> types) {
+    List<Field> columns = new ArrayList<>();
+    for (Type type : types) {
+      columns.add(Field.of("c" + columns.size(), type));
+    }
+    return Schema.of(columns);
+  }
+
+  /** An expression as one of a type; texts of every length are alike. */
+  Expression as(Expression expression, Type type) {
+    boolean isNull = expression instanceof Literal literal && literal.value() == null;
+    Type own = type(expression);
+    boolean same =
+        own.equals(type)
+            || (own.isText() && type.isText())
+            || (own.isNested() && type.isNested())
+            || type instanceof Type.Interval;
+    return same && !isNull ? expression : new org.ysteron.expr.Cast(expression, type);
+  }
+
+  /** The type in which two values are compared; empty when they are not comparable. */
+  static Optional<Type> common(Type one, Type other) {
+    if (one.equals(other) || (one.isText() && other.isText())) {
+      return Optional.of(one.isText() ? Types.text() : one);
+    }
+    Optional<Type> exact = org.ysteron.data.Widening.common(one, other);
+    boolean numbers = one.isNumber() && other.isNumber();
+    return exact.isPresent() ? exact : numbers ? Optional.of(Types.DOUBLE) : exact;
+  }
+}

@@ -1,0 +1,8 @@
+/**
+ * Owns the way from a parsed query to steps: names and types by Apache Calcite, its rewriting
+ * rules, and the reading of what it plans as expressions and steps of ours. Its invariant: no code
+ * of the planner computes a value.
+ *
+ * <p>Uses the core, {@code text} and {@code run}.
+ */
+package org.ysteron.sql.plan;

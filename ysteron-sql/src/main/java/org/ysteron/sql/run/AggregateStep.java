@@ -1,0 +1,256 @@
+package org.ysteron.sql.run;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.expr.Expression;
+import org.ysteron.internal.compute.Held;
+import org.ysteron.internal.evaluate.Computation;
+import org.ysteron.internal.evaluate.Selecting;
+import org.ysteron.internal.read.Source;
+
+/**
+ * Groups and their aggregates, by hashing. Without keys there is one group, of no rows too.
+ *
+ * @param keys what rows are grouped by
+ * @param sets the grouping sets, as numbers of keys
+ * @param columns the keys, then the aggregates
+ */
+public record AggregateStep(
+    Step input,
+    List<Expression> keys,
+    List<List<Integer>> sets,
+    List<Aggregate> aggregates,
+    Schema columns)
+    implements Step {
+  private static final int BATCH = 8192;
+
+  @Override
+  public Source<SelectedBatch> open(Running running) {
+    return new Grouping(running);
+  }
+
+  private final class Grouping implements Source<SelectedBatch> {
+    private final Running running;
+    private List<Groups> groups;
+    private int set;
+    private int next;
+
+    Grouping(Running running) {
+      this.running = running.keeping("groups");
+    }
+
+    @Override
+    public Optional<SelectedBatch> next() {
+      if (groups == null) {
+        read();
+      }
+      while (set < groups.size()) {
+        int left = groups.get(set).count() - next;
+        if (left > 0) {
+          int count = Math.min(BATCH, left);
+          Batch batch = groups.get(set).batch(next, count);
+          next += count;
+          return Optional.of(new SelectedBatch(batch, null, count));
+        }
+        set++;
+        next = 0;
+      }
+      close();
+      return Optional.empty();
+    }
+
+    private void read() {
+      List<Groups> made = new ArrayList<>();
+      for (List<Integer> of : sets) {
+        made.add(new Groups(of, running));
+      }
+      input.open(running).each(batch -> made.forEach(one -> one.add(batch)));
+      groups = made;
+    }
+
+    @Override
+    public void close() {
+      groups = List.of();
+      running.release();
+    }
+  }
+
+  /** The groups of one grouping set. */
+  private final class Groups {
+    private final List<Integer> set;
+    private final Keys found;
+    private final List<Computed> computed = new ArrayList<>();
+    private int[] numbers = {};
+
+    Groups(List<Integer> set, Running running) {
+      this.set = set;
+      List<Type> types = set.stream().map(key -> columns.columns().get(key).type()).toList();
+      this.found = new Keys(types, running);
+      found.of(set.stream().map(keys::get).toList(), input.columns(), running);
+      for (Aggregate aggregate : aggregates) {
+        if (aggregate.function() != Aggregate.Function.GROUPING) {
+          computed.add(new Computed(aggregate, running));
+        }
+      }
+    }
+
+    int count() {
+      return set.isEmpty() ? 1 : found.count();
+    }
+
+    void add(SelectedBatch rows) {
+      int count = rows.count();
+      numbers = numbers.length < count ? new int[count] : numbers;
+      found.find(rows, numbers, true, true);
+      for (Computed one : computed) {
+        one.add(rows, numbers, found.count());
+      }
+    }
+
+    Batch batch(int from, int count) {
+      List<Vector> vectors = new ArrayList<>();
+      for (int k = 0; k < keys.size(); k++) {
+        int at = set.indexOf(k);
+        vectors.add(
+            at < 0 ? nulls(columns.columns().get(k).type(), count) : found.part(at, from, count));
+      }
+      int next = 0;
+      for (int a = 0; a < aggregates.size(); a++) {
+        Aggregate aggregate = aggregates.get(a);
+        if (aggregate.function() == Aggregate.Function.GROUPING) {
+          vectors.add(grouping(aggregate, count));
+        } else {
+          vectors.add(computed.get(next++).results(from, count));
+        }
+      }
+      return new Batch(columns.struct(), count, vectors);
+    }
+
+    private Vector grouping(Aggregate aggregate, int count) {
+      long bits = 0;
+      for (Expression key : aggregate.of()) {
+        bits = 2 * bits + (set.stream().anyMatch(k -> keys.get(k).equals(key)) ? 0 : 1);
+      }
+      long[] values = new long[count];
+      Arrays.fill(values, bits);
+      return Made.vector(aggregate.type(), count, values, null, null);
+    }
+  }
+
+  private static Vector nulls(Type type, int count) {
+    VectorBuilder builder = new VectorBuilder(type, count);
+    for (int i = 0; i < count; i++) {
+      builder.addNull();
+    }
+    return builder.buildLast();
+  }
+
+  /** One aggregate of the groups of a set. */
+  private final class Computed {
+    private final Optional<Selecting> where;
+    private final Optional<Computation> value;
+    private final Accumulator found;
+    private final Optional<Keys> different;
+    private final KeyTable pairs;
+    private int[] rows = {};
+    private int[] groups = {};
+    private int[] values = {};
+
+    Computed(Aggregate aggregate, Running running) {
+      Schema from = input.columns();
+      this.where = aggregate.where().map(condition -> running.selecting(condition, from));
+      this.value = aggregate.of().stream().findFirst().map(of -> running.computation(of, from));
+      Type type = value.map(Computation::type).orElse(aggregate.type());
+      this.found = Accumulator.of(aggregate, type, running);
+      this.different =
+          aggregate.isDistinct()
+              ? Optional.of(new Keys(types(aggregate.of(), running), running))
+              : Optional.empty();
+      different.ifPresent(keys -> keys.of(aggregate.of(), from, running));
+      this.pairs = different.isPresent() ? new KeyTable(2, running) : null;
+    }
+
+    private List<Type> types(List<Expression> of, Running running) {
+      return of.stream().map(one -> running.typed(one, input.columns()).type()).toList();
+    }
+
+    void add(SelectedBatch batch, int[] numbers, int count) {
+      found.room(Math.max(1, count));
+      SelectedBatch left = batch;
+      int[] of = numbers;
+      if (where.isPresent()) {
+        room(batch);
+        int passed = where.get().select(batch.batch(), Selected.rows(batch), batch.count(), rows);
+        of = groups(batch, numbers, passed);
+        left = new SelectedBatch(batch.batch(), rows, passed);
+      }
+      if (different.isPresent()) {
+        left = firsts(left, of);
+        of = groups;
+      }
+      SelectedBatch counted = left;
+      Held held =
+          value.map(one -> one.held(counted.batch(), counted.rows(), counted.count())).orElse(null);
+      found.add(of, Selected.rows(left), left.count(), held);
+    }
+
+    private void room(SelectedBatch batch) {
+      if (rows.length < batch.batch().size()) {
+        rows = new int[batch.batch().size()];
+        groups = new int[rows.length];
+        values = new int[rows.length];
+      }
+    }
+
+    /** The groups of the rows that are left, which are some of the batch, in its order. */
+    private int[] groups(SelectedBatch batch, int[] numbers, int left) {
+      int[] all = Selected.rows(batch);
+      int from = 0;
+      for (int i = 0; i < left; i++) {
+        while (all[from] != rows[i]) {
+          from++;
+        }
+        groups[i] = numbers[from];
+      }
+      return groups;
+    }
+
+    /** The rows whose value is the first of its kind in its group. */
+    private SelectedBatch firsts(SelectedBatch batch, int[] numbers) {
+      room(batch);
+      int count = batch.count();
+      Keys keys = different.orElseThrow();
+      keys.find(batch, values, true, true);
+      long[][] pair = new long[2][count];
+      for (int i = 0; i < count; i++) {
+        pair[0][i] = numbers[i];
+        pair[1][i] = values[i];
+      }
+      int known = pairs.count();
+      pairs.find(pair, count, values, true);
+      int[] all = Selected.rows(batch);
+      int left = 0;
+      for (int i = 0; i < count; i++) {
+        if (values[i] == known) {
+          known++;
+          rows[left] = all[i];
+          groups[left++] = numbers[i];
+        }
+      }
+      return new SelectedBatch(batch.batch(), rows, left);
+    }
+
+    Vector results(int from, int count) {
+      found.room(from + count);
+      return found.results(from, count);
+    }
+  }
+}

@@ -1,0 +1,55 @@
+package org.ysteron.sql.run;
+
+import java.util.Arrays;
+import org.ysteron.data.Types;
+import org.ysteron.data.Vector;
+import org.ysteron.internal.compute.Held;
+
+/** SUM and AVG of approximate numbers. For one thread. */
+final class DoubleSums extends Accumulator {
+  private final Aggregate.Function function;
+  private double[] sums = {};
+  private long[] counts = {};
+
+  DoubleSums(Aggregate call, Running running) {
+    super(running);
+    this.function = call.function();
+  }
+
+  @Override
+  void room(int groups) {
+    if (groups > sums.length) {
+      int more = longer(sums.length, groups);
+      running.take(16L * (more - sums.length));
+      sums = Arrays.copyOf(sums, more);
+      counts = Arrays.copyOf(counts, more);
+    }
+  }
+
+  @Override
+  void add(int[] groups, int[] rows, int count, Held value) {
+    for (int i = 0; i < count; i++) {
+      int row = rows[i];
+      if (!value.isNull(row)) {
+        sums[groups[i]] += value.doubles()[row];
+        counts[groups[i]]++;
+      }
+    }
+  }
+
+  @Override
+  Vector results(int from, int count) {
+    double[] values = new double[count];
+    long[] nulls = null;
+    for (int i = 0; i < count; i++) {
+      long number = counts[from + i];
+      boolean average = function == Aggregate.Function.AVG;
+      values[i] = average ? sums[from + i] / number : sums[from + i];
+      if (number == 0 && function != Aggregate.Function.SUM_OR_ZERO) {
+        nulls = nulls == null ? new long[(count + 63) >> 6] : nulls;
+        nulls[i >> 6] |= 1L << i;
+      }
+    }
+    return new Vector.OfDouble(Types.DOUBLE, count, values, nulls);
+  }
+}

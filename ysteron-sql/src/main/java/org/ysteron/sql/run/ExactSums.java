@@ -1,0 +1,126 @@
+package org.ysteron.sql.run;
+
+import java.math.BigDecimal;
+import java.math.BigInteger;
+import java.math.RoundingMode;
+import java.util.Arrays;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.compute.Held;
+import org.ysteron.internal.typing.Numbers;
+
+/** SUM and AVG of exact numbers, in 128 bits. For one thread. */
+final class ExactSums extends Accumulator {
+  private final Aggregate call;
+  private final int scale;
+  private long[] lows = {};
+  private long[] highs = {};
+  private long[] counts = {};
+
+  ExactSums(Aggregate call, Type type, Running running) {
+    super(running);
+    this.call = call;
+    this.scale = Numbers.scale(type);
+  }
+
+  @Override
+  void room(int groups) {
+    if (groups > lows.length) {
+      int more = longer(lows.length, groups);
+      running.take(24L * (more - lows.length));
+      lows = Arrays.copyOf(lows, more);
+      highs = Arrays.copyOf(highs, more);
+      counts = Arrays.copyOf(counts, more);
+    }
+  }
+
+  @Override
+  void add(int[] groups, int[] rows, int count, Held value) {
+    long[] from = value.longs();
+    long[] wide = value.highs();
+    boolean all = value.nulls() == null;
+    for (int i = 0; i < count; i++) {
+      int row = rows[i];
+      if (all || !value.isNull(row)) {
+        int group = groups[i];
+        long low = from[row];
+        long sum = lows[group] + low;
+        long carry = Long.compareUnsigned(sum, low) < 0 ? 1 : 0;
+        lows[group] = sum;
+        long before = highs[group];
+        long high = wide == null ? low >> 63 : wide[row];
+        long after = before + high + carry;
+        if (wide != null && (before ^ high) >= 0 && (before ^ after) < 0) {
+          throw tooLarge();
+        }
+        highs[group] = after;
+        counts[group]++;
+      }
+    }
+  }
+
+  private InvalidInputException tooLarge() {
+    return new InvalidInputException(
+        "A sum of %s does not fit into %s.".formatted(call.of().get(0), call.type()));
+  }
+
+  @Override
+  Vector results(int from, int count) {
+    boolean average = call.function() == Aggregate.Function.AVG;
+    if (average) {
+      return averages(from, count);
+    }
+    long[] nulls = null;
+    for (int i = from; i < from + count; i++) {
+      if (counts[i] == 0 && call.function() == Aggregate.Function.SUM) {
+        nulls = nulls == null ? new long[(count + 63) >> 6] : nulls;
+        nulls[(i - from) >> 6] |= 1L << (i - from);
+      }
+      check(i);
+    }
+    return Made.vector(
+        call.type(),
+        count,
+        Arrays.copyOfRange(lows, from, from + count),
+        Arrays.copyOfRange(highs, from, from + count),
+        nulls);
+  }
+
+  private void check(int group) {
+    boolean isShort = highs[group] == lows[group] >> 63;
+    if (!(call.type() instanceof Type.Decimal)) {
+      if (!isShort) {
+        throw tooLarge();
+      }
+    } else if (!isShort
+        && big(group).abs().toString().length() > ((Type.Decimal) call.type()).precision()) {
+      throw tooLarge();
+    }
+  }
+
+  private BigInteger big(int group) {
+    return BigInteger.valueOf(highs[group])
+        .shiftLeft(Long.SIZE)
+        .add(
+            BigInteger.valueOf(lows[group] >>> 1)
+                .shiftLeft(1)
+                .add(BigInteger.valueOf(lows[group] & 1)));
+  }
+
+  private Vector averages(int from, int count) {
+    VectorBuilder builder = new VectorBuilder(call.type(), count);
+    for (int i = from; i < from + count; i++) {
+      builder.add(
+          counts[i] == 0
+              ? null
+              : new BigDecimal(big(i), scale)
+                  .divide(
+                      BigDecimal.valueOf(counts[i]),
+                      Numbers.scale(call.type()),
+                      RoundingMode.HALF_UP));
+    }
+    return builder.buildLast();
+  }
+}

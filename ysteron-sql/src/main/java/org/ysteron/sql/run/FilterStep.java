@@ -1,0 +1,45 @@
+package org.ysteron.sql.run;
+
+import java.util.Optional;
+import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.expr.Condition;
+import org.ysteron.internal.evaluate.Selecting;
+import org.ysteron.internal.read.Source;
+
+/** The rows for which a condition is true. */
+public record FilterStep(Step input, Condition condition) implements Step {
+  @Override
+  public Schema columns() {
+    return input.columns();
+  }
+
+  @Override
+  public Source<SelectedBatch> open(Running running) {
+    Selecting selecting = running.selecting(condition, input.columns());
+    Source<SelectedBatch> rows = input.open(running);
+    return new Source<>() {
+      private int[] kept = {};
+
+      @Override
+      public Optional<SelectedBatch> next() {
+        Optional<SelectedBatch> batch = rows.next();
+        while (batch.isPresent()) {
+          SelectedBatch all = batch.get();
+          kept = kept.length < all.batch().size() ? new int[all.batch().size()] : kept;
+          int count = selecting.select(all.batch(), Selected.rows(all), all.count(), kept);
+          if (count > 0) {
+            return Optional.of(new SelectedBatch(all.batch(), kept, count));
+          }
+          batch = rows.next();
+        }
+        return Optional.empty();
+      }
+
+      @Override
+      public void close() {
+        rows.close();
+      }
+    };
+  }
+}

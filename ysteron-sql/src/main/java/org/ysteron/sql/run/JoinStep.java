@@ -1,0 +1,71 @@
+package org.ysteron.sql.run;
+
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.expr.Condition;
+import org.ysteron.expr.Expression;
+import org.ysteron.internal.read.Source;
+
+/**
+ * A join by hashing: the right rows are kept in memory, the left ones go past them. Without keys
+ * each row meets each other one.
+ *
+ * @param leftKeys of the left rows, each of the type of its right key
+ * @param nullsMeet whether a key that is null is equal to another that is null
+ * @param rest what pairs with equal keys have to pass as well
+ * @param both the columns of pairs
+ * @param columns the columns of the result: those of pairs, or of the one side that is told, for
+ *     MARK with a boolean behind them
+ */
+public record JoinStep(
+    Kind kind,
+    Step left,
+    Step right,
+    List<Expression> leftKeys,
+    List<Expression> rightKeys,
+    boolean nullsMeet,
+    Optional<Condition> rest,
+    Schema both,
+    Schema columns)
+    implements Step {
+
+  /** Kinds of joins. */
+  public enum Kind {
+    INNER,
+    LEFT,
+    RIGHT,
+    FULL,
+    /** Left rows that have a partner. */
+    SEMI,
+    /** Left rows that have none. */
+    ANTI,
+    /** Right rows that have a partner. */
+    RIGHT_SEMI,
+    /** Right rows that have none. */
+    RIGHT_ANTI,
+    /** Left rows, and whether they have a partner: unknown when a null may be one. */
+    MARK;
+
+    /** Whether right rows are told when all left ones have gone past. */
+    boolean marksRight() {
+      return this == RIGHT || this == FULL || this == RIGHT_SEMI || this == RIGHT_ANTI;
+    }
+
+    /** Whether pairs of rows are told. */
+    boolean pairs() {
+      return this == INNER || this == LEFT || this == RIGHT || this == FULL;
+    }
+
+    /** Whether the first partner of a left row says all of it. */
+    boolean firstDecides() {
+      return this == SEMI || this == ANTI || this == MARK;
+    }
+  }
+
+  @Override
+  public Source<SelectedBatch> open(Running running) {
+    return new Joining(this, running);
+  }
+}

@@ -1,0 +1,243 @@
+package org.ysteron.sql.run;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.data.Types;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.internal.evaluate.Selecting;
+import org.ysteron.internal.read.Source;
+
+/** A join that is carried out. For one thread. */
+final class Joining implements Source<SelectedBatch> {
+  private static final int PAIRS = 8192;
+
+  private final JoinStep join;
+  private final Running running;
+  private final Optional<Selecting> rest;
+  private BuiltSide built;
+  private Source<SelectedBatch> left;
+  private SelectedBatch batch;
+  private int[] found = {};
+  private boolean[] matched = {};
+  private boolean[] rightMatched;
+  private int row;
+  private int partner = -1;
+  private boolean pairsDone;
+  private int unmatched;
+  private final int[] lefts = new int[PAIRS];
+  private final int[] rights = new int[PAIRS];
+  private final int[] passed = new int[PAIRS];
+
+  Joining(JoinStep join, Running running) {
+    this.join = join;
+    this.running = running;
+    this.rest = join.rest().map(condition -> running.selecting(condition, join.both()));
+  }
+
+  @Override
+  public Optional<SelectedBatch> next() {
+    if (built == null) {
+      built = new BuiltSide(join, running);
+      rightMatched = new boolean[join.kind().marksRight() ? built.rows() : 0];
+      left = join.left().open(running);
+    }
+    while (true) {
+      if (batch == null) {
+        Optional<SelectedBatch> more = left.next();
+        if (more.isEmpty()) {
+          return rightAlone();
+        }
+        begin(more.get());
+      }
+      Optional<SelectedBatch> made = pairsDone ? ended() : pairs();
+      if (made.isPresent()) {
+        return made;
+      }
+    }
+  }
+
+  private void begin(SelectedBatch more) {
+    batch = more;
+    int count = more.count();
+    if (found.length < count) {
+      found = new int[count];
+      matched = new boolean[count];
+    }
+    Arrays.fill(matched, 0, count, false);
+    built.find(batch, found, join.nullsMeet());
+    row = -1;
+    partner = -1;
+    pairsDone = false;
+    if (join.kind().firstDecides() && rest.isEmpty()) {
+      for (int i = 0; i < count; i++) {
+        matched[i] = found[i] >= 0;
+      }
+      pairsDone = true;
+    }
+  }
+
+  /** The next pairs of the batch; none when those looked at did not pass. */
+  private Optional<SelectedBatch> pairs() {
+    int count = 0;
+    while (count < PAIRS) {
+      if (partner < 0) {
+        row++;
+        if (row == batch.count()) {
+          pairsDone = true;
+          break;
+        }
+        partner = found[row];
+        continue;
+      }
+      lefts[count] = row;
+      rights[count++] = partner;
+      partner = built.next(partner);
+      if (join.kind().firstDecides() && matched[row]) {
+        partner = -1;
+      }
+    }
+    if (count == 0) {
+      return Optional.empty();
+    }
+    boolean needed = rest.isPresent() || join.kind().pairs();
+    Batch pairs =
+        needed ? paired(positions(lefts, count), Arrays.copyOf(rights, count), count) : null;
+    int kept = count;
+    if (rest.isPresent()) {
+      kept = rest.get().select(pairs, Selected.upTo(count), count, passed);
+    }
+    for (int i = 0; i < kept; i++) {
+      int at = rest.isPresent() ? passed[i] : i;
+      matched[lefts[at]] = true;
+      if (rightMatched.length > 0) {
+        rightMatched[rights[at]] = true;
+      }
+    }
+    return kept == 0 || !join.kind().pairs()
+        ? Optional.empty()
+        : Optional.of(
+            new SelectedBatch(pairs, rest.isPresent() ? Arrays.copyOf(passed, kept) : null, kept));
+  }
+
+  private int[] positions(int[] numbers, int count) {
+    int[] at = Selected.rows(batch);
+    int[] positions = new int[count];
+    for (int i = 0; i < count; i++) {
+      positions[i] = at[numbers[i]];
+    }
+    return positions;
+  }
+
+  private Batch paired(int[] leftRows, int[] rightRows, int count) {
+    List<Vector> vectors = new ArrayList<>();
+    vectors.addAll(Selected.gathered(batch.batch(), leftRows).vectors());
+    vectors.addAll(Selected.gathered(built.all(), rightRows).vectors());
+    return new Batch(join.both().struct(), count, vectors);
+  }
+
+  /** What a batch gives when all its pairs are known. */
+  private Optional<SelectedBatch> ended() {
+    SelectedBatch of = batch;
+    batch = null;
+    return switch (join.kind()) {
+      case INNER, RIGHT, RIGHT_SEMI, RIGHT_ANTI -> Optional.empty();
+      case LEFT, FULL -> leftAlone(of);
+      case SEMI -> chosen(of, true);
+      case ANTI -> chosen(of, false);
+      case MARK -> Optional.of(marked(of));
+    };
+  }
+
+  private Optional<SelectedBatch> chosen(SelectedBatch of, boolean withPartner) {
+    int[] all = Selected.rows(of);
+    int[] kept = new int[of.count()];
+    int count = 0;
+    for (int i = 0; i < of.count(); i++) {
+      if (matched[i] == withPartner) {
+        kept[count++] = all[i];
+      }
+    }
+    Batch same = new Batch(join.columns().struct(), of.batch().size(), of.batch().vectors());
+    return count == 0 ? Optional.empty() : Optional.of(new SelectedBatch(same, kept, count));
+  }
+
+  private Optional<SelectedBatch> leftAlone(SelectedBatch of) {
+    int[] alone = new int[of.count()];
+    int count = 0;
+    for (int i = 0; i < of.count(); i++) {
+      if (!matched[i]) {
+        alone[count++] = i;
+      }
+    }
+    if (count == 0) {
+      return Optional.empty();
+    }
+    batch = of;
+    int[] none = new int[count];
+    Arrays.fill(none, built.rows());
+    Batch rows = paired(positions(alone, count), none, count);
+    batch = null;
+    return Optional.of(new SelectedBatch(rows, null, count));
+  }
+
+  private SelectedBatch marked(SelectedBatch of) {
+    Batch rows = Selected.dense(of);
+    int count = rows.size();
+    boolean[] marks = new boolean[count];
+    long[] unknown = new long[(count + 63) >> 6];
+    boolean some = false;
+    MarkNulls nulls = new MarkNulls(join, built, running);
+    for (int i = 0; i < count; i++) {
+      marks[i] = matched[i];
+      if (!matched[i] && nulls.isUnknown(rows, i)) {
+        unknown[i >> 6] |= 1L << i;
+        some = true;
+      }
+    }
+    List<Vector> vectors = new ArrayList<>(rows.vectors());
+    vectors.add(new Vector.OfBoolean(Types.BOOLEAN, count, marks, some ? unknown : null));
+    return new SelectedBatch(new Batch(join.columns().struct(), count, vectors), null, count);
+  }
+
+  /** The right rows that have met none. */
+  private Optional<SelectedBatch> rightAlone() {
+    int[] alone = new int[Math.min(PAIRS, rightMatched.length)];
+    int count = 0;
+    while (unmatched < rightMatched.length && count < alone.length) {
+      if (rightMatched[unmatched] == (join.kind() == JoinStep.Kind.RIGHT_SEMI)) {
+        alone[count++] = unmatched;
+      }
+      unmatched++;
+    }
+    if (count == 0) {
+      built.release();
+      return Optional.empty();
+    }
+    List<Field> beside = join.kind().pairs() ? join.left().columns().columns() : List.of();
+    List<Vector> vectors = new ArrayList<>();
+    for (Field field : beside) {
+      VectorBuilder builder = new VectorBuilder(field.type(), count);
+      for (int i = 0; i < count; i++) {
+        builder.addNull();
+      }
+      vectors.add(builder.buildLast());
+    }
+    vectors.addAll(Selected.gathered(built.all(), Arrays.copyOf(alone, count)).vectors());
+    return Optional.of(
+        new SelectedBatch(new Batch(join.columns().struct(), count, vectors), null, count));
+  }
+
+  @Override
+  public void close() {
+    if (left != null) {
+      left.close();
+      built.release();
+    }
+  }
+}

@@ -1,0 +1,205 @@
+package org.ysteron.sql.run;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Expression;
+import org.ysteron.internal.compute.Held;
+import org.ysteron.internal.evaluate.Computation;
+
+/**
+ * Keys of rows as words of 64 bits, equal where the keys are: 0.0 and -0.0 are equal, NaN is equal
+ * to itself. The first word, if there are several, says which parts are null. For one thread.
+ */
+final class Keys {
+  private final List<Part> parts;
+  private final int words;
+  private final KeyTable table;
+  private long[][] key;
+  private long[] nulls = {};
+
+  /** One part of the keys. */
+  private static final class Part {
+    final Type type;
+    final Held.Form form;
+    final boolean wide;
+    final ByteTable bytes;
+    Computation computation;
+    Vector.Words words;
+    int[] numbers = {};
+
+    Part(Type type, Running running) {
+      this.type = type;
+      this.form = Held.form(type);
+      this.wide = type instanceof Type.Decimal decimal && !decimal.isShort();
+      this.bytes = form == Held.Form.BYTES ? new ByteTable(running) : null;
+      if (form == Held.Form.NESTED) {
+        throw new InvalidInputException(
+            "Values of %s cannot be compared, grouped or joined.".formatted(type));
+      }
+    }
+  }
+
+  /** Keys of some types. */
+  Keys(List<Type> types, Running running) {
+    this.parts = new ArrayList<>();
+    int number = types.isEmpty() ? 0 : 1;
+    for (Type type : types) {
+      Part part = new Part(type, running);
+      parts.add(part);
+      number += part.wide ? 2 : 1;
+    }
+    this.words = number;
+    this.key = new long[number][0];
+    this.table = new KeyTable(number, running);
+  }
+
+  /** Takes the parts of the keys from these expressions from now on. */
+  void of(List<Expression> expressions, Schema columns, Running running) {
+    for (int p = 0; p < parts.size(); p++) {
+      parts.get(p).computation = running.computation(expressions.get(p), columns);
+    }
+  }
+
+  int count() {
+    return table.count();
+  }
+
+  /**
+   * Finds the numbers of the keys of rows.
+   *
+   * @param adds whether new keys get a number; else they have -1
+   * @param nullsMeet whether a null is equal to another; else keys with nulls have -1
+   */
+  void find(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
+    int count = rows.count();
+    if (nulls.length < count) {
+      nulls = new long[count];
+      key = new long[words][count];
+    }
+    if (words > 0) {
+      Arrays.fill(nulls, 0, count, 0);
+    }
+    int word = 1;
+    for (int p = 0; p < parts.size(); p++) {
+      Part part = parts.get(p);
+      Held held = part.computation.held(rows.batch(), rows.rows(), count);
+      fill(part, held, Selected.rows(rows), count, word, adds);
+      mark(held, Selected.rows(rows), count, p, word, part.wide);
+      word += part.wide ? 2 : 1;
+    }
+    if (words > 0) {
+      key[0] = nulls;
+    }
+    table.find(key, count, numbers, adds);
+    for (int i = 0; words > 0 && !nullsMeet && i < count; i++) {
+      numbers[i] = nulls[i] == 0 ? numbers[i] : -1;
+    }
+  }
+
+  private void mark(Held held, int[] at, int count, int part, int word, boolean wide) {
+    if (held.nulls() == null) {
+      return;
+    }
+    for (int i = 0; i < count; i++) {
+      if (held.isNull(at[i])) {
+        nulls[i] |= 1L << part;
+        key[word][i] = 0;
+        if (wide) {
+          key[word + 1][i] = 0;
+        }
+      }
+    }
+  }
+
+  private void fill(Part part, Held held, int[] at, int count, int word, boolean adds) {
+    long[] to = key[word];
+    switch (part.form) {
+      case LONGS -> {
+        long[] from = held.longs();
+        for (int i = 0; i < count; i++) {
+          to[i] = from[at[i]];
+        }
+        if (part.wide) {
+          long[] high = key[word + 1];
+          for (int i = 0; i < count; i++) {
+            high[i] = held.highs() == null ? from[at[i]] >> 63 : held.highs()[at[i]];
+          }
+        }
+      }
+      case DOUBLES -> {
+        double[] from = held.doubles();
+        for (int i = 0; i < count; i++) {
+          to[i] = Double.doubleToLongBits(from[at[i]] + 0.0);
+        }
+      }
+      case BYTES -> texts(part, held, at, count, to, adds);
+      case NESTED -> throw new IllegalStateException("refused when the keys were made");
+    }
+  }
+
+  /** Each different word of a dictionary is looked up once. */
+  private static void texts(Part part, Held held, int[] at, int count, long[] to, boolean adds) {
+    boolean coded = held.words() != null && held.words().count() <= 1 << 16;
+    if (coded && part.words != held.words()) {
+      part.words = held.words();
+      part.numbers = new int[held.words().count()];
+      Arrays.fill(part.numbers, -1);
+    }
+    for (int i = 0; i < count; i++) {
+      int row = at[i];
+      if (held.isNull(row)) {
+        continue;
+      }
+      if (!coded) {
+        to[i] = part.bytes.find(held.data(), held.starts()[row], held.lengths()[row], adds);
+        continue;
+      }
+      int code = held.codes()[row];
+      int number = part.numbers[code];
+      if (number < 0) {
+        number = part.bytes.find(held.data(), held.starts()[row], held.lengths()[row], adds);
+        part.numbers[code] = number;
+      }
+      to[i] = number;
+    }
+  }
+
+  /** The values that a part has in keys from a number on. */
+  Vector part(int part, int from, int count) {
+    int word = 1;
+    for (int p = 0; p < part; p++) {
+      word += parts.get(p).wide ? 2 : 1;
+    }
+    Part of = parts.get(part);
+    long[] mask = null;
+    long[] lows = new long[count];
+    for (int i = 0; i < count; i++) {
+      lows[i] = table.word(from + i, word);
+      if ((table.word(from + i, 0) & (1L << part)) != 0) {
+        mask = mask == null ? new long[(count + 63) >> 6] : mask;
+        mask[i >> 6] |= 1L << i;
+      }
+    }
+    if (of.form == Held.Form.BYTES) {
+      int[] numbers = new int[count];
+      for (int i = 0; i < count; i++) {
+        numbers[i] = (int) lows[i];
+      }
+      return of.bytes.vector(of.type, numbers, mask);
+    }
+    long[] highs = null;
+    if (of.wide) {
+      highs = new long[count];
+      for (int i = 0; i < count; i++) {
+        highs[i] = table.word(from + i, word + 1);
+      }
+    }
+    return Made.vector(of.type, count, lows, highs, mask);
+  }
+}

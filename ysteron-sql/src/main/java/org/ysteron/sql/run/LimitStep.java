@@ -1,0 +1,60 @@
+package org.ysteron.sql.run;
+
+import java.util.Arrays;
+import java.util.Optional;
+import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.internal.read.Source;
+
+/**
+ * Some rows behind some others.
+ *
+ * @param offset how many rows are left out first
+ * @param limit at most so many follow
+ */
+public record LimitStep(Step input, long offset, long limit) implements Step {
+  @Override
+  public Schema columns() {
+    return input.columns();
+  }
+
+  @Override
+  public Source<SelectedBatch> open(Running running) {
+    Source<SelectedBatch> rows = input.open(running);
+    return new Source<>() {
+      private long skip = offset;
+      private long left = limit;
+
+      @Override
+      public Optional<SelectedBatch> next() {
+        while (left > 0) {
+          Optional<SelectedBatch> batch = rows.next();
+          if (batch.isEmpty()) {
+            return batch;
+          }
+          int count = batch.get().count();
+          int from = (int) Math.min(skip, count);
+          int to = (int) Math.min(count, from + left);
+          skip -= from;
+          left -= to - from;
+          if (to > from) {
+            return Optional.of(
+                from == 0 && to == count
+                    ? batch.get()
+                    : new SelectedBatch(
+                        batch.get().batch(),
+                        Arrays.copyOfRange(Selected.rows(batch.get()), from, to),
+                        to - from));
+          }
+        }
+        rows.close();
+        return Optional.empty();
+      }
+
+      @Override
+      public void close() {
+        rows.close();
+      }
+    };
+  }
+}

@@ -1,0 +1,127 @@
+package org.ysteron.sql.run;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+import org.ysteron.error.InvalidInputException;
+
+/**
+ * The order of rows: numbers by value, NaN above all, text and other bytes by bytes (which for
+ * UTF-8 is the order of code points), false before true.
+ */
+final class Ordering {
+  private Ordering() {}
+
+  /** Compares two rows. */
+  private interface Comparing {
+    int compare(int one, int other);
+  }
+
+  /** The positions of the rows in their order; equal ones stay as they are (merge sort). */
+  static int[] sorted(Batch batch, List<SortStep.Order> orders) {
+    List<Comparing> parts = new ArrayList<>();
+    for (SortStep.Order order : orders) {
+      parts.add(part(batch.vectors().get(order.column()), order));
+    }
+    int[] rows = Arrays.copyOf(Selected.upTo(batch.size()), batch.size());
+    Comparing[] all = parts.toArray(Comparing[]::new);
+    merge(rows.clone(), rows, 0, rows.length, all);
+    return rows;
+  }
+
+  private static int compare(Comparing[] parts, int one, int other) {
+    for (Comparing part : parts) {
+      int order = part.compare(one, other);
+      if (order != 0) {
+        return order;
+      }
+    }
+    return 0;
+  }
+
+  private static final int SMALL = 8;
+
+  /** Sorts {@code to} from {@code start} to {@code end}; {@code from} has the same rows there. */
+  private static void merge(int[] from, int[] to, int start, int end, Comparing[] parts) {
+    if (end - start < SMALL) {
+      for (int i = start + 1; i < end; i++) {
+        int row = to[i];
+        int at = i;
+        while (at > start && compare(parts, to[at - 1], row) > 0) {
+          to[at] = to[at - 1];
+          at--;
+        }
+        to[at] = row;
+      }
+      return;
+    }
+    int middle = (start + end) >>> 1;
+    merge(to, from, start, middle, parts);
+    merge(to, from, middle, end, parts);
+    int left = start;
+    int right = middle;
+    for (int i = start; i < end; i++) {
+      boolean takesLeft =
+          right >= end || (left < middle && compare(parts, from[left], from[right]) <= 0);
+      to[i] = takesLeft ? from[left++] : from[right++];
+    }
+  }
+
+  private static Comparing part(Vector vector, SortStep.Order order) {
+    Comparing values = values(vector);
+    Comparing directed = order.descending() ? (one, other) -> values.compare(other, one) : values;
+    if (vector.nulls() == null) {
+      return directed;
+    }
+    int nullFirst = order.nullsFirst() ? -1 : 1;
+    return (one, other) -> {
+      boolean first = vector.isNull(one);
+      boolean second = vector.isNull(other);
+      if (first || second) {
+        return first && second ? 0 : first ? nullFirst : -nullFirst;
+      }
+      return directed.compare(one, other);
+    };
+  }
+
+  private static Comparing values(Vector vector) {
+    if (vector instanceof Vector.OfLong of) {
+      long[] values = of.values();
+      return (one, other) -> Long.compare(values[one], values[other]);
+    }
+    if (vector instanceof Vector.OfInt of) {
+      int[] values = of.values();
+      return (one, other) -> Integer.compare(values[one], values[other]);
+    }
+    if (vector instanceof Vector.OfBoolean of) {
+      boolean[] values = of.values();
+      return (one, other) -> Boolean.compare(values[one], values[other]);
+    }
+    if (vector instanceof Vector.OfDouble of) {
+      double[] values = of.values();
+      return (one, other) -> Double.compare(values[one] + 0.0, values[other] + 0.0);
+    }
+    if (vector instanceof Vector.OfFloat of) {
+      float[] values = of.values();
+      return (one, other) -> Float.compare(values[one] + 0f, values[other] + 0f);
+    }
+    if (vector instanceof Vector.OfBytes of) {
+      byte[] data = of.data();
+      int[] starts = of.starts();
+      int[] lengths = of.lengths();
+      return (one, other) ->
+          Arrays.compareUnsigned(
+              data,
+              starts[one],
+              starts[one] + lengths[one],
+              data,
+              starts[other],
+              starts[other] + lengths[other]);
+    }
+    Type type = vector.type();
+    throw new InvalidInputException("Values of %s have no order.".formatted(type));
+  }
+}

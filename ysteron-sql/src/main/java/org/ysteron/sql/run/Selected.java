@@ -1,0 +1,57 @@
+package org.ysteron.sql.run;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import org.ysteron.data.Batch;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+import org.ysteron.internal.rows.Gather;
+
+/** The rows of batches that count. */
+final class Selected {
+  private static volatile int[] upTo = {};
+
+  private Selected() {}
+
+  /** The positions of the rows, at least as many as count. */
+  static int[] rows(SelectedBatch batch) {
+    return batch.rows() == null ? upTo(batch.count()) : batch.rows();
+  }
+
+  /** The numbers from 0 on, at least so many. */
+  static int[] upTo(int count) {
+    int[] known = upTo;
+    if (known.length < count) {
+      known = new int[Math.max(count, 2 * known.length)];
+      for (int i = 0; i < known.length; i++) {
+        known[i] = i;
+      }
+      upTo = known;
+    }
+    return known;
+  }
+
+  /** The rows alone, in vectors that stay as they are. */
+  static Batch dense(SelectedBatch batch) {
+    if (batch.rows() == null && batch.count() == batch.batch().size()) {
+      return batch.batch();
+    }
+    return gathered(batch.batch(), Arrays.copyOf(rows(batch), batch.count()));
+  }
+
+  /** Some rows of a batch, each as often as it is named. */
+  static Batch gathered(Batch batch, int[] positions) {
+    List<Vector> vectors = new ArrayList<>(batch.vectors().size());
+    for (Vector vector : batch.vectors()) {
+      vectors.add(Gather.values(vector, positions));
+    }
+    return new Batch(batch.columns(), positions.length, vectors);
+  }
+
+  /** A batch without rows. */
+  static SelectedBatch none(Type.Struct columns, List<Vector> vectors) {
+    return new SelectedBatch(new Batch(columns, 0, vectors), null, 0);
+  }
+}

@@ -1,0 +1,49 @@
+package org.ysteron.sql.run;
+
+import java.util.ArrayList;
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.expr.Expression;
+import org.ysteron.internal.evaluate.Computation;
+import org.ysteron.internal.read.Source;
+
+/** Rows that the query itself gives; each value is computed. */
+public record ValuesStep(List<List<Expression>> rows, Schema columns) implements Step {
+  @Override
+  public Source<SelectedBatch> open(Running running) {
+    return new Source<>() {
+      private boolean told;
+
+      @Override
+      public Optional<SelectedBatch> next() {
+        if (told || rows.isEmpty()) {
+          return Optional.empty();
+        }
+        told = true;
+        return Optional.of(new SelectedBatch(all(running), null, rows.size()));
+      }
+
+      @Override
+      public void close() {}
+    };
+  }
+
+  private Batch all(Running running) {
+    Batch one = new Batch(Schema.NO_COLUMNS.struct(), 1, List.of());
+    List<Vector> vectors = new ArrayList<>();
+    for (int c = 0; c < columns.columns().size(); c++) {
+      VectorBuilder builder = new VectorBuilder(columns.columns().get(c).type(), rows.size());
+      for (List<Expression> row : rows) {
+        Computation value = running.computation(row.get(c), Schema.NO_COLUMNS);
+        builder.add(value.values(one).get(0));
+      }
+      vectors.add(builder.buildLast());
+    }
+    return new Batch(columns.struct(), rows.size(), vectors);
+  }
+}

@@ -1,0 +1,135 @@
+package org.ysteron.sql.text;
+
+import java.util.function.Supplier;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
+import org.apache.calcite.avatica.util.Casing;
+import org.apache.calcite.avatica.util.Quoting;
+import org.apache.calcite.runtime.CalciteContextException;
+import org.apache.calcite.runtime.CalciteException;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.parser.SqlParseException;
+import org.apache.calcite.sql.parser.SqlParser;
+import org.apache.calcite.sql.parser.SqlParserPos;
+import org.apache.calcite.sql.validate.SqlConformanceEnum;
+import org.jspecify.annotations.Nullable;
+import org.ysteron.sql.grammar.LakeSqlParser;
+
+/** Parses text and tells where it is wrong. For one thread. */
+public final class SqlText {
+  private static final SqlParser.Config CONFIG =
+      SqlParser.config()
+          .withParserFactory(LakeSqlParser.FACTORY)
+          .withQuoting(Quoting.DOUBLE_QUOTE)
+          .withQuotedCasing(Casing.UNCHANGED)
+          .withUnquotedCasing(Casing.UNCHANGED)
+          .withIdentifierMaxLength(255)
+          .withConformance(SqlConformanceEnum.STRICT_2003);
+
+  /** As ISO has it, and with names of the result in ORDER BY, LIMIT, and FROM left out. */
+  private static final SqlParser.Config QUERIES =
+      CONFIG.withConformance(SqlConformanceEnum.DEFAULT);
+
+  /** A word as the parser shows it when it is a keyword: its token and its text. */
+  private static final Pattern KEYWORD = Pattern.compile("\" \"\\w+\" \"(\\w+) \"\"");
+
+  private static final Pattern UNEXPECTED_WORD = Pattern.compile("Encountered \"(\\w+)[ \"]");
+
+  private final String text;
+  private final int linesBefore;
+
+  /** {@code linesBefore}: lines that are put before the text to make a statement of it. */
+  public SqlText(String text, int linesBefore) {
+    this.text = text;
+    this.linesBefore = linesBefore;
+  }
+
+  SqlNode expression() {
+    return parsed(() -> SqlParser.create(text, CONFIG).parseExpression());
+  }
+
+  /** A query; other statements are parsed too. */
+  public SqlNode query() {
+    return parsed(() -> SqlParser.create(text, QUERIES).parseStmt());
+  }
+
+  private interface Parsing {
+    SqlNode parse() throws SqlParseException;
+  }
+
+  private SqlNode parsed(Parsing parsing) {
+    String exceeded = SqlBounds.exceeded(text);
+    if (exceeded != null) {
+      throw new SqlTextException("The SQL text " + exceeded + ".", text, 1, 1, null);
+    }
+    return bounded(
+        () -> {
+          try {
+            return parsing.parse();
+          } catch (SqlParseException e) {
+            throw wrong(e);
+          } catch (CalciteException e) {
+            throw new SqlTextException(
+                "The SQL text is wrong: " + e.getMessage() + ".", text, 1, 1, e);
+          }
+        });
+  }
+
+  /** Does something with the text that goes as deep as the text nests. */
+  public <T> T bounded(Supplier<T> work) {
+    try {
+      return work.get();
+    } catch (StackOverflowError e) {
+      throw new SqlTextException("The SQL text is nested too deep.", text, 1, 1, null);
+    }
+  }
+
+  /** Parses a statement that has this text in it. */
+  SqlNode statement(String whole) {
+    return parsed(() -> SqlParser.create(whole, CONFIG).parseStmt());
+  }
+
+  private SqlTextException wrong(SqlParseException e) {
+    SqlParserPos at = e.getPos();
+    String message = e.getMessage() == null ? "cannot be parsed" : e.getMessage();
+    String first = message.lines().findFirst().orElse(message);
+    // The parser repeats the position, counted in the whole statement; ours is shown below.
+    first = first.replaceFirst(" at line \\d+, column \\d+", "");
+    first = KEYWORD.matcher(first).replaceFirst("\"$1\"");
+    first = first.endsWith(".") ? first : first + ".";
+    Matcher word = UNEXPECTED_WORD.matcher(first);
+    if (word.find()) {
+      first += " If %s is a name, write it in double quotes.".formatted(word.group(1));
+    }
+    int lines = text.split("\n", -1).length;
+    int line = at == null ? 1 : at.getLineNum() - linesBefore;
+    if (line > lines) {
+      return new SqlTextException(
+          "The SQL text ends too early or has one closing parenthesis too many.",
+          text,
+          lines,
+          text.length() - text.lastIndexOf('\n'),
+          e);
+    }
+    return new SqlTextException(
+        "The SQL text is wrong: " + first, text, line, at == null ? 1 : at.getColumnNum(), e);
+  }
+
+  /** What the planner does not accept, at its place. */
+  public SqlTextException wrong(CalciteContextException e) {
+    Throwable cause = e.getCause() == null ? e : e.getCause();
+    String what = cause.getMessage() == null ? "cannot be planned" : cause.getMessage();
+    return new SqlTextException(
+        "The SQL text is wrong: " + what + (what.endsWith(".") ? "" : "."),
+        text,
+        e.getPosLine() - linesBefore,
+        e.getPosColumn(),
+        e);
+  }
+
+  /** An error at a place of a parsed node. */
+  public SqlTextException wrong(String what, SqlParserPos at, @Nullable Throwable cause) {
+    return new SqlTextException(
+        what, text, at.getLineNum() - linesBefore, at.getColumnNum(), cause);
+  }
+}

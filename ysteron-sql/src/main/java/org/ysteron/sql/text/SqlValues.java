@@ -1,0 +1,75 @@
+package org.ysteron.sql.text;
+
+import java.util.LinkedHashMap;
+import java.util.List;
+import java.util.Map;
+import java.util.Optional;
+import org.apache.calcite.sql.SqlIdentifier;
+import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlUpdate;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.YsteronException;
+import org.ysteron.expr.Expression;
+
+/**
+ * Turns SQL value expressions into {@link Expression}s. {@code source.x} is column x of a merge's
+ * source.
+ */
+public final class SqlValues {
+  private static final String BEFORE = "UPDATE t SET\n";
+
+  private SqlValues() {}
+
+  /**
+   * Parses {@code level_cm = level_cm + 12, quality = 'shifted'}.
+   *
+   * @param source the columns of a source that expressions may name
+   * @throws SqlTextException pointing at the place that is wrong
+   */
+  public static Map<String, Expression> assignments(
+      String sql, Schema table, Optional<Schema> source) {
+    return assignments(sql, table, table, source);
+  }
+
+  /** The same, where names in the values are those of another schema than the columns set. */
+  static Map<String, Expression> assignments(
+      String sql, Schema table, Schema named, Optional<Schema> source) {
+    SqlText text = new SqlText(sql, 1);
+    return text.bounded(() -> assignments(sql, text, table, named, source));
+  }
+
+  private static Map<String, Expression> assignments(
+      String sql, SqlText text, Schema table, Schema named, Optional<Schema> source) {
+    if (!(text.statement(BEFORE + sql) instanceof SqlUpdate update)
+        || update.getCondition() != null) {
+      throw new InvalidInputException(
+          "Give assignments, as in \"level_cm = level_cm + 12, quality = 'shifted'\".");
+    }
+    ExpressionReader reader = new ExpressionReader(text, named, source);
+    Map<String, Expression> values = new LinkedHashMap<>();
+    for (int i = 0; i < update.getTargetColumnList().size(); i++) {
+      SqlIdentifier column = (SqlIdentifier) update.getTargetColumnList().get(i);
+      String name = ExpressionReader.fold(table.struct(), column.getSimple());
+      Type type;
+      try {
+        type = table.resolve(Schema.path(List.of(name))).get(0).type();
+      } catch (YsteronException e) {
+        throw text.wrong(e.getMessage(), column.getParserPosition(), e);
+      }
+      SqlNode value = update.getSourceExpressionList().get(i);
+      if (values.put(name, reader.checkedValue(value, type)) != null) {
+        throw text.wrong("Column " + name + " is set twice.", column.getParserPosition(), null);
+      }
+    }
+    return values;
+  }
+
+  /** Parses an expression over a row of the table and one of the source. */
+  public static Expression parse(String sql, Schema table, Optional<Schema> source) {
+    SqlText text = new SqlText(sql, 0);
+    return text.bounded(
+        () -> new ExpressionReader(text, table, source).checkedValue(text.expression()));
+  }
+}
