@@ -10,6 +10,8 @@ import java.util.TreeMap;
 import java.util.UUID;
 import java.util.function.Consumer;
 import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+import org.ysteron.data.Query;
 import org.ysteron.data.Schema;
 import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ConflictException;
@@ -296,6 +298,18 @@ public class LakeHandle {
     TableListing listing = core.ofNewest(now -> LakeView.lastDropped(now, name, core));
     core.commit(TableEdits.bringBack(listing.id(), name), note);
     return new Table(core, note, listing.id(), name);
+  }
+
+  /**
+   * An SQL query on the newest state. It needs the library {@code ysteron-sql}.
+   *
+   * @param text one query of ISO SQL, such as {@code SELECT count(*) FROM tide.readings WHERE
+   *     level_cm > ?}
+   * @param parameters what stands for the question marks, in their order
+   * @throws org.ysteron.error.InvalidInputException pointing at the place of the text that is wrong
+   */
+  public Query sql(String text, @Nullable Object... parameters) {
+    return now().sql(text, parameters);
   }
 
   /** The lake as of the newest commit; it does not follow later ones. */

@@ -1,12 +1,17 @@
 package org.ysteron;
 
+import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
 import java.util.Optional;
+import java.util.ServiceLoader;
 import java.util.UUID;
 import java.util.function.BiFunction;
 import java.util.function.Function;
+import org.jspecify.annotations.Nullable;
+import org.ysteron.data.Query;
 import org.ysteron.error.ExpiredException;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.commit.LakeState;
@@ -192,5 +197,30 @@ public final class LakeView {
                             name,
                             NearNames.didYouMean(
                                 name, dropped.stream().map(TableListing::name).toList()))));
+  }
+
+  /**
+   * An SQL query on this state. It needs the library {@code ysteron-sql}.
+   *
+   * @param text one query of ISO SQL, such as {@code SELECT count(*) FROM tide.readings WHERE
+   *     level_cm > ?}
+   * @param parameters what stands for the question marks, in their order
+   * @throws InvalidInputException pointing at the place of the text that is wrong
+   */
+  public Query sql(String text, @Nullable Object... parameters) {
+    return ServiceLoader.load(SqlEngine.class, LakeView.class.getClassLoader())
+        .findFirst()
+        .orElseThrow(
+            () ->
+                new InvalidInputException(
+                    "SQL needs the library ysteron-sql, which is not on the class path."))
+        .query(this, text, Arrays.asList(parameters));
+  }
+
+  /** What carries queries out; the library {@code ysteron-sql} provides it. */
+  public interface SqlEngine {
+
+    /** Plans a query; {@code parameters} stand for its question marks. */
+    Query query(LakeView lake, String text, List<@Nullable Object> parameters);
   }
 }

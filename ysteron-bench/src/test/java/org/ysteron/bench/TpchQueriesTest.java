@@ -60,7 +60,7 @@ class TpchQueriesTest {
   }
 
   private List<List<String>> ours(String query) {
-    SqlQuery made = SqlQuery.of(lake, Optional.of(TpchTables.SCHEMA), query);
+    SqlQuery made = SqlQuery.of(lake.now(), Optional.of(TpchTables.SCHEMA), query, List.of());
     List<List<String>> found = new ArrayList<>();
     try (Results<Row> rows = made.rows()) {
       for (Row row : rows) {

@@ -121,6 +121,12 @@ final class DemoCommand extends StandardCommand {
         "harbour = 'Vessa'",
         "--columns",
         "gauge_id,name,installed_on,sensors");
+    tell("Query several tables in SQL.");
+    run(
+        "query",
+        "SELECT g.harbour, count(*) AS readings, max(r.level_cm) AS highest"
+            + " FROM tide.readings r JOIN tide.gauges g ON g.gauge_id = r.gauge_id"
+            + " WHERE r.quality = 'good' GROUP BY g.harbour ORDER BY highest DESC LIMIT 4");
     tell("Explain a scan: files and pages that cannot match are not opened.");
     run(
         "explain",

@@ -30,6 +30,7 @@ final class HelpPages {
             "create-table",
             "load",
             "tables",
+            "query",
             "scan",
             "update",
             "delete",

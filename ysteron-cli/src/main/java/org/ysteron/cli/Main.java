@@ -53,6 +53,7 @@ import picocli.CommandLine.Spec;
       LakeSettingsCommand.class,
       ConfirmRestoreCommand.class,
       RewindCommand.class,
+      QueryCommand.class,
       ScanCommand.class,
       ExplainCommand.class,
       TablesCommand.class,

@@ -2,12 +2,12 @@ package org.ysteron.sql;
 
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import org.jspecify.annotations.Nullable;
-import org.ysteron.LakeHandle;
+import org.ysteron.LakeView;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Query;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
@@ -18,11 +18,8 @@ import org.ysteron.internal.rows.RecordBinding;
 import org.ysteron.sql.plan.PlannedQuery;
 import org.ysteron.sql.run.Running;
 
-/**
- * An SQL query on one state of a lake. It is planned once; each reading runs it again. For one
- * thread.
- */
-public final class SqlQuery {
+/** A query that was planned, and what it is run with. For one thread. */
+public final class SqlQuery implements Query {
   private static final long BYTES = 256L << 20;
 
   private final PlannedQuery planned;
@@ -36,45 +33,34 @@ public final class SqlQuery {
   }
 
   /**
-   * A query on the newest state of a lake.
-   *
-   * @param parameters what stands for the question marks, in their order
-   * @throws org.ysteron.sql.text.SqlTextException pointing at the place that is wrong
-   */
-  public static SqlQuery of(LakeHandle lake, String query, @Nullable Object... parameters) {
-    return of(lake, Optional.empty(), query, parameters);
-  }
-
-  /**
-   * A query on the newest state of a lake.
+   * A query on a state of a lake.
    *
    * @param schema the namespace of tables whose names are given alone
    * @param parameters what stands for the question marks, in their order
    * @throws org.ysteron.sql.text.SqlTextException pointing at the place that is wrong
    */
   public static SqlQuery of(
-      LakeHandle lake, Optional<String> schema, String query, @Nullable Object... parameters) {
+      LakeView lake, Optional<String> schema, String query, List<@Nullable Object> parameters) {
     Instant now = Instant.now().truncatedTo(ChronoUnit.MICROS);
-    List<@Nullable Object> values = Arrays.asList(parameters);
-    return new SqlQuery(PlannedQuery.of(lake.now(), schema, query, values, now), now, BYTES);
+    return new SqlQuery(PlannedQuery.of(lake, schema, query, parameters, now), now, BYTES);
   }
 
-  /** The same with another bound on what joins, groups and sorts keep in memory. */
+  @Override
   public SqlQuery within(long bytes) {
     return new SqlQuery(planned, now, bytes);
   }
 
-  /** The names of the columns, of which several may be the same. */
+  @Override
   public List<String> labels() {
     return planned.labels();
   }
 
-  /** The columns, under names that are all different. */
+  @Override
   public Schema schema() {
     return planned.step().columns();
   }
 
-  /** The plan, for people. */
+  @Override
   public String plan() {
     return planned.tree();
   }
@@ -83,7 +69,7 @@ public final class SqlQuery {
     return planned.step().open(new Running(now, mostBytes));
   }
 
-  /** The rows by column. */
+  @Override
   public Results<Batch> batches() {
     Source<SelectedBatch> rows = open();
     return new Results<>(() -> dense(rows.next()), rows::close);
@@ -104,14 +90,14 @@ public final class SqlQuery {
     return Gather.rows(of.batch(), rows);
   }
 
-  /** The rows one by one. */
+  @Override
   public Results<Row> rows() {
     Results<Batch> batches = batches();
     RowsOf rows = new RowsOf(batches);
     return new Results<>(rows::next, batches::close);
   }
 
-  /** The rows as records, whose components are bound to the columns by name. */
+  @Override
   public <R extends Record> Results<R> records(Class<R> type) {
     RecordBinding<R> binding = RecordBinding.forReading(type, schema().struct());
     Results<Batch> batches = batches();

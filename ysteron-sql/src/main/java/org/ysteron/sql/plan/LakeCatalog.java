@@ -1,6 +1,7 @@
 package org.ysteron.sql.plan;
 
 import java.util.HashMap;
+import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
@@ -12,6 +13,9 @@ import org.apache.calcite.schema.lookup.Lookup;
 import org.apache.calcite.schema.lookup.Named;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeView;
+import org.ysteron.data.Field;
+import org.ysteron.internal.text.NearNames;
+import org.ysteron.report.TableInfo;
 
 /**
  * The tables of one state of a lake: each namespace is a schema. Only those are looked up that a
@@ -20,6 +24,7 @@ import org.ysteron.LakeView;
 final class LakeCatalog extends AbstractSchema {
   private final LakeView lake;
   private final Map<String, Namespace> namespaces = new HashMap<>();
+  private @Nullable String missing;
 
   LakeCatalog(LakeView lake) {
     this.lake = lake;
@@ -40,6 +45,28 @@ final class LakeCatalog extends AbstractSchema {
     };
   }
 
+  /** What to say of a table that was looked for last and is not there, if there is one. */
+  Optional<String> missing() {
+    return Optional.ofNullable(missing)
+        .map(
+            name ->
+                "There is no table %s.%s"
+                    .formatted(
+                        name,
+                        NearNames.didYouMean(
+                            name, lake.tables().stream().map(TableInfo::name).toList())));
+  }
+
+  /** The columns of all tables that were found. */
+  List<String> columns() {
+    return namespaces.values().stream()
+        .flatMap(namespace -> namespace.known.values().stream())
+        .flatMap(Optional::stream)
+        .flatMap(table -> table.view().schema().columns().stream())
+        .map(Field::name)
+        .toList();
+  }
+
   private final class Namespace extends AbstractSchema {
     private final String name;
     private final Map<String, Optional<LakeTable>> known = new HashMap<>();
@@ -53,9 +80,11 @@ final class LakeCatalog extends AbstractSchema {
       return new ByName<>() {
         @Override
         public @Nullable Table get(String table) {
-          return known
-              .computeIfAbsent(table, key -> lake.findTable(name + "." + key).map(LakeTable::new))
-              .orElse(null);
+          Optional<LakeTable> found =
+              known.computeIfAbsent(
+                  table, key -> lake.findTable(name + "." + key).map(LakeTable::new));
+          missing = found.isPresent() ? missing : name + "." + table;
+          return found.orElse(null);
         }
       };
     }

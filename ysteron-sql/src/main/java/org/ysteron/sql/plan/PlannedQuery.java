@@ -1,7 +1,6 @@
 package org.ysteron.sql.plan;
 
 import java.time.Instant;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.apache.calcite.plan.RelOptUtil;
@@ -44,12 +43,14 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
       throw text.wrong("This is not a query.", parsed.getParserPosition(), null);
     }
     List<String> path = schema.map(List::of).orElse(List.of());
-    Planner planner = new Planner(new LakeCatalog(lake), path);
-    return text.bounded(() -> planned(planner, parameters, now, text, parsed));
+    LakeCatalog catalog = new LakeCatalog(lake);
+    Planner planner = new Planner(catalog, path);
+    return text.bounded(() -> planned(planner, catalog, parameters, now, text, parsed));
   }
 
   private static PlannedQuery planned(
       Planner planner,
+      LakeCatalog catalog,
       List<@Nullable Object> parameters,
       Instant now,
       SqlText text,
@@ -58,7 +59,10 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
     try {
       root = planner.plan(parsed);
     } catch (CalciteContextException e) {
-      throw text.wrong(e);
+      Optional<String> missing = catalog.missing();
+      throw missing.isPresent()
+          ? text.wrong(missing.get(), Labels.place(e), e)
+          : text.wrong(e, Labels.nearColumn(text, e, catalog.columns()));
     }
     RexReader reader =
         new RexReader(
@@ -69,7 +73,7 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
               throw new IllegalStateException("there is no field " + field);
             });
     Stage stage = new Stages(reader, planner.estimates()).of(root.rel);
-    List<String> labels = new ArrayList<>(root.validatedRowType.getFieldNames());
+    List<String> labels = Labels.of(parsed, text, root.validatedRowType.getFieldNames());
     return new PlannedQuery(stage.whole().step(), labels, RelOptUtil.toString(root.rel));
   }
 }

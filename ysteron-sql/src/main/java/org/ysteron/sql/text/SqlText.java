@@ -115,12 +115,29 @@ public final class SqlText {
         "The SQL text is wrong: " + first, text, line, at == null ? 1 : at.getColumnNum(), e);
   }
 
-  /** What the planner does not accept, at its place. */
-  public SqlTextException wrong(CalciteContextException e) {
+  /** The text of a parsed node, with single spaces. */
+  public String of(SqlParserPos at) {
+    String[] lines = text.split("\n", -1);
+    int from = at.getLineNum() - linesBefore;
+    int to = at.getEndLineNum() - linesBefore;
+    if (from < 1 || to > lines.length || at.getEndColumnNum() > lines[to - 1].length()) {
+      return "";
+    }
+    StringBuilder found = new StringBuilder();
+    for (int line = from; line <= to; line++) {
+      int start = line == from ? at.getColumnNum() - 1 : 0;
+      int end = line == to ? at.getEndColumnNum() : lines[line - 1].length();
+      found.append(lines[line - 1], start, Math.max(start, end)).append(' ');
+    }
+    return found.toString().strip().replaceAll("\\s+", " ");
+  }
+
+  /** What the planner does not accept, at its place; {@code hint}: what follows, or nothing. */
+  public SqlTextException wrong(CalciteContextException e, String hint) {
     Throwable cause = e.getCause() == null ? e : e.getCause();
     String what = cause.getMessage() == null ? "cannot be planned" : cause.getMessage();
     return new SqlTextException(
-        "The SQL text is wrong: " + what + (what.endsWith(".") ? "" : "."),
+        "The SQL text is wrong: " + what + (what.endsWith(".") ? "" : ".") + hint,
         text,
         e.getPosLine() - linesBefore,
         e.getPosColumn(),

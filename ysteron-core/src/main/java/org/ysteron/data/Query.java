@@ -1,0 +1,35 @@
+package org.ysteron.data;
+
+import java.util.List;
+
+/**
+ * An SQL query on one state of a lake. It is planned once; each reading runs it again on the same
+ * state. For one thread.
+ */
+public interface Query {
+
+  /** The names of the columns, of which several may be the same. */
+  List<String> labels();
+
+  /** The columns, in their order; their names are all different, and not always the labels. */
+  Schema schema();
+
+  /** How the query is carried out, for people. */
+  String plan();
+
+  /**
+   * The same with a bound on the memory that its joins, groups and sorts take together.
+   *
+   * @param bytes a query that needs more ends with an error
+   */
+  Query within(long bytes);
+
+  /** The rows by column. */
+  Results<Batch> batches();
+
+  /** The rows one by one, as views on batches. */
+  Results<Row> rows();
+
+  /** The rows as records, whose components are bound to the columns by name. */
+  <R extends Record> Results<R> records(Class<R> type);
+}
