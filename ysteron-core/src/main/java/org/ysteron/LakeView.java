@@ -1,5 +1,6 @@
 package org.ysteron;
 
+import java.time.Instant;
 import java.util.Arrays;
 import java.util.Comparator;
 import java.util.List;
@@ -39,6 +40,25 @@ public final class LakeView {
   /** The commit. */
   public CommitStamp commit() {
     return state.commit();
+  }
+
+  /**
+   * The same lake at another time, as {@code Lake.at} says.
+   *
+   * @throws org.ysteron.error.NotFoundException when the lake is younger
+   */
+  public LakeView at(Instant time) {
+    return new LakeView(core, core.at(time));
+  }
+
+  /**
+   * The same lake after another entry of its ledger.
+   *
+   * @throws org.ysteron.error.NotFoundException when there is no such entry
+   * @throws org.ysteron.error.ExpiredException when it is not kept any more
+   */
+  public LakeView atEntry(long entry) {
+    return new LakeView(core, core.atEntry(entry));
   }
 
   /** The hash of the commit's entry, which proves all that the lake then was. */

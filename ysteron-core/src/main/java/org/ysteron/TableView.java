@@ -28,6 +28,7 @@ import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.internal.upkeep.Bookmarks;
 import org.ysteron.option.Alteration;
 import org.ysteron.option.Check;
 import org.ysteron.option.LayoutPlan;
@@ -76,6 +77,30 @@ public final class TableView implements ReadableTable {
   /** When, by whom, what, totals. */
   public TableVersion record() {
     return page.record().told();
+  }
+
+  /**
+   * Another version of the same table.
+   *
+   * @throws org.ysteron.error.NotFoundException when there is none; the message names the newest
+   * @throws org.ysteron.error.ExpiredException when there was one, and it is not kept any more
+   */
+  public TableView at(long version) {
+    return core.ofNewest(
+        now -> {
+          TableHistory history = historyOf(now);
+          return new TableView(core, history.pageOf(history.byNumber(version)));
+        });
+  }
+
+  /**
+   * The version of the same table that a bookmark names, by itself or with the lake.
+   *
+   * @throws org.ysteron.error.NotFoundException when there is no such bookmark, or it names no
+   *     version of this table
+   */
+  public TableView atBookmark(String bookmark) {
+    return at(core.ofNewest(now -> Bookmarks.versionOf(page.id(), now, bookmark, core.pages())));
   }
 
   /** This version and those before it, the newest first, at most so many. */

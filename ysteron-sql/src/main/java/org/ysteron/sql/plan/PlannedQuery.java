@@ -45,7 +45,11 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
     List<String> path = schema.map(List::of).orElse(List.of());
     LakeCatalog catalog = new LakeCatalog(lake);
     Planner planner = new Planner(catalog, path);
-    return text.bounded(() -> planned(planner, catalog, parameters, now, text, parsed));
+    return text.bounded(
+        () -> {
+          SqlNode pinned = parsed.accept(new Snapshots(lake, catalog, schema, text, now));
+          return planned(planner, catalog, parameters, now, text, pinned);
+        });
   }
 
   private static PlannedQuery planned(

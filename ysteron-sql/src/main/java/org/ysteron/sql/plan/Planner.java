@@ -133,10 +133,10 @@ final class Planner {
             CoreRules.FILTER_MERGE,
             CoreRules.PROJECT_MERGE,
             CoreRules.PROJECT_REMOVE,
-            CoreRules.UNION_TO_DISTINCT,
             CoreRules.JOIN_PUSH_TRANSITIVE_PREDICATES,
             CoreRules.JOIN_PUSH_EXPRESSIONS);
     rel = rel.accept(new JoinOrder(estimates));
+    rel = apply(rel, CoreRules.PROJECT_TO_LOGICAL_PROJECT_AND_WINDOW);
     rel = new RelFieldTrimmer(null, builder()).trim(rel);
     return apply(rel, CoreRules.PROJECT_MERGE, CoreRules.PROJECT_REMOVE, CoreRules.FILTER_MERGE);
   }

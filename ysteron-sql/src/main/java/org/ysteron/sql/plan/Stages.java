@@ -10,11 +10,14 @@ import org.apache.calcite.rel.core.AggregateCall;
 import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.Project;
+import org.apache.calcite.rel.core.SetOp;
 import org.apache.calcite.rel.core.Sort;
 import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.rel.core.Union;
 import org.apache.calcite.rel.core.Values;
 import org.apache.calcite.rex.RexNode;
+import org.apache.calcite.sql.SqlAggFunction;
+import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.util.ImmutableBitSet;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -26,6 +29,7 @@ import org.ysteron.sql.run.AggregateStep;
 import org.ysteron.sql.run.FilterStep;
 import org.ysteron.sql.run.LimitStep;
 import org.ysteron.sql.run.ScanStep;
+import org.ysteron.sql.run.SetStep;
 import org.ysteron.sql.run.SortStep;
 import org.ysteron.sql.run.Step;
 import org.ysteron.sql.run.UnionStep;
@@ -63,6 +67,12 @@ final class Stages {
     }
     if (rel instanceof Union union) {
       return union(union);
+    }
+    if (rel instanceof SetOp set) {
+      return set(set);
+    }
+    if (rel instanceof org.apache.calcite.rel.core.Window window) {
+      return Windows.of(window, of(window.getInput()), reader);
     }
     if (rel instanceof Values values) {
       return values(values);
@@ -136,7 +146,11 @@ final class Stages {
   }
 
   private static org.ysteron.sql.run.Aggregate.Function function(AggregateCall call) {
-    return switch (call.getAggregation().getKind()) {
+    return function(call.getAggregation());
+  }
+
+  static org.ysteron.sql.run.Aggregate.Function function(SqlAggFunction of) {
+    return switch (of.getKind()) {
       case COUNT -> org.ysteron.sql.run.Aggregate.Function.COUNT;
       case SUM -> org.ysteron.sql.run.Aggregate.Function.SUM;
       case SUM0 -> org.ysteron.sql.run.Aggregate.Function.SUM_OR_ZERO;
@@ -148,7 +162,7 @@ final class Stages {
       case GROUPING -> org.ysteron.sql.run.Aggregate.Function.GROUPING;
       default ->
           throw new InvalidInputException(
-              "The aggregate %s is not there yet.".formatted(call.getAggregation().getName()));
+              "The aggregate %s is not there yet.".formatted(of.getName()));
     };
   }
 
@@ -162,26 +176,32 @@ final class Stages {
     }
     Stage whole = input.whole();
     long most = offset + limit < 0 ? Long.MAX_VALUE : offset + limit;
-    Step sorted = new SortStep(whole.step(), orders.stream().map(Stages::order).toList(), most);
+    Step sorted = new SortStep(whole.step(), orders.stream().map(Windows::order).toList(), most);
     boolean cut = offset > 0 || limit < Long.MAX_VALUE;
     return new Stage(cut ? new LimitStep(sorted, offset, limit) : sorted, whole.fields());
   }
 
-  private static SortStep.Order order(RelFieldCollation order) {
-    boolean descending = order.direction.isDescending();
-    boolean nullsFirst =
-        order.nullDirection == RelFieldCollation.NullDirection.FIRST
-            || (order.nullDirection == RelFieldCollation.NullDirection.UNSPECIFIED && descending);
-    return new SortStep.Order(order.getFieldIndex(), descending, nullsFirst);
+  private Stage union(Union union) {
+    List<Step> inputs = alike(union);
+    Stage all = Stage.of(new UnionStep(inputs, inputs.get(0).columns()));
+    return union.all ? all : distinct(all);
   }
 
-  private Stage union(Union union) {
+  private static Stage distinct(Stage all) {
+    List<List<Integer>> sets =
+        List.of(java.util.stream.IntStream.range(0, all.fields().size()).boxed().toList());
+    Schema columns = Stage.schema(all.types());
+    return Stage.of(new AggregateStep(all.step(), all.fields(), sets, List.of(), columns));
+  }
+
+  /** The inputs of a set operation, with columns of the types of the result. */
+  private List<Step> alike(SetOp set) {
     List<Type> types =
-        union.getRowType().getFieldList().stream()
+        set.getRowType().getFieldList().stream()
             .map(field -> RelTypes.of(field.getType()))
             .toList();
     List<Step> inputs = new ArrayList<>();
-    for (RelNode input : union.getInputs()) {
+    for (RelNode input : set.getInputs()) {
       Stage stage = of(input);
       List<Expression> fields = new ArrayList<>();
       for (int i = 0; i < types.size(); i++) {
@@ -189,7 +209,17 @@ final class Stages {
       }
       inputs.add(new Stage(stage.step(), fields).whole().step());
     }
-    return Stage.of(new UnionStep(inputs, inputs.get(0).columns()));
+    return inputs;
+  }
+
+  private Stage set(SetOp set) {
+    List<Step> inputs = alike(set);
+    Step left = inputs.get(0);
+    boolean isIntersect = set.kind == SqlKind.INTERSECT;
+    for (Step right : inputs.subList(1, inputs.size())) {
+      left = new SetStep(left, right, isIntersect, set.all, left.columns());
+    }
+    return Stage.of(left);
   }
 
   private Stage values(Values values) {

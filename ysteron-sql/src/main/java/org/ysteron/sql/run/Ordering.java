@@ -32,6 +32,20 @@ final class Ordering {
     return rows;
   }
 
+  /** Which rows of an order differ from the one before; the first one does. */
+  static boolean[] changes(Batch batch, List<SortStep.Order> orders, int[] sorted) {
+    List<Comparing> parts = new ArrayList<>();
+    for (SortStep.Order order : orders) {
+      parts.add(part(batch.vectors().get(order.column()), order));
+    }
+    Comparing[] all = parts.toArray(Comparing[]::new);
+    boolean[] changes = new boolean[sorted.length];
+    for (int i = 0; i < sorted.length; i++) {
+      changes[i] = i == 0 || compare(all, sorted[i - 1], sorted[i]) != 0;
+    }
+    return changes;
+  }
+
   private static int compare(Comparing[] parts, int one, int other) {
     for (Comparing part : parts) {
       int order = part.compare(one, other);

@@ -1,0 +1,128 @@
+package org.ysteron.sql.run;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
+import org.ysteron.expr.Column;
+import org.ysteron.expr.Expression;
+import org.ysteron.internal.read.Source;
+
+/**
+ * INTERSECT and EXCEPT. A null is equal to another.
+ *
+ * @param isIntersect whether rows must be in the right input; else they must not
+ * @param all whether each row counts as often as it is there, and takes one partner away
+ * @param columns of both inputs, under the names of the result
+ */
+public record SetStep(Step left, Step right, boolean isIntersect, boolean all, Schema columns)
+    implements Step {
+  private static final int BATCH = 8192;
+
+  @Override
+  public Source<SelectedBatch> open(Running whole) {
+    Running running = whole.keeping("a set of rows");
+    return new Source<>() {
+      private Keys keys;
+      private long[] counts = {};
+      private int next;
+
+      @Override
+      public Optional<SelectedBatch> next() {
+        if (keys == null) {
+          read();
+        }
+        while (next < keys.count()) {
+          int count = Math.min(BATCH, keys.count() - next);
+          Optional<SelectedBatch> batch = batch(next, count);
+          next += count;
+          if (batch.isPresent()) {
+            return batch;
+          }
+        }
+        close();
+        return Optional.empty();
+      }
+
+      private void read() {
+        List<Type> types = columns.columns().stream().map(Field::type).toList();
+        keys = new Keys(types, running);
+        long[][] sides = new long[2][0];
+        for (int side = 0; side < 2; side++) {
+          int of = side;
+          Step step = side == 0 ? left : right;
+          keys.of(fields(step), step.columns(), running);
+          int[][] numbers = {{}};
+          step.open(running)
+              .each(
+                  batch -> {
+                    int count = batch.count();
+                    numbers[0] = numbers[0].length < count ? new int[count] : numbers[0];
+                    keys.find(batch, numbers[0], of == 0, true);
+                    if (sides[of].length < keys.count()) {
+                      int more = Accumulator.longer(sides[of].length, keys.count());
+                      running.take(8L * (more - sides[of].length));
+                      sides[of] = Arrays.copyOf(sides[of], more);
+                    }
+                    for (int i = 0; i < count; i++) {
+                      if (numbers[0][i] >= 0) {
+                        sides[of][numbers[0][i]]++;
+                      }
+                    }
+                  });
+        }
+        counts = new long[keys.count()];
+        for (int i = 0; i < counts.length; i++) {
+          counts[i] = kept(sides[0][i], i < sides[1].length ? sides[1][i] : 0);
+        }
+      }
+
+      private Optional<SelectedBatch> batch(int from, int count) {
+        List<Vector> vectors = new ArrayList<>();
+        for (int c = 0; c < columns.columns().size(); c++) {
+          vectors.add(keys.part(c, from, count));
+        }
+        int total = 0;
+        for (int i = from; i < from + count; i++) {
+          total = Math.addExact(total, Math.toIntExact(counts[i]));
+        }
+        int[] rows = new int[total];
+        int at = 0;
+        for (int i = 0; i < count; i++) {
+          for (long n = counts[from + i]; n > 0; n--) {
+            rows[at++] = i;
+          }
+        }
+        Batch found = Selected.gathered(new Batch(columns.struct(), count, vectors), rows);
+        return total == 0 ? Optional.empty() : Optional.of(new SelectedBatch(found, null, total));
+      }
+
+      @Override
+      public void close() {
+        running.release();
+      }
+    };
+  }
+
+  private static List<Expression> fields(Step step) {
+    List<Expression> fields = new ArrayList<>();
+    step.columns()
+        .columns()
+        .forEach(column -> fields.add(new Column(Schema.path(List.of(column.name())))));
+    return fields;
+  }
+
+  /** How often a row is in the result that is so often in the inputs. */
+  private long kept(long lefts, long rights) {
+    if (all) {
+      return isIntersect ? Math.min(lefts, rights) : Math.max(0, lefts - rights);
+    }
+    return lefts > 0 && (rights > 0) == isIntersect ? 1 : 0;
+  }
+}

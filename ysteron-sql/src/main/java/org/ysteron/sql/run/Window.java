@@ -1,0 +1,55 @@
+package org.ysteron.sql.run;
+
+import java.util.List;
+import org.ysteron.data.Type;
+
+/**
+ * A window: rows with the same keys, in an order, and a frame around each.
+ *
+ * @param keys the numbers of the columns that rows of a partition share
+ * @param isRows whether the frame counts rows; else rows that are equal in the order belong
+ *     together
+ */
+public record Window(
+    List<Integer> keys,
+    List<SortStep.Order> orders,
+    boolean isRows,
+    Bound from,
+    Bound to,
+    List<Call> calls) {
+
+  /** Where a frame begins or ends: so many rows before or behind the current one. */
+  public record Bound(Kind kind, long distance) {
+    /** Kinds of bounds. */
+    public enum Kind {
+      FIRST,
+      CURRENT,
+      LAST,
+      BY_ROWS
+    }
+  }
+
+  /** Functions of windows that are no aggregates. */
+  public enum Function {
+    ROW_NUMBER,
+    RANK,
+    DENSE_RANK,
+    PERCENT_RANK,
+    CUME_DIST,
+    NTILE,
+    LAG,
+    LEAD,
+    FIRST_VALUE,
+    LAST_VALUE,
+    NTH_VALUE,
+    AGGREGATE
+  }
+
+  /**
+   * What is computed for each row.
+   *
+   * @param of the numbers of the columns that it takes
+   * @param aggregate the aggregate; it stands on the same columns
+   */
+  public record Call(Function function, List<Integer> of, Aggregate aggregate, Type type) {}
+}
