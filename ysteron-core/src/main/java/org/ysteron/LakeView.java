@@ -22,6 +22,8 @@ import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.remote.WriteForm;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.NearNames;
+import org.ysteron.internal.work.Means;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.TableInfo;
 import org.ysteron.task.StagedChange;
@@ -217,6 +219,15 @@ public final class LakeView {
                             name,
                             NearNames.didYouMean(
                                 name, dropped.stream().map(TableListing::name).toList()))));
+  }
+
+  /** With which options the lake is open: threads, memory, temporary directory. */
+  public LakeOptions options() {
+    Means means = core.workers().means();
+    return LakeOptions.DEFAULTS
+        .threads(means.threads())
+        .memory(means.memory())
+        .temporaryDirectory(means.temporary());
   }
 
   /**

@@ -41,7 +41,8 @@ final class QueryCommand extends LakeCommand {
   @Option(
       names = "--memory",
       paramLabel = "MIB",
-      description = "Memory for joins, groups and sorts, in MiB (default: 256).")
+      description =
+          "Memory for joins, groups and sorts, in MiB (default: a quarter of the heap); the rest waits in temporary files.")
   private Long memory;
 
   @Mixin private Listing.Options listing;

@@ -1,5 +1,6 @@
 package org.ysteron.sql;
 
+import java.nio.file.Path;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.List;
@@ -15,19 +16,22 @@ import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.rows.RecordBinding;
+import org.ysteron.internal.work.Means;
+import org.ysteron.internal.work.Workers;
+import org.ysteron.option.LakeOptions;
 import org.ysteron.sql.plan.PlannedQuery;
 import org.ysteron.sql.run.Running;
 
 /** A query that was planned, and what it is run with. For one thread. */
 public final class SqlQuery implements Query {
-  private static final long BYTES = 256L << 20;
-
   private final PlannedQuery planned;
   private final Instant now;
   private final long mostBytes;
+  private final Workers workers;
 
-  private SqlQuery(PlannedQuery planned, Instant now, long mostBytes) {
+  private SqlQuery(PlannedQuery planned, Instant now, long mostBytes, Workers workers) {
     this.planned = planned;
+    this.workers = workers;
     this.now = now;
     this.mostBytes = mostBytes;
   }
@@ -42,12 +46,19 @@ public final class SqlQuery implements Query {
   public static SqlQuery of(
       LakeView lake, Optional<String> schema, String query, List<@Nullable Object> parameters) {
     Instant now = Instant.now().truncatedTo(ChronoUnit.MICROS);
-    return new SqlQuery(PlannedQuery.of(lake, schema, query, parameters, now), now, BYTES);
+    LakeOptions options = lake.options();
+    long memory = options.memory().orElseGet(Means::standardMemory);
+    Path temporary = options.temporaryDirectory().orElseGet(Means::standardTemporary);
+    return new SqlQuery(
+        PlannedQuery.of(lake, schema, query, parameters, now),
+        now,
+        memory,
+        new Workers(new Means(0, memory, temporary)));
   }
 
   @Override
   public SqlQuery within(long bytes) {
-    return new SqlQuery(planned, now, bytes);
+    return new SqlQuery(planned, now, bytes, workers);
   }
 
   @Override
@@ -66,7 +77,7 @@ public final class SqlQuery implements Query {
   }
 
   private Source<SelectedBatch> open() {
-    return planned.step().open(new Running(now, mostBytes));
+    return planned.step().open(new Running(now, mostBytes, workers));
   }
 
   @Override

@@ -210,7 +210,7 @@ final class RandomQuery {
             "not exists (select 1 from %s %s where %s and %s)"
                 .formatted(table, inner, correlated, condition(List.of(inner), 0)),
         () ->
-            "exists (select 1 from %s %s where %s and %s.d <> %s.d)"
+            "exists (select 1 from %s %s where %s and coalesce(%s.d, 0) <> coalesce(%s.d, 0))"
                 .formatted(table, inner, correlated, inner, outer),
         () -> "%s.%s in (select %s from %s)".formatted(outer, key, key, table),
         () -> "%s.%s not in (select %s from %s where i > 2)".formatted(outer, key, key, table),

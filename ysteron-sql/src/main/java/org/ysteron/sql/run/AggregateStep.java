@@ -40,11 +40,13 @@ public record AggregateStep(
   private final class Grouping implements Source<SelectedBatch> {
     private final Running running;
     private List<Groups> groups;
+    private Source<SelectedBatch> parted;
     private int set;
+    private int part;
     private int next;
 
     Grouping(Running running) {
-      this.running = running.keeping("groups");
+      this.running = running;
     }
 
     @Override
@@ -60,11 +62,42 @@ public record AggregateStep(
           next += count;
           return Optional.of(new SelectedBatch(batch, null, count));
         }
+        Optional<SelectedBatch> more = parted();
+        if (more.isPresent()) {
+          return more;
+        }
         set++;
         next = 0;
+        part = 0;
       }
       close();
       return Optional.empty();
+    }
+
+    /** Groups of rows that had to wait in files, part after part. */
+    private Optional<SelectedBatch> parted() {
+      Groups of = groups.get(set);
+      if (of.spill == null) {
+        return Optional.empty();
+      }
+      of.release();
+      while (true) {
+        if (parted == null) {
+          if (part == Spill.PARTS) {
+            return Optional.empty();
+          }
+          Step rows = of.spill.part(part++);
+          parted =
+              new AggregateStep(rows, keys, List.of(of.set), aggregates, columns)
+                  .open(running.deeper());
+        }
+        Optional<SelectedBatch> batch = parted.next();
+        if (batch.isPresent()) {
+          return batch;
+        }
+        parted.close();
+        parted = null;
+      }
     }
 
     private void read() {
@@ -73,13 +106,19 @@ public record AggregateStep(
         made.add(new Groups(of, running));
       }
       input.open(running).each(batch -> made.forEach(one -> one.add(batch)));
+      made.forEach(Groups::end);
       groups = made;
     }
 
     @Override
     public void close() {
+      if (parted != null) {
+        parted.close();
+      }
+      if (groups != null) {
+        groups.forEach(Groups::close);
+      }
       groups = List.of();
-      running.release();
     }
   }
 
@@ -88,10 +127,14 @@ public record AggregateStep(
     private final List<Integer> set;
     private final Keys found;
     private final List<Computed> computed = new ArrayList<>();
+    private final Running running;
+    private Spill spill;
     private int[] numbers = {};
+    private int[] parts = {};
 
-    Groups(List<Integer> set, Running running) {
+    Groups(List<Integer> set, Running whole) {
       this.set = set;
+      this.running = whole.keeping("groups");
       List<Type> types = set.stream().map(key -> columns.columns().get(key).type()).toList();
       this.found = new Keys(types, running);
       found.of(set.stream().map(keys::get).toList(), input.columns(), running);
@@ -109,9 +152,55 @@ public record AggregateStep(
     void add(SelectedBatch rows) {
       int count = rows.count();
       numbers = numbers.length < count ? new int[count] : numbers;
-      found.find(rows, numbers, true, true);
+      found.find(rows, numbers, spill == null, true);
+      SelectedBatch here = spill == null ? rows : withGroup(rows);
       for (Computed one : computed) {
-        one.add(rows, numbers, found.count());
+        one.add(here, numbers, found.count());
+      }
+      if (spill == null && !set.isEmpty() && running.isTight()) {
+        spill = new Spill(input.columns(), Spill.PARTS, running);
+      }
+    }
+
+    /** The rows whose groups are in memory; the others go to files, by their keys. */
+    private SelectedBatch withGroup(SelectedBatch rows) {
+      int[] at = Selected.rows(rows);
+      int[] here = new int[rows.count()];
+      int[] others = new int[rows.count()];
+      int known = 0;
+      int away = 0;
+      for (int i = 0; i < rows.count(); i++) {
+        if (numbers[i] < 0) {
+          others[away++] = at[i];
+        } else {
+          here[known] = at[i];
+          numbers[known++] = numbers[i];
+        }
+      }
+      if (away > 0) {
+        SelectedBatch gone = new SelectedBatch(rows.batch(), others, away);
+        parts = parts.length < away ? new int[rows.count()] : parts;
+        found.parts(gone, parts, Spill.PARTS, running.depth());
+        spill.add(gone, parts);
+      }
+      return new SelectedBatch(rows.batch(), here, known);
+    }
+
+    void end() {
+      if (spill != null) {
+        spill.end();
+      }
+    }
+
+    /** Gives the memory of the groups back, when all of them were told. */
+    void release() {
+      running.release();
+    }
+
+    void close() {
+      running.release();
+      if (spill != null) {
+        spill.close();
       }
     }
 

@@ -2,9 +2,11 @@ package org.ysteron.sql.run;
 
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import org.ysteron.data.Batch;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Type;
+import org.ysteron.internal.read.Source;
 
 /** The rows of a join that are kept in memory, found by their keys. For one thread. */
 final class BuiltSide {
@@ -16,6 +18,7 @@ final class BuiltSide {
   private int rows;
   private Batch all;
   private boolean hasNullKeys;
+  private Spill spill;
 
   BuiltSide(JoinStep join, Running whole) {
     Running running = whole.keeping("a join");
@@ -27,21 +30,66 @@ final class BuiltSide {
     this.keys = new Keys(types, running);
     keys.of(join.rightKeys(), join.right().columns(), running);
     this.kept = new Kept(join.right().columns(), running, "a join");
-    int[][] numbers = {{}};
-    join.right()
-        .open(running)
-        .each(
-            batch -> {
-              numbers[0] = numbers[0].length < batch.count() ? new int[batch.count()] : numbers[0];
-              keys.find(batch, numbers[0], true, join.nullsMeet());
-              link(numbers[0], batch.count());
-              if (keepsRows(join)) {
-                kept.add(batch);
-              }
-            });
-    kept.addNulls();
-    all = kept.all();
+    boolean keeps = keepsRows(join);
+    int[] numbers = {};
+    try (Source<SelectedBatch> rights = join.right().open(running)) {
+      for (Optional<SelectedBatch> one = rights.next(); one.isPresent(); one = rights.next()) {
+        SelectedBatch batch = one.get();
+        numbers = numbers.length < batch.count() ? new int[batch.count()] : numbers;
+        if (spill != null) {
+          putAway(batch, numbers);
+          continue;
+        }
+        keys.find(batch, numbers, true, join.nullsMeet());
+        link(numbers, batch.count());
+        if (keeps) {
+          kept.add(batch);
+        }
+        if (keeps && running.isTight() && canSpill(join)) {
+          spill = new Spill(join.right().columns(), Spill.PARTS, whole);
+          Batch held = kept.all();
+          release();
+          putAway(new SelectedBatch(held, null, held.size()), new int[held.size()]);
+          first = new int[0];
+          next = new int[0];
+        }
+      }
+    }
+    if (spill == null) {
+      kept.addNulls();
+      all = kept.all();
+    } else {
+      spill.end();
+    }
     keys.of(join.leftKeys(), join.left().columns(), running);
+  }
+
+  private static boolean canSpill(JoinStep join) {
+    return !join.leftKeys().isEmpty() && join.kind() != JoinStep.Kind.MARK;
+  }
+
+  private void putAway(SelectedBatch batch, int[] parts) {
+    keys.parts(batch, parts, Spill.PARTS, running.depth());
+    spill.add(batch, parts);
+  }
+
+  /** The right rows by the parts of their keys, when they did not fit in memory; else null. */
+  Spill spill() {
+    return spill;
+  }
+
+  /** Puts all left rows away by the parts of their keys. */
+  Spill spillLeft(JoinStep join, Source<SelectedBatch> rows) {
+    Spill left = new Spill(join.left().columns(), Spill.PARTS, running);
+    int[][] parts = {{}};
+    rows.each(
+        batch -> {
+          parts[0] = parts[0].length < batch.count() ? new int[batch.count()] : parts[0];
+          keys.parts(batch, parts[0], Spill.PARTS, running.depth());
+          left.add(batch, parts[0]);
+        });
+    left.end();
+    return left;
   }
 
   /** Whether rows are needed, and not only which keys there are. */
@@ -106,6 +154,13 @@ final class BuiltSide {
   void release() {
     kept.release();
     running.release();
+  }
+
+  void close() {
+    release();
+    if (spill != null) {
+      spill.close();
+    }
   }
 
   /** The next row with the same key, or -1. */

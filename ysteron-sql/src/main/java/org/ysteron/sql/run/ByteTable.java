@@ -9,7 +9,7 @@ import org.ysteron.data.Vector;
  * Numbers different values of bytes, in the order in which they come, from 0 on. For one thread.
  */
 final class ByteTable {
-  private static final LongHashFunction HASH = LongHashFunction.xx3();
+  static final LongHashFunction HASH = LongHashFunction.xx3();
   private static final int FEWEST = 1 << 8;
 
   private final Running running;

@@ -22,6 +22,9 @@ final class Joining implements Source<SelectedBatch> {
   private final Optional<Selecting> rest;
   private BuiltSide built;
   private Source<SelectedBatch> left;
+  private Spill leftSpill;
+  private Source<SelectedBatch> ofPart;
+  private int part;
   private SelectedBatch batch;
   private int[] found = {};
   private boolean[] matched = {};
@@ -46,6 +49,12 @@ final class Joining implements Source<SelectedBatch> {
       built = new BuiltSide(join, running);
       rightMatched = new boolean[join.kind().marksRight() ? built.rows() : 0];
       left = join.left().open(running);
+      if (built.spill() != null) {
+        leftSpill = built.spillLeft(join, left);
+      }
+    }
+    if (leftSpill != null) {
+      return parted();
     }
     while (true) {
       if (batch == null) {
@@ -59,6 +68,37 @@ final class Joining implements Source<SelectedBatch> {
       if (made.isPresent()) {
         return made;
       }
+    }
+  }
+
+  /** The join of the rows of each part, one after the other. */
+  private Optional<SelectedBatch> parted() {
+    while (true) {
+      if (ofPart == null) {
+        if (part == Spill.PARTS) {
+          close();
+          return Optional.empty();
+        }
+        JoinStep of =
+            new JoinStep(
+                join.kind(),
+                leftSpill.part(part),
+                built.spill().part(part),
+                join.leftKeys(),
+                join.rightKeys(),
+                join.nullsMeet(),
+                join.rest(),
+                join.both(),
+                join.columns());
+        part++;
+        ofPart = of.open(running.deeper());
+      }
+      Optional<SelectedBatch> batch = ofPart.next();
+      if (batch.isPresent()) {
+        return batch;
+      }
+      ofPart.close();
+      ofPart = null;
     }
   }
 
@@ -237,7 +277,13 @@ final class Joining implements Source<SelectedBatch> {
   public void close() {
     if (left != null) {
       left.close();
-      built.release();
+      built.close();
+    }
+    if (ofPart != null) {
+      ofPart.close();
+    }
+    if (leftSpill != null) {
+      leftSpill.close();
     }
   }
 }

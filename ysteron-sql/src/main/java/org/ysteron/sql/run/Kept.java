@@ -18,6 +18,7 @@ final class Kept {
   private final String what;
   private final List<VectorBuilder> builders = new ArrayList<>();
   private long rows;
+  private long bytes;
 
   /** {@code what}: what the rows are kept for, for people. */
   Kept(Schema columns, Running running, String what) {
@@ -30,11 +31,11 @@ final class Kept {
   }
 
   void add(SelectedBatch batch) {
-    long bytes = 0;
+    long more = 0;
     int[] positions = Selected.rows(batch);
     for (int c = 0; c < builders.size(); c++) {
       Vector vector = batch.batch().vectors().get(c);
-      bytes += bytes(vector, positions, batch.count());
+      more += bytes(vector, positions, batch.count());
       builders.get(c).addAll(vector, positions, batch.count());
     }
     rows += batch.count();
@@ -42,7 +43,8 @@ final class Kept {
       throw new InvalidInputException(
           "The query has more than two billion rows for %s.".formatted(what));
     }
-    running.take(2 * bytes);
+    bytes += more;
+    running.take(2 * more);
   }
 
   private static long bytes(Vector vector, int[] positions, int count) {
@@ -65,6 +67,11 @@ final class Kept {
   /** Gives the memory back. */
   void release() {
     running.release();
+  }
+
+  /** About how many bytes the rows take. */
+  long bytes() {
+    return bytes;
   }
 
   int rows() {

@@ -170,6 +170,39 @@ final class Keys {
     }
   }
 
+  /**
+   * Which of some parts the keys of rows belong to, other parts at each depth.
+   *
+   * @param parts gets the part of each row
+   */
+  void parts(SelectedBatch rows, int[] parts, int most, int depth) {
+    int count = rows.count();
+    int[] at = Selected.rows(rows);
+    long[] hashes = new long[count];
+    java.util.Arrays.fill(hashes, depth + 1);
+    for (Part part : this.parts) {
+      Held held = part.computation.held(rows.batch(), rows.rows(), count);
+      for (int i = 0; i < count; i++) {
+        int row = at[i];
+        long value = held.isNull(row) ? 0 : hash(part, held, row);
+        long mixed = (hashes[i] ^ value) * 0x9E3779B97F4A7C15L;
+        hashes[i] = mixed ^ (mixed >>> 31);
+      }
+    }
+    for (int i = 0; i < count; i++) {
+      parts[i] = (int) Long.remainderUnsigned(hashes[i] * 0xD6E8FEB86659FD93L >>> 17, most);
+    }
+  }
+
+  private static long hash(Part part, Held held, int row) {
+    return switch (part.form) {
+      case LONGS -> held.longs()[row];
+      case DOUBLES -> Double.doubleToLongBits(held.doubles()[row] + 0.0);
+      case BYTES -> ByteTable.HASH.hashBytes(held.data(), held.starts()[row], held.lengths()[row]);
+      case NESTED -> throw new IllegalStateException("refused when the keys were made");
+    };
+  }
+
   /** The values that a part has in keys from a number on. */
   Vector part(int part, int from, int count) {
     int word = 1;

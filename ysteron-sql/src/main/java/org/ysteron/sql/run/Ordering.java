@@ -32,6 +32,55 @@ final class Ordering {
     return rows;
   }
 
+  /** Compares a row of one batch with a row of another that has the same columns. */
+  static int compare(Batch a, int i, Batch b, int j, List<SortStep.Order> orders) {
+    for (SortStep.Order order : orders) {
+      Vector one = a.vectors().get(order.column());
+      Vector other = b.vectors().get(order.column());
+      boolean first = one.isNull(i);
+      boolean second = other.isNull(j);
+      int compared;
+      if (first || second) {
+        int nullFirst = order.nullsFirst() ? -1 : 1;
+        compared = first && second ? 0 : first ? nullFirst : -nullFirst;
+      } else {
+        compared = order.descending() ? compare(other, j, one, i) : compare(one, i, other, j);
+      }
+      if (compared != 0) {
+        return compared;
+      }
+    }
+    return 0;
+  }
+
+  private static int compare(Vector a, int i, Vector b, int j) {
+    if (a instanceof Vector.OfLong one && b instanceof Vector.OfLong other) {
+      return Long.compare(one.values()[i], other.values()[j]);
+    }
+    if (a instanceof Vector.OfInt one && b instanceof Vector.OfInt other) {
+      return Integer.compare(one.values()[i], other.values()[j]);
+    }
+    if (a instanceof Vector.OfDouble one && b instanceof Vector.OfDouble other) {
+      return Double.compare(one.values()[i] + 0.0, other.values()[j] + 0.0);
+    }
+    if (a instanceof Vector.OfFloat one && b instanceof Vector.OfFloat other) {
+      return Float.compare(one.values()[i] + 0f, other.values()[j] + 0f);
+    }
+    if (a instanceof Vector.OfBoolean one && b instanceof Vector.OfBoolean other) {
+      return Boolean.compare(one.values()[i], other.values()[j]);
+    }
+    if (a instanceof Vector.OfBytes one && b instanceof Vector.OfBytes other) {
+      return Arrays.compareUnsigned(
+          one.data(),
+          one.starts()[i],
+          one.starts()[i] + one.lengths()[i],
+          other.data(),
+          other.starts()[j],
+          other.starts()[j] + other.lengths()[j]);
+    }
+    throw new InvalidInputException("Values of %s have no order.".formatted(a.type()));
+  }
+
   /** Which rows of an order differ from the one before; the first one does. */
   static boolean[] changes(Batch batch, List<SortStep.Order> orders, int[] sorted) {
     List<Comparing> parts = new ArrayList<>();

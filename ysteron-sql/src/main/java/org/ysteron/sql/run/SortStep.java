@@ -37,6 +37,8 @@ public record SortStep(Step input, List<Order> orders, long most) implements Ste
   private final class Sorted implements Source<SelectedBatch> {
     private final Running running;
     private Kept kept;
+    private Spill runs;
+    private MergedRuns merged;
     private Batch rows;
     private int[] order;
     private int next;
@@ -47,8 +49,11 @@ public record SortStep(Step input, List<Order> orders, long most) implements Ste
 
     @Override
     public Optional<SelectedBatch> next() {
-      if (rows == null) {
+      if (rows == null && merged == null) {
         read();
+      }
+      if (merged != null) {
+        return merged.next();
       }
       int count = Math.min(BATCH, order.length - next);
       if (count <= 0) {
@@ -70,11 +75,29 @@ public record SortStep(Step input, List<Order> orders, long most) implements Ste
                 now[0].add(batch);
                 if (now[0].rows() > prune) {
                   now[0] = best(now[0]);
+                } else if (running.isTight() && now[0].rows() > BATCH) {
+                  putAway(now[0]);
+                  now[0] = new Kept(columns(), running, "a sort");
                 }
               });
+      if (runs != null) {
+        putAway(now[0]);
+        merged = new MergedRuns(runs, columns(), orders);
+        return;
+      }
       kept = now[0];
       rows = kept.all();
       order = firsts(rows);
+    }
+
+    /** Writes rows that were kept as a file, in their order. */
+    private void putAway(Kept all) {
+      runs = runs == null ? new Spill(columns(), 1, running) : runs;
+      Batch batch = all.all();
+      if (batch.size() > 0) {
+        runs.addRun(Selected.gathered(batch, firsts(batch)));
+      }
+      all.release();
     }
 
     /** The first rows alone; others would not be wanted. */
@@ -97,6 +120,12 @@ public record SortStep(Step input, List<Order> orders, long most) implements Ste
     public void close() {
       if (kept != null) {
         kept.release();
+      }
+      if (merged != null) {
+        merged.close();
+      }
+      if (runs != null) {
+        runs.close();
       }
     }
   }

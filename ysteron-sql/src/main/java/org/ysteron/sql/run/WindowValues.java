@@ -74,14 +74,14 @@ final class WindowValues {
   }
 
   private Object value(int from, int to, int at, int firstPeer, long peers) {
-    long count = to - from;
+    long count = (long) to - from;
     return switch (call.function()) {
       case ROW_NUMBER -> (long) at - from + 1;
       case RANK -> (long) firstPeer - from + 1;
       case DENSE_RANK -> peers;
       case PERCENT_RANK -> count == 1 ? 0.0 : (double) (firstPeer - from) / (count - 1);
       case CUME_DIST -> (double) (behindPeers(at, to) - from) / count;
-      case NTILE -> tile(at - from, count, number(1 - 1, at));
+      case NTILE -> tile(at - from, count, number(0, at));
       case LAG -> beside(from, to, at, -1);
       case LEAD -> beside(from, to, at, 1);
       case FIRST_VALUE -> inFrame(from, to, at, 0, true);

@@ -1,0 +1,140 @@
+package org.ysteron.sql;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+import org.ysteron.Append;
+import org.ysteron.Lake;
+import org.ysteron.Table;
+import org.ysteron.data.Field;
+import org.ysteron.data.Query;
+import org.ysteron.data.Results;
+import org.ysteron.data.Row;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.option.LakeOptions;
+import org.ysteron.store.LocalStore;
+
+/** Queries whose rows wait in temporary files give what they give in memory, and leave none. */
+class SpillTest {
+  private static final int ROWS = 30_000;
+  private static final long LITTLE = 3 << 20;
+
+  @TempDir Path directory;
+  private Path temporary;
+  private Lake lake;
+
+  @BeforeEach
+  void create() throws Exception {
+    temporary = Files.createDirectory(directory.resolve("temporary"));
+    lake =
+        Lake.create(
+            new LocalStore(directory.resolve("lake")),
+            LakeOptions.DEFAULTS.temporaryDirectory(temporary));
+    Table table =
+        lake.createTable(
+            "tide.packets",
+            Schema.of(
+                Field.of("id", Types.BIGINT),
+                Field.of("gauge", Types.text(20)),
+                Field.of("level", Types.decimal(9, 2)),
+                Field.of("note", Types.text(40))));
+    try (Append append = table.append()) {
+      for (long i = 0; i < ROWS; i++) {
+        long mixed = i * 7919 % ROWS;
+        append.add(
+            mixed,
+            i % 11 == 0 ? null : "gauge-" + mixed / 2,
+            new java.math.BigDecimal(mixed % 5000).movePointLeft(2),
+            "a note on packet number " + mixed);
+      }
+      append.commit();
+    }
+  }
+
+  @AfterEach
+  void close() {
+    lake.close();
+  }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "SELECT gauge, note, count(*), sum(level), min(id) FROM tide.packets GROUP BY gauge, note",
+        "SELECT gauge, count(*), max(note) FROM tide.packets GROUP BY ROLLUP (gauge)",
+        "SELECT a.id, b.note FROM tide.packets a JOIN tide.packets b ON a.gauge = b.gauge",
+        "SELECT a.id, b.note FROM tide.packets a LEFT JOIN tide.packets b ON a.id = b.id + 9000 AND a.level < b.level",
+        "SELECT a.id, b.note FROM tide.packets a FULL JOIN tide.packets b ON a.id = b.id + 20000",
+        "SELECT a.id FROM tide.packets a WHERE EXISTS (SELECT 1 FROM tide.packets b WHERE b.gauge = a.gauge AND b.id > a.id)",
+        "SELECT a.id FROM tide.packets a WHERE NOT EXISTS (SELECT 1 FROM tide.packets b WHERE b.gauge = a.gauge AND b.id > a.id)",
+        "SELECT note, id FROM tide.packets ORDER BY level DESC, note",
+        "SELECT DISTINCT gauge, level FROM tide.packets"
+      })
+  void aQueryWithLittleMemoryGivesTheSame(String query) throws Exception {
+    boolean ordered = query.contains("ORDER BY");
+    List<String> inMemory = rows(lake.sql(query).within(1L << 30), ordered, false);
+
+    List<String> spilled = rows(lake.sql(query).within(LITTLE), ordered, true);
+
+    assertThat(spilled).isEqualTo(inMemory);
+    assertThat(files()).isZero();
+  }
+
+  @Test
+  void aQueryThatIsClosedEarlyLeavesNoFile() throws Exception {
+    Query query = lake.sql("SELECT note, id FROM tide.packets ORDER BY note").within(LITTLE);
+    try (Results<Row> rows = query.rows()) {
+      assertThat(rows.next()).isPresent();
+      assertThat(files()).isPositive();
+    }
+    assertThat(files()).isZero();
+  }
+
+  @Test
+  void moreRowsOfOneKeyThanFitAreRefused() throws Exception {
+    Query query =
+        lake.sql(
+                "SELECT count(*) FROM tide.packets a JOIN (SELECT note, 1 AS same FROM tide.packets) b ON b.same = a.id - a.id + 1")
+            .within(1 << 20);
+
+    assertThatThrownBy(() -> query.rows().toList())
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("1 MiB");
+    assertThat(files()).isZero();
+  }
+
+  private long files() throws Exception {
+    try (Stream<Path> all = Files.list(temporary)) {
+      return all.count();
+    }
+  }
+
+  private List<String> rows(Query query, boolean ordered, boolean spills) throws Exception {
+    List<String> found = new ArrayList<>();
+    boolean waited = false;
+    try (Results<Row> rows = query.rows()) {
+      for (Row row : rows) {
+        waited |= found.isEmpty() && files() > 0;
+        found.add(Arrays.toString(row.values()));
+      }
+    }
+    assertThat(waited).isEqualTo(spills);
+    if (!ordered) {
+      found.sort(null);
+    }
+    return found;
+  }
+}
