@@ -24,6 +24,7 @@ public final class Main {
     all.put("scan", new ScanBenchmark());
     all.put("range", new RangeBenchmark());
     all.put("filter", new FilterBenchmark());
+    all.put("sql", new SqlBenchmark());
     all.put("commit", new CommitBenchmark());
     all.put("many-files", new ManyFilesBenchmark());
     all.put("merge", new MergeBenchmark());

@@ -190,7 +190,7 @@ final class Keys {
       }
     }
     for (int i = 0; i < count; i++) {
-      parts[i] = (int) Long.remainderUnsigned(hashes[i] * 0xD6E8FEB86659FD93L >>> 17, most);
+      parts[i] = (int) Long.remainderUnsigned((hashes[i] * 0xD6E8FEB86659FD93L) >>> 17, most);
     }
   }
 

@@ -1,0 +1,96 @@
+package org.ysteron.bench;
+
+import java.io.IOException;
+import java.nio.file.Path;
+import java.sql.Connection;
+import java.sql.DriverManager;
+import java.sql.ResultSet;
+import java.sql.SQLException;
+import java.sql.Statement;
+import java.util.List;
+import java.util.Optional;
+import org.ysteron.Lake;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Results;
+import org.ysteron.option.LakeOptions;
+import org.ysteron.sql.SqlQuery;
+import org.ysteron.store.LocalStore;
+
+/**
+ * The 22 queries of TPC-H and some simple ones at scale 1, planned and run, in processor time
+ * against DuckDB with one thread on the same files.
+ */
+final class SqlBenchmark implements Main.Benchmark {
+  private static final double SCALE = Size.IS_TINY ? 0.001 : 1;
+  private static final int ROUNDS = 5;
+  private static final int WARM_UP = 3;
+  private static final long MEMORY = 128L << 20;
+
+  private static final String TWO_TEXTS =
+      "select l_shipmode, l_shipinstruct, count(*), sum(l_quantity) from lineitem"
+          + " where l_shipdate < date '1997-01-01' group by l_shipmode, l_shipinstruct";
+  private static final String BY_BIGINT =
+      "select l_suppkey, count(*), sum(l_quantity) from lineitem group by l_suppkey";
+  private static final String MANY_GROUPS =
+      "select l_orderkey, l_linenumber, sum(l_quantity) from lineitem"
+          + " group by l_orderkey, l_linenumber having sum(l_quantity) > 49";
+
+  @Override
+  public boolean run(Path directory) throws IOException {
+    Path path = directory.resolve("lake");
+    try (Lake lake = Lake.create(new LocalStore(path), LakeOptions.DEFAULTS.threads(1));
+        Connection connection = DriverManager.getConnection("jdbc:duckdb:");
+        Statement duck = connection.createStatement()) {
+      TpchTables.create(lake, SCALE);
+      TpchTables.show(lake, path, duck);
+      duck.execute("set threads = 1");
+      List<String> queries = TpchTables.queries();
+      boolean kept = true;
+      double ours = 0;
+      double theirs = 0;
+      for (int q = 0; q < queries.size(); q++) {
+        double limit = q == 0 ? 1.5 : q == 5 ? 1.3 : q == 11 ? 2 : 10;
+        Timing timing = measured(lake, duck, "Q" + (q + 1), queries.get(q));
+        kept &= ratio("Q" + (q + 1), timing, limit);
+        theirs += timing.median(0);
+        ours += timing.median(1);
+      }
+      kept &= Timing.ratio("all 22 / DuckDB", ours / theirs, 4);
+      kept &= ratio("filter, two texts", measured(lake, duck, "two texts", TWO_TEXTS), 1.3);
+      kept &= ratio("by bigint", measured(lake, duck, "by bigint", BY_BIGINT), 1.5);
+      return ratio("6 M groups", measured(lake, duck, "6 M groups", MANY_GROUPS), 10) && kept;
+    } catch (SQLException e) {
+      throw new IOException(e);
+    }
+  }
+
+  private static boolean ratio(String name, Timing timing, double limit) {
+    return Timing.ratio(name + " / DuckDB", timing.median(1) / timing.median(0), limit);
+  }
+
+  private static Timing measured(Lake lake, Statement duck, String name, String query)
+      throws IOException {
+    return Timing.ofProcessor()
+        .add(name + ", DuckDB", () -> theirs(duck, query))
+        .add(name, () -> ours(lake, query))
+        .run(WARM_UP, ROUNDS);
+  }
+
+  private static void ours(Lake lake, String query) {
+    SqlQuery made =
+        SqlQuery.of(lake.now(), Optional.of(TpchTables.SCHEMA), query, List.of()).within(MEMORY);
+    try (Results<Batch> batches = made.batches()) {
+      batches.forEach(batch -> {});
+    }
+  }
+
+  private static void theirs(Statement duck, String query) throws IOException {
+    try (ResultSet rows = duck.executeQuery(query)) {
+      while (rows.next()) {
+        rows.getObject(1);
+      }
+    } catch (SQLException e) {
+      throw new IOException(e);
+    }
+  }
+}
