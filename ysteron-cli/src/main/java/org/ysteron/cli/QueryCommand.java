@@ -22,7 +22,7 @@ import picocli.CommandLine.Parameters;
     },
     footerHeading = Main.EXAMPLE,
     footer =
-        "  ysteron query \"SELECT gauge_id, max(level_cm) AS highest FROM tide.readings GROUP BY gauge_id ORDER BY highest DESC LIMIT 5\"")
+        "  ysteron query \"SELECT gauge_id, max(level_cm) FROM tide.readings GROUP BY gauge_id\"")
 final class QueryCommand extends LakeCommand {
   private static final int CHECK_EVERY = 1000;
 

@@ -288,7 +288,7 @@ class MainTest {
         .contains(
             "1. Create a lake",
             "tide.readings        4  23,040",
-            "32. Drop a table",
+            "33. Drop a table",
             "Rewound tide.readings to version",
             "The first bulletin has ",
             "Nothing has changed since the last bulletin.",

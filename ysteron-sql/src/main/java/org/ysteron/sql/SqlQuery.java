@@ -19,8 +19,8 @@ import org.ysteron.internal.rows.RecordBinding;
 import org.ysteron.internal.work.Means;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.option.LakeOptions;
+import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.plan.PlannedQuery;
-import org.ysteron.sql.run.Running;
 
 /** A query that was planned, and what it is run with. For one thread. */
 public final class SqlQuery implements Query {

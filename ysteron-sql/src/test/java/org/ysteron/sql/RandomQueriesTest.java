@@ -44,7 +44,7 @@ class RandomQueriesTest {
           Statement duck = connection.createStatement()) {
         Random random = new Random(SEED + first);
         List<String> tables = create(lake, random);
-        show(lake, tables, path, duck);
+        show(lake, tables, duck);
         for (int q = 0; q < OF_ONE_LAKE; q++) {
           long seed = SEED + first + q;
           String query = new RandomQuery(new Random(seed), tables).query();
@@ -84,8 +84,7 @@ class RandomQueriesTest {
     return names;
   }
 
-  private static void show(Lake lake, List<String> tables, Path path, Statement duck)
-      throws Exception {
+  private static void show(Lake lake, List<String> tables, Statement duck) throws Exception {
     duck.execute("create schema r");
     for (String table : tables) {
       duck.execute(

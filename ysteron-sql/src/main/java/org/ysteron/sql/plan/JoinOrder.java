@@ -15,6 +15,7 @@ import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexUtil;
+import org.ysteron.sql.keep.Ordering;
 
 /**
  * Orders inner joins of several relations: the tree with the fewest rows in all of its joins

@@ -11,7 +11,7 @@ import org.apache.calcite.sql.SqlNode;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeView;
 import org.ysteron.expr.Literal;
-import org.ysteron.sql.run.Step;
+import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.text.SqlText;
 
 /**

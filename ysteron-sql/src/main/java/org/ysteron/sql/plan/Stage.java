@@ -13,9 +13,9 @@ import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
 import org.ysteron.internal.typing.Typing;
+import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.ProjectStep;
 import org.ysteron.sql.run.ScanStep;
-import org.ysteron.sql.run.Step;
 
 /**
  * Steps that make rows, and the values of the fields of a relation, which are not computed before

@@ -25,13 +25,13 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
+import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.AggregateStep;
 import org.ysteron.sql.run.FilterStep;
 import org.ysteron.sql.run.LimitStep;
 import org.ysteron.sql.run.ScanStep;
 import org.ysteron.sql.run.SetStep;
 import org.ysteron.sql.run.SortStep;
-import org.ysteron.sql.run.Step;
 import org.ysteron.sql.run.UnionStep;
 import org.ysteron.sql.run.ValuesStep;
 

@@ -15,9 +15,9 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Expression;
+import org.ysteron.sql.keep.Ordering;
+import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.Aggregate;
-import org.ysteron.sql.run.SortStep;
-import org.ysteron.sql.run.Step;
 import org.ysteron.sql.run.Window.Bound;
 import org.ysteron.sql.run.Window.Call;
 import org.ysteron.sql.run.Window.Function;
@@ -59,12 +59,12 @@ final class Windows {
     return new Stage(all.step(), told);
   }
 
-  static SortStep.Order order(RelFieldCollation order) {
+  static Ordering.Order order(RelFieldCollation order) {
     boolean descending = order.direction.isDescending();
     boolean nullsFirst =
         order.nullDirection == RelFieldCollation.NullDirection.FIRST
             || (order.nullDirection == RelFieldCollation.NullDirection.UNSPECIFIED && descending);
-    return new SortStep.Order(order.getFieldIndex(), descending, nullsFirst);
+    return new Ordering.Order(order.getFieldIndex(), descending, nullsFirst);
   }
 
   private static Bound bound(RexWindowBound bound, boolean isRows, int inputs, Window rel) {

@@ -4,6 +4,7 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.compute.Held;
+import org.ysteron.sql.keep.Running;
 
 /** What an aggregate has found so far, for each group. For one thread. */
 abstract class Accumulator {

@@ -15,6 +15,13 @@ import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.KeyTable;
+import org.ysteron.sql.keep.Keys;
+import org.ysteron.sql.keep.Made;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
+import org.ysteron.sql.keep.Spill;
+import org.ysteron.sql.keep.Step;
 
 /**
  * Groups and their aggregates, by hashing. Without keys there is one group, of no rows too.

@@ -7,6 +7,10 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Type;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Kept;
+import org.ysteron.sql.keep.Keys;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Spill;
 
 /** The rows of a join that are kept in memory, found by their keys. For one thread. */
 final class BuiltSide {

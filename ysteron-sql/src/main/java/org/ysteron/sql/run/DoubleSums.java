@@ -4,6 +4,7 @@ import java.util.Arrays;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.compute.Held;
+import org.ysteron.sql.keep.Running;
 
 /** SUM and AVG of approximate numbers. For one thread. */
 final class DoubleSums extends Accumulator {

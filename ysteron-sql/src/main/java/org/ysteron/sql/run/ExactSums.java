@@ -10,6 +10,8 @@ import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.typing.Numbers;
+import org.ysteron.sql.keep.Made;
+import org.ysteron.sql.keep.Running;
 
 /** SUM and AVG of exact numbers, in 128 bits. For one thread. */
 final class ExactSums extends Accumulator {

@@ -7,6 +7,8 @@ import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.compute.Held;
+import org.ysteron.sql.keep.Made;
+import org.ysteron.sql.keep.Running;
 
 /** MIN, MAX and single values, kept as one value for each group. For one thread. */
 abstract class Extremes extends Accumulator {

@@ -6,6 +6,9 @@ import org.ysteron.data.SelectedBatch;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
+import org.ysteron.sql.keep.Step;
 
 /** The rows for which a condition is true. */
 public record FilterStep(Step input, Condition condition) implements Step {

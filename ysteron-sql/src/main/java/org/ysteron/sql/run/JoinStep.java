@@ -7,6 +7,8 @@ import org.ysteron.data.SelectedBatch;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Step;
 
 /**
  * A join by hashing: the right rows are kept in memory, the left ones go past them. Without keys

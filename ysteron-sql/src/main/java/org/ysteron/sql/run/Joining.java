@@ -12,6 +12,9 @@ import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
+import org.ysteron.sql.keep.Spill;
 
 /** A join that is carried out. For one thread. */
 final class Joining implements Source<SelectedBatch> {

@@ -5,6 +5,9 @@ import java.util.Optional;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
+import org.ysteron.sql.keep.Step;
 
 /**
  * Some rows behind some others.

@@ -9,6 +9,8 @@ import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.evaluate.Selecting;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
 
 /**
  * Tells of left rows without a partner whether a null may be one: whether for some right row the

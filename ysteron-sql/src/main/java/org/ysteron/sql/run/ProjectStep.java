@@ -11,6 +11,9 @@ import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
+import org.ysteron.sql.keep.Step;
 
 /**
  * Computed values of rows. Columns pass as they are; what is computed is dense.

@@ -8,6 +8,8 @@ import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Step;
 
 /**
  * The rows of a table that pass a condition.

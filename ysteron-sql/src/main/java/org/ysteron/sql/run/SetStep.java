@@ -13,6 +13,10 @@ import org.ysteron.data.Vector;
 import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Keys;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
+import org.ysteron.sql.keep.Step;
 
 /**
  * INTERSECT and EXCEPT. A null is equal to another.

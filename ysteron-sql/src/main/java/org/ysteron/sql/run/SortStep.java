@@ -7,22 +7,22 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Kept;
+import org.ysteron.sql.keep.MergedRuns;
+import org.ysteron.sql.keep.Ordering;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
+import org.ysteron.sql.keep.Spill;
+import org.ysteron.sql.keep.Step;
 
 /**
  * Rows in an order; equal ones stay as they come.
  *
  * @param most at most so many are wanted, so that others need not be kept
  */
-public record SortStep(Step input, List<Order> orders, long most) implements Step {
+public record SortStep(Step input, List<Ordering.Order> orders, long most) implements Step {
   private static final int BATCH = 8192;
   private static final int LEAST_KEPT = 4 * BATCH;
-
-  /**
-   * One part of an order.
-   *
-   * @param column the number of the column
-   */
-  public record Order(int column, boolean descending, boolean nullsFirst) {}
 
   @Override
   public Schema columns() {

@@ -6,6 +6,8 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Step;
 
 /**
  * All rows of several steps, one after the other.

@@ -11,6 +11,8 @@ import org.ysteron.data.VectorBuilder;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Step;
 
 /** Rows that the query itself gives; each value is computed. */
 public record ValuesStep(List<List<Expression>> rows, Schema columns) implements Step {

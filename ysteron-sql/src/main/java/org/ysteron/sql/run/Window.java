@@ -2,6 +2,7 @@ package org.ysteron.sql.run;
 
 import java.util.List;
 import org.ysteron.data.Type;
+import org.ysteron.sql.keep.Ordering;
 
 /**
  * A window: rows with the same keys, in an order, and a frame around each.
@@ -12,7 +13,7 @@ import org.ysteron.data.Type;
  */
 public record Window(
     List<Integer> keys,
-    List<SortStep.Order> orders,
+    List<Ordering.Order> orders,
     boolean isRows,
     Bound from,
     Bound to,

@@ -9,6 +9,11 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Kept;
+import org.ysteron.sql.keep.Ordering;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
+import org.ysteron.sql.keep.Step;
 
 /**
  * Window functions: rows with what is computed of the rows around them.
@@ -53,9 +58,9 @@ public record WindowStep(Step input, List<Window> windows, Schema columns) imple
   private Batch computed(Batch rows, Running running) {
     List<Vector> vectors = new ArrayList<>(rows.vectors());
     for (Window window : windows) {
-      List<SortStep.Order> byKey = new ArrayList<>();
-      window.keys().forEach(key -> byKey.add(new SortStep.Order(key, false, false)));
-      List<SortStep.Order> orders = new ArrayList<>(byKey);
+      List<Ordering.Order> byKey = new ArrayList<>();
+      window.keys().forEach(key -> byKey.add(new Ordering.Order(key, false, false)));
+      List<Ordering.Order> orders = new ArrayList<>(byKey);
       orders.addAll(window.orders());
       int[] sorted = Ordering.sorted(rows, orders);
       boolean[] newPartition = Ordering.changes(rows, byKey, sorted);

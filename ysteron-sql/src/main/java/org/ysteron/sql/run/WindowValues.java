@@ -14,6 +14,7 @@ import org.ysteron.expr.Column;
 import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.keep.Running;
 
 /** What one function of a window is for each row. For one thread. */
 final class WindowValues {

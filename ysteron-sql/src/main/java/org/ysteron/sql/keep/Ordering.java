@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -12,8 +12,15 @@ import org.ysteron.error.InvalidInputException;
  * The order of rows: numbers by value, NaN above all, text and other bytes by bytes (which for
  * UTF-8 is the order of code points), false before true.
  */
-final class Ordering {
+public final class Ordering {
   private Ordering() {}
+
+  /**
+   * One part of an order.
+   *
+   * @param column the number of the column
+   */
+  public record Order(int column, boolean descending, boolean nullsFirst) {}
 
   /** Compares two rows. */
   private interface Comparing {
@@ -21,9 +28,9 @@ final class Ordering {
   }
 
   /** The positions of the rows in their order; equal ones stay as they are (merge sort). */
-  static int[] sorted(Batch batch, List<SortStep.Order> orders) {
+  public static int[] sorted(Batch batch, List<Order> orders) {
     List<Comparing> parts = new ArrayList<>();
-    for (SortStep.Order order : orders) {
+    for (Order order : orders) {
       parts.add(part(batch.vectors().get(order.column()), order));
     }
     int[] rows = Arrays.copyOf(Selected.upTo(batch.size()), batch.size());
@@ -33,8 +40,8 @@ final class Ordering {
   }
 
   /** Compares a row of one batch with a row of another that has the same columns. */
-  static int compare(Batch a, int i, Batch b, int j, List<SortStep.Order> orders) {
-    for (SortStep.Order order : orders) {
+  public static int compare(Batch a, int i, Batch b, int j, List<Order> orders) {
+    for (Order order : orders) {
       Vector one = a.vectors().get(order.column());
       Vector other = b.vectors().get(order.column());
       boolean first = one.isNull(i);
@@ -82,9 +89,9 @@ final class Ordering {
   }
 
   /** Which rows of an order differ from the one before; the first one does. */
-  static boolean[] changes(Batch batch, List<SortStep.Order> orders, int[] sorted) {
+  public static boolean[] changes(Batch batch, List<Order> orders, int[] sorted) {
     List<Comparing> parts = new ArrayList<>();
-    for (SortStep.Order order : orders) {
+    for (Order order : orders) {
       parts.add(part(batch.vectors().get(order.column()), order));
     }
     Comparing[] all = parts.toArray(Comparing[]::new);
@@ -133,7 +140,7 @@ final class Ordering {
     }
   }
 
-  private static Comparing part(Vector vector, SortStep.Order order) {
+  private static Comparing part(Vector vector, Order order) {
     Comparing values = values(vector);
     Comparing directed = order.descending() ? (one, other) -> values.compare(other, one) : values;
     if (vector.nulls() == null) {

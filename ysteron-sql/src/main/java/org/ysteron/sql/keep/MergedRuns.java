@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import java.util.ArrayList;
 import java.util.List;
@@ -17,7 +17,7 @@ import org.ysteron.internal.read.Source;
  * Sorted files as one, by a merge of all at once (Knuth, The Art of Computer Programming 3, 5.4.1);
  * equal rows stay in the order of the files. For one thread.
  */
-final class MergedRuns implements Source<SelectedBatch> {
+public final class MergedRuns implements Source<SelectedBatch> {
   private static final int BATCH = 8192;
 
   private final Schema columns;
@@ -50,7 +50,7 @@ final class MergedRuns implements Source<SelectedBatch> {
     }
   }
 
-  MergedRuns(Spill spill, Schema columns, List<SortStep.Order> orders) {
+  public MergedRuns(Spill spill, Schema columns, List<Ordering.Order> orders) {
     this.columns = columns;
     this.runs =
         new PriorityQueue<>(

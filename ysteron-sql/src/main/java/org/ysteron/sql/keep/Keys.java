@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -16,7 +16,7 @@ import org.ysteron.internal.evaluate.Computation;
  * Keys of rows as words of 64 bits, equal where the keys are: 0.0 and -0.0 are equal, NaN is equal
  * to itself. The first word, if there are several, says which parts are null. For one thread.
  */
-final class Keys {
+public final class Keys {
   private final List<Part> parts;
   private final int words;
   private final KeyTable table;
@@ -46,7 +46,7 @@ final class Keys {
   }
 
   /** Keys of some types. */
-  Keys(List<Type> types, Running running) {
+  public Keys(List<Type> types, Running running) {
     this.parts = new ArrayList<>();
     int number = types.isEmpty() ? 0 : 1;
     for (Type type : types) {
@@ -60,13 +60,13 @@ final class Keys {
   }
 
   /** Takes the parts of the keys from these expressions from now on. */
-  void of(List<Expression> expressions, Schema columns, Running running) {
+  public void of(List<Expression> expressions, Schema columns, Running running) {
     for (int p = 0; p < parts.size(); p++) {
       parts.get(p).computation = running.computation(expressions.get(p), columns);
     }
   }
 
-  int count() {
+  public int count() {
     return table.count();
   }
 
@@ -76,7 +76,7 @@ final class Keys {
    * @param adds whether new keys get a number; else they have -1
    * @param nullsMeet whether a null is equal to another; else keys with nulls have -1
    */
-  void find(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
+  public void find(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
     int count = rows.count();
     if (nulls.length < count) {
       nulls = new long[count];
@@ -175,7 +175,7 @@ final class Keys {
    *
    * @param parts gets the part of each row
    */
-  void parts(SelectedBatch rows, int[] parts, int most, int depth) {
+  public void parts(SelectedBatch rows, int[] parts, int most, int depth) {
     int count = rows.count();
     int[] at = Selected.rows(rows);
     long[] hashes = new long[count];
@@ -204,7 +204,7 @@ final class Keys {
   }
 
   /** The values that a part has in keys from a number on. */
-  Vector part(int part, int from, int count) {
+  public Vector part(int part, int from, int count) {
     int word = 1;
     for (int p = 0; p < part; p++) {
       word += parts.get(p).wide ? 2 : 1;

@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import java.util.ArrayList;
 import java.util.List;
@@ -12,7 +12,7 @@ import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 
 /** Rows that are kept in memory, in one vector a column. For one thread. */
-final class Kept {
+public final class Kept {
   private final Schema columns;
   private final Running running;
   private final String what;
@@ -21,7 +21,7 @@ final class Kept {
   private long bytes;
 
   /** {@code what}: what the rows are kept for, for people. */
-  Kept(Schema columns, Running running, String what) {
+  public Kept(Schema columns, Running running, String what) {
     this.columns = columns;
     this.running = running.keeping(what);
     this.what = what;
@@ -30,7 +30,7 @@ final class Kept {
     }
   }
 
-  void add(SelectedBatch batch) {
+  public void add(SelectedBatch batch) {
     long more = 0;
     int[] positions = Selected.rows(batch);
     for (int c = 0; c < builders.size(); c++) {
@@ -65,27 +65,27 @@ final class Kept {
   }
 
   /** Gives the memory back. */
-  void release() {
+  public void release() {
     running.release();
   }
 
   /** About how many bytes the rows take. */
-  long bytes() {
+  public long bytes() {
     return bytes;
   }
 
-  int rows() {
+  public int rows() {
     return (int) rows;
   }
 
   /** A row of nulls behind the others. */
-  void addNulls() {
+  public void addNulls() {
     builders.forEach(VectorBuilder::addNull);
     rows++;
   }
 
   /** All rows; nothing can be added afterwards. */
-  Batch all() {
+  public Batch all() {
     List<Vector> vectors = builders.stream().map(VectorBuilder::buildLast).toList();
     return new Batch(columns.struct(), (int) rows, vectors);
   }

@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import java.time.Instant;
 import java.util.Optional;
@@ -49,12 +49,12 @@ public final class Running {
   }
 
   /** The same run, whose memory is for one thing and can be given back together. */
-  Running keeping(String thing) {
+  public Running keeping(String thing) {
     return new Running(now, mostBytes, all, workers, depth, thing);
   }
 
   /** The same run, for a part of rows that did not fit in memory. */
-  Running deeper() {
+  public Running deeper() {
     if (depth == MOST_DEPTH) {
       throw new InvalidInputException(
           "The query has too many rows with the same keys for %,d MiB of memory. Give it more."
@@ -64,26 +64,26 @@ public final class Running {
   }
 
   /** The same run for what is bounded by itself, and not counted. */
-  Running uncounted() {
+  public Running uncounted() {
     return new Running(now, Long.MAX_VALUE, new AtomicLong(), workers, depth, what);
   }
 
   /** What rows that go to files may take until they are written. */
-  long waitingBytes() {
+  public long waitingBytes() {
     return Math.max(LEAST_WAITING, Math.min(MOST_WAITING, mostBytes / 8));
   }
 
   /** How often the rows were parted. */
-  int depth() {
+  public int depth() {
     return depth;
   }
 
-  Workers workers() {
+  public Workers workers() {
     return workers;
   }
 
   /** Whether what can wait in files should do so: arrays double when they are full. */
-  boolean isTight() {
+  public boolean isTight() {
     return all.get() > mostBytes / 2;
   }
 
@@ -92,7 +92,7 @@ public final class Running {
    *
    * @throws InvalidInputException when the query has no more
    */
-  void take(long more) {
+  public void take(long more) {
     own += more;
     if (all.addAndGet(more) > mostBytes) {
       throw new InvalidInputException(
@@ -102,20 +102,20 @@ public final class Running {
   }
 
   /** Gives all back that was taken here. */
-  void release() {
+  public void release() {
     all.addAndGet(-own);
     own = 0;
   }
 
-  Computation computation(Expression expression, Schema columns) {
+  public Computation computation(Expression expression, Schema columns) {
     return new Computation(typed(expression, columns));
   }
 
-  Typed typed(Expression expression, Schema columns) {
+  public Typed typed(Expression expression, Schema columns) {
     return new Typing(columns, Optional.empty(), Optional.of(now)).type(expression);
   }
 
-  Selecting selecting(Condition condition, Schema columns) {
+  public Selecting selecting(Condition condition, Schema columns) {
     return new Selecting(new Typing(columns, Optional.empty(), Optional.of(now)).type(condition));
   }
 }

@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import java.util.Arrays;
 import net.openhft.hashing.LongHashFunction;
@@ -8,7 +8,7 @@ import org.ysteron.data.Vector;
 /**
  * Numbers different values of bytes, in the order in which they come, from 0 on. For one thread.
  */
-final class ByteTable {
+public final class ByteTable {
   static final LongHashFunction HASH = LongHashFunction.xx3();
   private static final int FEWEST = 1 << 8;
 
@@ -21,17 +21,17 @@ final class ByteTable {
   private int used;
   private int count;
 
-  ByteTable(Running running) {
+  public ByteTable(Running running) {
     this.running = running;
     Arrays.fill(slots, -1);
   }
 
-  int count() {
+  public int count() {
     return count;
   }
 
   /** The number of a value; -1 when it has none and gets none. */
-  int find(byte[] from, int start, int length, boolean adds) {
+  public int find(byte[] from, int start, int length, boolean adds) {
     int hash = (int) HASH.hashBytes(from, start, length);
     int at = hash & (slots.length - 1);
     int number = slots[at];
@@ -89,7 +89,7 @@ final class ByteTable {
   }
 
   /** The values of some numbers, of which those may be any that are null. */
-  Vector vector(Type type, int[] numbers, long[] nulls) {
+  public Vector vector(Type type, int[] numbers, long[] nulls) {
     int[] from = new int[numbers.length];
     int[] size = new int[numbers.length];
     for (int i = 0; i < numbers.length; i++) {

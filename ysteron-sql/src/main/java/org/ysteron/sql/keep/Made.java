@@ -1,11 +1,11 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 
 /** Vectors made of words of 64 bits. */
-final class Made {
+public final class Made {
   private static final int WIDE_BYTES = 16;
 
   private Made() {}
@@ -17,7 +17,7 @@ final class Made {
    * @param highs the high words of decimals of more than 18 digits; null where the low ones do
    * @param nulls the bits of the rows that are null; null for none
    */
-  static Vector vector(Type type, int size, long[] lows, long[] highs, long[] nulls) {
+  public static Vector vector(Type type, int size, long[] lows, long[] highs, long[] nulls) {
     return switch (type.physical()) {
       case BOOLEAN -> {
         boolean[] values = new boolean[size];

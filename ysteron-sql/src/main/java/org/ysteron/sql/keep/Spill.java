@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import java.util.ArrayList;
 import java.util.List;
@@ -15,8 +15,8 @@ import org.ysteron.internal.write.TempFiles;
  * Rows that do not fit in memory, in temporary files by parts; the files are gone when this is
  * closed. For one thread.
  */
-final class Spill implements AutoCloseable {
-  static final int PARTS = 16;
+public final class Spill implements AutoCloseable {
+  public static final int PARTS = 16;
 
   private static final long GROUP_BYTES = 2 << 20;
   private static final int SLICE = 8192;
@@ -28,7 +28,7 @@ final class Spill implements AutoCloseable {
   private final List<Kept> waiting = new ArrayList<>();
 
   /** For rows of some columns, in so many parts. */
-  Spill(Schema columns, int parts, Running running) {
+  public Spill(Schema columns, int parts, Running running) {
     this.columns = columns;
     this.running = running;
     this.temporary = new TempFiles(columns, GROUP_BYTES, running.workers());
@@ -39,7 +39,7 @@ final class Spill implements AutoCloseable {
   }
 
   /** Puts rows away; {@code parts}: the part of each. */
-  void add(SelectedBatch rows, int[] parts) {
+  public void add(SelectedBatch rows, int[] parts) {
     int[] at = Selected.rows(rows);
     int[] some = new int[rows.count()];
     for (int p = 0; p < files.size(); p++) {
@@ -59,7 +59,7 @@ final class Spill implements AutoCloseable {
   }
 
   /** Writes what waits as files. */
-  void end() {
+  public void end() {
     for (int p = 0; p < files.size(); p++) {
       write(p);
     }
@@ -90,22 +90,22 @@ final class Spill implements AutoCloseable {
   }
 
   /** Puts all rows of a batch away as a file of their own, in their order. */
-  void addRun(Batch all) {
+  public void addRun(Batch all) {
     files.get(0).add(written(all));
   }
 
   /** The files of a part. */
-  List<DataFile> files(int part) {
+  public List<DataFile> files(int part) {
     return files.get(part);
   }
 
   /** The rows of a part; each opening reads them again. */
-  Step part(int part) {
+  public Step part(int part) {
     return new Part(part);
   }
 
   /** The rows of a file. */
-  Source<SelectedBatch> rows(DataFile file) {
+  public Source<SelectedBatch> rows(DataFile file) {
     DataFileReader reader = temporary.read(file);
     return new Source<>() {
       @Override

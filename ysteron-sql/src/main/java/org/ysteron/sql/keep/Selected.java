@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -10,18 +10,18 @@ import org.ysteron.data.Vector;
 import org.ysteron.internal.rows.Gather;
 
 /** The rows of batches that count. */
-final class Selected {
+public final class Selected {
   private static volatile int[] upTo = {};
 
   private Selected() {}
 
   /** The positions of the rows, at least as many as count. */
-  static int[] rows(SelectedBatch batch) {
+  public static int[] rows(SelectedBatch batch) {
     return batch.rows() == null ? upTo(batch.count()) : batch.rows();
   }
 
   /** The numbers from 0 on, at least so many. */
-  static int[] upTo(int count) {
+  public static int[] upTo(int count) {
     int[] known = upTo;
     if (known.length < count) {
       known = new int[Math.max(count, 2 * known.length)];
@@ -34,7 +34,7 @@ final class Selected {
   }
 
   /** The rows alone, in vectors that stay as they are. */
-  static Batch dense(SelectedBatch batch) {
+  public static Batch dense(SelectedBatch batch) {
     if (batch.rows() == null && batch.count() == batch.batch().size()) {
       return batch.batch();
     }
@@ -42,7 +42,7 @@ final class Selected {
   }
 
   /** Some rows of a batch, each as often as it is named. */
-  static Batch gathered(Batch batch, int[] positions) {
+  public static Batch gathered(Batch batch, int[] positions) {
     List<Vector> vectors = new ArrayList<>(batch.vectors().size());
     for (Vector vector : batch.vectors()) {
       vectors.add(Gather.values(vector, positions));
@@ -51,7 +51,7 @@ final class Selected {
   }
 
   /** A batch without rows. */
-  static SelectedBatch none(Type.Struct columns, List<Vector> vectors) {
+  public static SelectedBatch none(Type.Struct columns, List<Vector> vectors) {
     return new SelectedBatch(new Batch(columns, 0, vectors), null, 0);
   }
 }

@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;

@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.keep;
 
 import java.util.Arrays;
 
@@ -6,7 +6,7 @@ import java.util.Arrays;
  * Numbers keys of some words of 64 bits, in the order in which they come, from 0 on: an open hash
  * table with linear probing (Knuth, The Art of Computer Programming 3, 6.4). For one thread.
  */
-final class KeyTable {
+public final class KeyTable {
   private static final int FEWEST = 1 << 10;
 
   private final int words;
@@ -15,7 +15,7 @@ final class KeyTable {
   private long[] keys;
   private int count;
 
-  KeyTable(int words, Running running) {
+  public KeyTable(int words, Running running) {
     this.words = words;
     this.running = running;
     this.keys = new long[Math.max(1, words) * FEWEST];
@@ -27,12 +27,12 @@ final class KeyTable {
     return 4L * slots.length + 8L * keys.length;
   }
 
-  int count() {
+  public int count() {
     return count;
   }
 
   /** A word of the key of a number. */
-  long word(int number, int word) {
+  public long word(int number, int word) {
     return keys[number * words + word];
   }
 
@@ -42,7 +42,7 @@ final class KeyTable {
    * @param key the words, each for all keys
    * @param adds whether keys that are new get a number; else they have -1
    */
-  void find(long[][] key, int size, int[] numbers, boolean adds) {
+  public void find(long[][] key, int size, int[] numbers, boolean adds) {
     if (words == 0) {
       count = adds ? 1 : count;
       Arrays.fill(numbers, 0, size, count == 0 ? -1 : 0);
