@@ -29,7 +29,7 @@ import org.ysteron.data.Row;
 class RandomQueriesTest {
   private static final int QUERIES = Integer.getInteger("ysteron.queries", 200);
   private static final long SEED = Long.getLong("ysteron.seed", 20260301);
-  private static final int OF_ONE_LAKE = 50;
+  private static final int BLOCK = 50;
   private static final List<Integer> SIZES = List.of(0, 1, 7, 40, 200);
 
   @TempDir Path directory;
@@ -37,7 +37,7 @@ class RandomQueriesTest {
   @Test
   void areAnsweredAsByAnotherEngine() throws Exception {
     List<String> wrong = new ArrayList<>();
-    for (int first = 0; first < QUERIES; first += OF_ONE_LAKE) {
+    for (int first = 0; first < QUERIES; first += BLOCK) {
       Path path = directory.resolve("lake" + first);
       try (Lake lake = Lake.create(path);
           Connection connection = DriverManager.getConnection("jdbc:duckdb:");
@@ -45,7 +45,7 @@ class RandomQueriesTest {
         Random random = new Random(SEED + first);
         List<String> tables = create(lake, random);
         show(lake, tables, duck);
-        for (int q = 0; q < OF_ONE_LAKE; q++) {
+        for (int q = 0; q < BLOCK; q++) {
           long seed = SEED + first + q;
           String query = new RandomQuery(new Random(seed), tables).query();
           difference(lake, duck, query).ifPresent(text -> wrong.add(seed + ": " + text));
