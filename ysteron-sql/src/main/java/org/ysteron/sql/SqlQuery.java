@@ -13,6 +13,8 @@ import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.rows.RecordBinding;
@@ -83,7 +85,20 @@ public final class SqlQuery implements Query {
   @Override
   public Results<Batch> batches() {
     Source<SelectedBatch> rows = open();
-    return new Results<>(() -> dense(rows.next()), rows::close);
+    return new Results<>(() -> dense(next(rows)), rows::close);
+  }
+
+  private static Optional<SelectedBatch> next(Source<SelectedBatch> rows) {
+    try {
+      return rows.next();
+    } catch (ComputeException e) {
+      rows.close();
+      throw new InvalidInputException(
+          "The query cannot be computed: %s.".formatted(e.getMessage()), e);
+    } catch (RuntimeException e) {
+      rows.close();
+      throw e;
+    }
   }
 
   private static @Nullable Batch dense(Optional<SelectedBatch> batch) {

@@ -35,6 +35,8 @@ final class Estimates {
   private static final double UNKNOWN_ROWS = 1000;
   private static final double GUESS = 0.25;
   private static final double LIKE = 0.1;
+  private static final double OF_GROUPS = 0.1;
+  private static final double UNIQUE = 0.9;
 
   private final IdentityHashMap<RelNode, Double> known = new IdentityHashMap<>();
 
@@ -133,9 +135,13 @@ final class Estimates {
     }
     for (Map.Entry<List<RelNode>, double[]> keys : equal.entrySet()) {
       // A key of several fields has no more values than there are rows.
-      double one = Math.min(keys.getValue()[0], rows(keys.getKey().get(0)));
-      double other = Math.min(keys.getValue()[1], rows(keys.getKey().get(1)));
-      share /= Math.max(one, other);
+      double ones = rows(keys.getKey().get(0));
+      double others = rows(keys.getKey().get(1));
+      double one = Math.min(keys.getValue()[0], ones);
+      double other = Math.min(keys.getValue()[1], others);
+      // Where neither side is known to repeat values, one refers to the other.
+      boolean unknown = one > UNIQUE * ones && other > UNIQUE * others;
+      share /= unknown ? Math.min(one, other) : Math.max(one, other);
     }
     return share;
   }
@@ -259,6 +265,9 @@ final class Estimates {
   private double below(RelNode input, int field, RexNode literal) {
     Optional<double[]> range = range(input, field);
     Optional<Double> value = number(literal);
+    if (isAggregate(input, field)) {
+      return 1 - OF_GROUPS; // HAVING most often takes a few groups
+    }
     if (range.isEmpty() || value.isEmpty()) {
       return 1.0 / 3;
     }
@@ -266,6 +275,10 @@ final class Estimates {
     double high = range.get()[1];
     double share = (value.get() - low) / Math.max(1e-9, high - low);
     return Math.max(0.001, Math.min(0.999, share));
+  }
+
+  private static boolean isAggregate(RelNode rel, int field) {
+    return rel instanceof Aggregate aggregate && field >= aggregate.getGroupCount();
   }
 
   private Optional<double[]> range(RelNode rel, int field) {

@@ -8,6 +8,7 @@ import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.JoinRelType;
+import org.apache.calcite.rel.logical.LogicalFilter;
 import org.apache.calcite.rel.logical.LogicalJoin;
 import org.apache.calcite.rel.logical.LogicalProject;
 import org.apache.calcite.rex.RexBuilder;
@@ -15,6 +16,7 @@ import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexShuttle;
 import org.apache.calcite.rex.RexUtil;
+import org.apache.calcite.sql.SqlKind;
 import org.ysteron.sql.keep.Ordering;
 
 /**
@@ -55,6 +57,33 @@ final class JoinOrder extends RelHomogeneousShuttle {
       flatten(join, 0);
       for (RexNode condition : conditions) {
         needed.add(inputsOf(condition));
+      }
+      for (int c = 0; c < conditions.size(); c++) {
+        if (conditions.get(c).getKind() == SqlKind.OR && Integer.bitCount(needed.get(c)) > 1) {
+          imply(conditions.get(c), needed.get(c));
+        }
+      }
+    }
+
+    /** Filters each relation by what alternatives on several relations all say of it alone. */
+    private void imply(RexNode alternatives, int bits) {
+      for (int input = 0; input < inputs.size(); input++) {
+        List<RexNode> ofInput = new ArrayList<>();
+        boolean each = (bits & (1 << input)) != 0;
+        for (RexNode alternative : RelOptUtil.disjunctions(alternatives)) {
+          int only = 1 << input;
+          List<RexNode> alone =
+              RelOptUtil.conjunctions(alternative).stream()
+                  .filter(part -> inputsOf(part) == only)
+                  .toList();
+          each &= !alone.isEmpty();
+          ofInput.add(RexUtil.composeConjunction(builder, alone));
+        }
+        if (each) {
+          RexNode implied =
+              RexUtil.shift(RexUtil.composeDisjunction(builder, ofInput), -offsets.get(input));
+          inputs.set(input, LogicalFilter.create(inputs.get(input), implied));
+        }
       }
     }
 
@@ -147,15 +176,18 @@ final class JoinOrder extends RelHomogeneousShuttle {
     }
 
     private Tree least() {
+      Tree connected = least(true);
+      return connected == null ? least(false) : connected;
+    }
+
+    /** The best tree; null when only connected relations are joined and not all of them are. */
+    private Tree least(boolean connected) {
       Tree[] best = new Tree[1 << inputs.size()];
       for (int i = 0; i < inputs.size(); i++) {
         best[1 << i] = leaf(i);
       }
       for (int bits = 1; bits < best.length; bits++) {
-        if (best[bits] == null) {
-          best[bits] = least(bits, best, true);
-          best[bits] = best[bits] == null ? least(bits, best, false) : best[bits];
-        }
+        best[bits] = best[bits] == null ? least(bits, best, connected) : best[bits];
       }
       return best[best.length - 1];
     }
@@ -164,7 +196,8 @@ final class JoinOrder extends RelHomogeneousShuttle {
       Tree least = null;
       for (int left = (bits - 1) & bits; left > 0; left = (left - 1) & bits) {
         int right = bits ^ left;
-        if (left < right || (connected && !connects(left, right))) {
+        boolean isTree = best[left] != null && best[right] != null;
+        if (left < right || !isTree || (connected && !connects(left, right))) {
           continue;
         }
         Tree tree = joined(best[left], best[right]);

@@ -59,6 +59,8 @@ final class Labels {
   /** A column that may be meant by the name at the wrong place; empty when there is none. */
   static String nearColumn(SqlText text, CalciteContextException e, List<String> columns) {
     String name = text.of(place(e)).replaceFirst("^.*\\.", "").replace("\"", "");
-    return name.isEmpty() || columns.contains(name) ? "" : NearNames.didYouMean(name, columns);
+    return !name.matches("\\w*[A-Za-z]\\w+") || columns.contains(name)
+        ? ""
+        : NearNames.didYouMean(name, columns);
   }
 }

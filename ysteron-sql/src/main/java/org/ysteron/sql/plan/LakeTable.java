@@ -14,12 +14,16 @@ import org.apache.calcite.util.ImmutableBitSet;
 import org.ysteron.TableView;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
+import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.internal.typing.Numbers;
 import org.ysteron.report.TableStatistics;
 
 /** One version of a table, as the planner knows it. */
 final class LakeTable extends AbstractTable {
+  private static final double FEW_TEXTS = 10;
+  private static final double SOME_TEXTS = 200;
+
   private final TableView view;
   private final Supplier<Optional<TableStatistics>> statistics;
 
@@ -49,11 +53,18 @@ final class LakeTable extends AbstractTable {
       return measured.get();
     }
     boolean isKey = view.schema().key().equals(List.of(field.name()));
-    double guess = isKey || !field.type().isText() ? rows() : Math.sqrt(rows());
+    double guess = isKey || !field.type().isText() ? rows() : texts(field.type());
     boolean isCounted = Numbers.isWhole(field.type()) || field.type() == Types.DATE;
     return isCounted
         ? range(column).map(of -> Math.min(guess, of[1] - of[0] + 1)).orElse(guess)
         : guess;
+  }
+
+  /** A guess: short texts are often codes, and few are there. */
+  private double texts(Type type) {
+    boolean isCode =
+        type instanceof Type.Text text && text.limit().isPresent() && text.limit().getAsInt() <= 2;
+    return Math.min(Math.sqrt(rows()), isCode ? FEW_TEXTS : SOME_TEXTS);
   }
 
   /** The least and the greatest value of a column of numbers or dates (in days), if known. */

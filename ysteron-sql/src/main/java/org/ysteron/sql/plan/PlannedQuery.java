@@ -10,6 +10,8 @@ import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlNode;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeView;
+import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.YsteronException;
 import org.ysteron.expr.Literal;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.text.SqlText;
@@ -38,6 +40,9 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
       List<@Nullable Object> parameters,
       Instant now) {
     SqlText text = new SqlText(query, 0);
+    if (query.isBlank()) {
+      throw new InvalidInputException("The query is empty.");
+    }
     SqlNode parsed = text.query();
     if (!parsed.isA(SqlKind.QUERY)) {
       throw text.wrong("This is not a query.", parsed.getParserPosition(), null);
@@ -67,6 +72,11 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
       throw missing.isPresent()
           ? text.wrong(missing.get(), Labels.place(e), e)
           : text.wrong(e, Labels.nearColumn(text, e, catalog.columns()));
+    } catch (YsteronException e) {
+      throw e;
+    } catch (RuntimeException | AssertionError | LinkageError e) {
+      throw text.wrong(
+          "The query cannot be planned: %s".formatted(e), parsed.getParserPosition(), e);
     }
     RexReader reader =
         new RexReader(

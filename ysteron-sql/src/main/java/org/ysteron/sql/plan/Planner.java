@@ -2,6 +2,7 @@ package org.ysteron.sql.plan;
 
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Properties;
 import org.apache.calcite.config.CalciteConnectionConfig;
@@ -9,8 +10,10 @@ import org.apache.calcite.config.CalciteConnectionConfigImpl;
 import org.apache.calcite.config.CalciteConnectionProperty;
 import org.apache.calcite.jdbc.CalciteSchema;
 import org.apache.calcite.jdbc.JavaTypeFactoryImpl;
+import org.apache.calcite.plan.Contexts;
 import org.apache.calcite.plan.RelOptCluster;
 import org.apache.calcite.plan.RelOptRule;
+import org.apache.calcite.plan.RelRule;
 import org.apache.calcite.plan.hep.HepMatchOrder;
 import org.apache.calcite.plan.hep.HepPlanner;
 import org.apache.calcite.plan.hep.HepProgram;
@@ -20,7 +23,8 @@ import org.apache.calcite.rel.RelHomogeneousShuttle;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.RelRoot;
 import org.apache.calcite.rel.core.Filter;
-import org.apache.calcite.rel.core.RelFactories;
+import org.apache.calcite.rel.core.Join;
+import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rel.metadata.DefaultRelMetadataProvider;
 import org.apache.calcite.rel.metadata.ProxyingMetadataHandlerProvider;
 import org.apache.calcite.rel.metadata.RelMetadataQuery;
@@ -37,6 +41,7 @@ import org.apache.calcite.sql2rel.SqlToRelConverter;
 import org.apache.calcite.sql2rel.StandardConvertletTable;
 import org.apache.calcite.sql2rel.TopDownGeneralDecorrelator;
 import org.apache.calcite.tools.RelBuilder;
+import org.apache.calcite.tools.RelBuilderFactory;
 
 /**
  * Makes a tree of relational operators of a parsed query: names and types are found, subqueries
@@ -48,8 +53,15 @@ final class Planner {
       new CalciteConnectionConfigImpl(new Properties())
           .set(CalciteConnectionProperty.CASE_SENSITIVE, "true");
 
+  /** Makes relations as they are asked for: texts would be compared in another order than ours. */
+  private static final RelBuilderFactory PLAIN =
+      RelBuilder.proto(Contexts.of(RelBuilder.Config.DEFAULT.withSimplify(false)));
+
   /** INs of more values are a join with them. */
   private static final int MOST_IN = 1000;
+
+  /** A semi-join with so many times fewer rows than its left side moves down. */
+  private static final int SMALL = 2;
 
   private final JavaTypeFactoryImpl types =
       new JavaTypeFactoryImpl(new LakeTypeSystem()) {
@@ -66,9 +78,15 @@ final class Planner {
   Planner(LakeCatalog catalog, List<String> schema) {
     CalciteSchema root = CalciteSchema.createRootSchema(false, false, "", catalog);
     this.reader = new CalciteCatalogReader(root, schema, types, CONFIG);
-    this.cluster =
-        RelOptCluster.create(new HepPlanner(HepProgram.builder().build()), new RexBuilder(types));
+    this.cluster = RelOptCluster.create(withoutComputing(), new RexBuilder(types));
     cluster.setMetadataQuerySupplier(Metadata::new);
+  }
+
+  /** A planner that leaves constant expressions as they are: they are computed by us. */
+  private static HepPlanner withoutComputing() {
+    HepPlanner planner = new HepPlanner(HepProgram.builder().build());
+    planner.setExecutor((builder, constants, reduced) -> reduced.addAll(constants));
+    return planner;
   }
 
   /** What is known of relations, found without compiling code. */
@@ -103,7 +121,9 @@ final class Planner {
             SqlToRelConverter.config()
                 .withExpand(false)
                 .withTrimUnusedFields(true)
-                .withInSubQueryThreshold(MOST_IN));
+                .withInSubQueryThreshold(MOST_IN)
+                .withRelBuilderFactory(PLAIN)
+                .withRelBuilderConfigTransform(config -> config.withSimplify(false)));
     RelRoot root = converter.convertQuery(valid, false, true);
     return root.withRel(rewritten(root.project()));
   }
@@ -133,25 +153,46 @@ final class Planner {
             CoreRules.FILTER_MERGE,
             CoreRules.PROJECT_MERGE,
             CoreRules.PROJECT_REMOVE,
-            CoreRules.JOIN_PUSH_TRANSITIVE_PREDICATES,
             CoreRules.JOIN_PUSH_EXPRESSIONS);
-    rel = rel.accept(new JoinOrder(estimates));
+    rel = rel.accept(new SmallSemiJoins()).accept(new JoinOrder(estimates));
     rel = apply(rel, CoreRules.PROJECT_TO_LOGICAL_PROJECT_AND_WINDOW);
     rel = new RelFieldTrimmer(null, builder()).trim(rel);
     return apply(rel, CoreRules.PROJECT_MERGE, CoreRules.PROJECT_REMOVE, CoreRules.FILTER_MERGE);
   }
 
   private RelBuilder builder() {
-    return RelFactories.LOGICAL_BUILDER.create(cluster, reader);
+    return PLAIN.create(cluster, reader);
   }
 
   private static RelNode apply(RelNode rel, RelOptRule... rules) {
     HepProgramBuilder program = new HepProgramBuilder();
     program.addMatchOrder(HepMatchOrder.BOTTOM_UP);
-    program.addRuleCollection(List.of(rules));
+    program.addRuleCollection(Arrays.stream(rules).map(Planner::plain).toList());
     HepPlanner planner = new HepPlanner(program.build());
     planner.setRoot(rel);
     return planner.findBestExp();
+  }
+
+  /** A rule that makes relations as they are. */
+  private static RelOptRule plain(RelOptRule rule) {
+    return rule instanceof RelRule<?> of
+        ? ((RelRule.Config) of.config).withRelBuilderFactory(PLAIN).toRule()
+        : rule;
+  }
+
+  /** Moves semi-joins with few rows below the joins whose rows they take away. */
+  private final class SmallSemiJoins extends RelHomogeneousShuttle {
+    @Override
+    public RelNode visit(RelNode other) {
+      RelNode rel = super.visit(other);
+      boolean moves =
+          rel instanceof Join join
+              && join.getJoinType() == JoinRelType.SEMI
+              && SMALL * estimates.rows(join.getRight()) < estimates.rows(join.getLeft());
+      return moves
+          ? apply(rel, CoreRules.SEMI_JOIN_PROJECT_TRANSPOSE, CoreRules.SEMI_JOIN_JOIN_TRANSPOSE)
+          : rel;
+    }
   }
 
   /** Takes out what all alternatives of a condition have in common; joins need it to have keys. */

@@ -13,6 +13,7 @@ import org.apache.calcite.sql.type.SqlTypeName;
 import org.apache.calcite.util.DateString;
 import org.apache.calcite.util.TimeString;
 import org.apache.calcite.util.TimestampString;
+import org.apache.calcite.util.TimestampWithTimeZoneString;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
@@ -82,6 +83,9 @@ final class RexLiterals {
   }
 
   private static Instant instant(RexLiteral literal) {
-    return timestamp(literal.getValueAs(TimestampString.class)).toInstant(java.time.ZoneOffset.UTC);
+    TimestampWithTimeZoneString text = literal.getValueAs(TimestampWithTimeZoneString.class);
+    return timestamp(text.getLocalTimestampString())
+        .atZone(text.getTimeZone().toZoneId())
+        .toInstant();
   }
 }

@@ -249,6 +249,8 @@ final class RexReader {
           "CARDINALITY",
           "ROUND" ->
           new Call(Operator.valueOf(name), arguments(call));
+      case "JSON_VALUE", "JSON_EXISTS" ->
+          new Call(Operator.valueOf(name), arguments(call).subList(0, 2));
       case "CHAR_LENGTH", "CHARACTER_LENGTH" -> new Call(Operator.CHAR_LENGTH, arguments(call));
       case "CURRENT_TIMESTAMP" -> now;
       case "LOCALTIMESTAMP" -> new Cast(now, Types.TIMESTAMP);

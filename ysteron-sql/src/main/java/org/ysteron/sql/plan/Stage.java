@@ -9,6 +9,7 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
@@ -56,12 +57,18 @@ record Stage(Step step, List<Expression> fields) {
     }
     List<String> paths = names.stream().map(name -> Schema.path(List.of(name))).toList();
     return paths.isEmpty()
-        ? new ScanStep(scan.scan(), true)
-        : new ScanStep(scan.scan().columns(paths), false);
+        ? ScanStep.counting(scan.scan())
+        : ScanStep.of(scan.scan().columns(paths));
   }
 
   /** The same with its fields as the columns of a step. */
   Stage whole() {
+    for (Type type : types()) {
+      if (type instanceof Type.Interval) {
+        throw new InvalidInputException(
+            "An interval cannot be a column of a result. EXTRACT a part of it, or add it to a time.");
+      }
+    }
     return of(new ProjectStep(reading(fields), fields, schema(types())));
   }
 

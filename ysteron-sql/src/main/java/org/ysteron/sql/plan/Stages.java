@@ -48,7 +48,7 @@ final class Stages {
   Stage of(RelNode rel) {
     if (rel instanceof TableScan scan) {
       LakeTable table = scan.getTable().unwrapOrThrow(LakeTable.class);
-      return Stage.of(new ScanStep(table.view().scan(), false));
+      return Stage.of(ScanStep.of(table.view().scan()));
     }
     if (rel instanceof Filter filter) {
       return filter(filter);
@@ -88,9 +88,7 @@ final class Stages {
   }
 
   private static Step filtered(Step step, Condition condition) {
-    return step instanceof ScanStep scan
-        ? new ScanStep(scan.scan().where(condition), false)
-        : new FilterStep(step, condition);
+    return step instanceof ScanStep scan ? scan.where(condition) : new FilterStep(step, condition);
   }
 
   private Stage project(Project project) {

@@ -7,6 +7,7 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
+import org.ysteron.expr.Condition;
 import org.ysteron.internal.read.Source;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
@@ -16,13 +17,24 @@ import org.ysteron.sql.keep.Step;
  *
  * @param scan what is read
  * @param counted whether only the number of rows is wanted, and no column of them
+ * @param columns those of the scan, which finds them anew each time
  */
-public record ScanStep(Scan scan, boolean counted) implements Step {
+public record ScanStep(Scan scan, boolean counted, Schema columns) implements Step {
   private static final int MOST_ROWS = 1 << 20;
 
-  @Override
-  public Schema columns() {
-    return counted ? Schema.NO_COLUMNS : scan.schema();
+  /** The rows of a scan with its columns. */
+  public static ScanStep of(Scan scan) {
+    return new ScanStep(scan, false, scan.schema());
+  }
+
+  /** As many rows as a scan has. */
+  public static ScanStep counting(Scan scan) {
+    return new ScanStep(scan, true, Schema.NO_COLUMNS);
+  }
+
+  /** The same where a condition is true. */
+  public ScanStep where(Condition condition) {
+    return new ScanStep(scan.where(condition), counted, columns);
   }
 
   @Override

@@ -169,7 +169,7 @@ final class ExpressionReader {
       return Expression.now();
     }
     if (table.columns().isEmpty()) {
-      throw text.wrong("A default cannot use columns.", identifier.getParserPosition(), null);
+      throw text.wrong("Columns cannot be used here.", identifier.getParserPosition(), null);
     }
     boolean given = source.isPresent() && names.size() > 1 && names.get(0).equals(SOURCE);
     Schema schema = given ? source.get() : table;

@@ -98,7 +98,7 @@ class SqlAlterTest {
         "DROP id|1|1|Column id is in the primary key",
         "ALTER level_cm SET TYPE INTEGER|1|16|SET DATA TYPE, SET DEFAULT",
         "ALTER level_cm SET DATA TYPE VARCHAR|1|1|It can become a DECIMAL",
-        "ALTER level_cm SET DEFAULT level_cm|1|16|A default cannot use columns",
+        "ALTER level_cm SET DEFAULT level_cm|1|16|Columns cannot be used here",
         "ALTER level_cm SET DEFAULT 'x'|1|16|'x' is not a value of DECIMAL(7, 1)",
         "ADD CHECK level_cm > 1|1|11|( is expected",
         "ADD CHECK (level > 1)|1|11|There is no column level",
