@@ -87,6 +87,8 @@ class OddQueriesTest {
         "SELECT count(*) FROM x.t FOR SYSTEM_TIME AS OF lake.version(0) | [0]",
         "SELECT count(*) FROM (VALUES ('😀'), ('�')) v(t) WHERE t >= '�' AND t >= '😀' | [1]",
         "SELECT 'a' = 'a ' | [false]",
+        "SELECT sum(id - id + 9223372036854775807), sum(id - id - 9223372036854775807) FROM x.t | [92233720368547758070, -92233720368547758070]",
+        "SELECT sum(CASE WHEN id < 5 THEN 9223372036854775807 ELSE -9223372036854775807 END) FROM x.t | [0]",
       })
   void isAnswered(String query, String row) {
     assertThat(rows(query)).containsExactly(row);

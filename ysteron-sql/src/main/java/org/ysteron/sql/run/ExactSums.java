@@ -15,6 +15,8 @@ import org.ysteron.sql.keep.Running;
 
 /** SUM and AVG of exact numbers, in 128 bits. For one thread. */
 final class ExactSums extends Accumulator {
+  private static final long MIN = Long.MIN_VALUE;
+
   private final Aggregate call;
   private final int scale;
   private long[] lows = {};
@@ -40,6 +42,34 @@ final class ExactSums extends Accumulator {
 
   @Override
   void add(int[] groups, int[] rows, int count, Held value) {
+    if (value.highs() == null) {
+      addNarrow(groups, rows, count, value);
+    } else {
+      addWide(groups, rows, count, value);
+    }
+  }
+
+  /** Values of 64 bits: the high word changes only where the low one passes its end. */
+  private void addNarrow(int[] groups, int[] rows, int count, Held value) {
+    long[] from = value.longs();
+    boolean all = value.nulls() == null;
+    for (int i = 0; i < count; i++) {
+      int row = rows[i];
+      if (all || !value.isNull(row)) {
+        int group = groups[i];
+        long more = from[row];
+        long before = lows[group];
+        long sum = before + more;
+        lows[group] = sum;
+        counts[group]++;
+        if (more >= 0 ? sum + MIN < before + MIN : sum + MIN > before + MIN) {
+          highs[group] += more >= 0 ? 1 : -1;
+        }
+      }
+    }
+  }
+
+  private void addWide(int[] groups, int[] rows, int count, Held value) {
     long[] from = value.longs();
     long[] wide = value.highs();
     boolean all = value.nulls() == null;
@@ -47,14 +77,12 @@ final class ExactSums extends Accumulator {
       int row = rows[i];
       if (all || !value.isNull(row)) {
         int group = groups[i];
-        long low = from[row];
-        long sum = lows[group] + low;
-        long carry = Long.compareUnsigned(sum, low) < 0 ? 1 : 0;
+        long sum = lows[group] + from[row];
+        long carry = Long.compareUnsigned(sum, from[row]) < 0 ? 1 : 0;
         lows[group] = sum;
         long before = highs[group];
-        long high = wide == null ? low >> 63 : wide[row];
-        long after = before + high + carry;
-        if (wide != null && (before ^ high) >= 0 && (before ^ after) < 0) {
+        long after = before + wide[row] + carry;
+        if ((before ^ wide[row]) >= 0 && (before ^ after) < 0) {
           throw tooLarge();
         }
         highs[group] = after;
