@@ -16,12 +16,12 @@ import org.ysteron.data.SelectedBatch;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.read.Source;
-import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.rows.RecordBinding;
 import org.ysteron.internal.work.Means;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.option.LakeOptions;
 import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.plan.PlannedQuery;
 
 /** A query that was planned, and what it is run with. For one thread. */
@@ -85,7 +85,7 @@ public final class SqlQuery implements Query {
   @Override
   public Results<Batch> batches() {
     Source<SelectedBatch> rows = open();
-    return new Results<>(() -> dense(next(rows)), rows::close);
+    return new Results<>(() -> next(rows).map(Selected::dense).orElse(null), rows::close);
   }
 
   private static Optional<SelectedBatch> next(Source<SelectedBatch> rows) {
@@ -99,21 +99,6 @@ public final class SqlQuery implements Query {
       rows.close();
       throw e;
     }
-  }
-
-  private static @Nullable Batch dense(Optional<SelectedBatch> batch) {
-    if (batch.isEmpty()) {
-      return null;
-    }
-    SelectedBatch of = batch.get();
-    if (of.rows() == null && of.count() == of.batch().size()) {
-      return of.batch();
-    }
-    int[] rows = new int[of.count()];
-    for (int i = 0; i < rows.length; i++) {
-      rows[i] = of.at(i);
-    }
-    return Gather.rows(of.batch(), rows);
   }
 
   @Override

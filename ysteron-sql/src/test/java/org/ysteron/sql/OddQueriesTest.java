@@ -87,6 +87,7 @@ class OddQueriesTest {
         "SELECT count(*) FROM x.t FOR SYSTEM_TIME AS OF lake.version(0) | [0]",
         "SELECT count(*) FROM (VALUES ('😀'), ('�')) v(t) WHERE t >= '�' AND t >= '😀' | [1]",
         "SELECT 'a' = 'a ' | [false]",
+        "SELECT count(id, \"a b\"), count(DISTINCT \"a b\", id) FROM x.t | [6, 6]",
         "SELECT sum(id - id + 9223372036854775807), sum(id - id - 9223372036854775807) FROM x.t | [92233720368547758070, -92233720368547758070]",
         "SELECT sum(CASE WHEN id < 5 THEN 9223372036854775807 ELSE -9223372036854775807 END) FROM x.t | [0]",
       })
@@ -148,6 +149,27 @@ class OddQueriesTest {
     }
 
     assertThat(rows("select * from x.wide where c999 = 999").get(0)).endsWith("998, 999]");
+  }
+
+  @Test
+  void nullsOfMoreThanSixtyFourKeysStayApart() {
+    String columns =
+        IntStream.range(0, 70).mapToObj(i -> "c" + i).collect(Collectors.joining(", "));
+    Table wide =
+        lake.createTable(
+            "x.keys",
+            Schema.of(
+                IntStream.range(0, 70).mapToObj(i -> Field.of("c" + i, Types.INTEGER)).toList()));
+    try (Append append = wide.append()) {
+      for (int nulled : new int[] {0, 64, 0}) {
+        append.add(IntStream.range(0, 70).mapToObj(i -> i == nulled ? null : 0).toArray());
+      }
+      append.commit();
+    }
+
+    assertThat(rows("select distinct %s from x.keys where c64 is null".formatted(columns)))
+        .hasSize(1);
+    assertThat(rows("select distinct %s from x.keys".formatted(columns))).hasSize(2);
   }
 
   @Test

@@ -103,6 +103,22 @@ class SpillTest {
     assertThat(files()).isZero();
   }
 
+  /** The row that cannot be computed is the last one. */
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "SELECT gauge, note, sum(1 / (id - 22081)) FROM tide.packets GROUP BY gauge, note",
+        "SELECT a.id, b.note FROM tide.packets a JOIN tide.packets b ON a.gauge = b.gauge AND b.level = 1 / (b.id - 22081)",
+        "SELECT a.id FROM tide.packets a JOIN (SELECT gauge, note, 1 / (id - 22081) AS x FROM tide.packets) b ON a.gauge = b.gauge AND b.x = a.id",
+        "SELECT note, 1 / (id - 22081) FROM tide.packets ORDER BY 2, 1"
+      })
+  void aQueryThatFailsLeavesNoFile(String query) throws Exception {
+    assertThatThrownBy(() -> lake.sql(query).within(LITTLE).rows().toList())
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("division by zero");
+    assertThat(files()).isZero();
+  }
+
   @Test
   void moreRowsOfOneKeyThanFitAreRefused() throws Exception {
     Query query =

@@ -64,9 +64,10 @@ public final class Kept {
     };
   }
 
-  /** Gives the memory back. */
+  /** Lets the rows go and gives their memory back; nothing can be added afterwards. */
   public void release() {
     running.release();
+    builders.clear();
   }
 
   /** About how many bytes the rows take. */

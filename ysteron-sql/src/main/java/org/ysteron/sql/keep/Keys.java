@@ -14,14 +14,15 @@ import org.ysteron.internal.evaluate.Computation;
 
 /**
  * Keys of rows as words of 64 bits, equal where the keys are: 0.0 and -0.0 are equal, NaN is equal
- * to itself. The first word, if there are several, says which parts are null. For one thread.
+ * to itself. The first words say which parts are null, one for each 64 parts. For one thread.
  */
 public final class Keys {
   private final List<Part> parts;
   private final int words;
   private final KeyTable table;
+  private final int nullWords;
   private long[][] key;
-  private long[] nulls = {};
+  private int room;
 
   /** One part of the keys. */
   private static final class Part {
@@ -48,7 +49,8 @@ public final class Keys {
   /** Keys of some types. */
   public Keys(List<Type> types, Running running) {
     this.parts = new ArrayList<>();
-    int number = types.isEmpty() ? 0 : 1;
+    this.nullWords = (types.size() + Long.SIZE - 1) / Long.SIZE;
+    int number = nullWords;
     for (Type type : types) {
       Part part = new Part(type, running);
       parts.add(part);
@@ -78,14 +80,14 @@ public final class Keys {
    */
   public void find(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
     int count = rows.count();
-    if (nulls.length < count) {
-      nulls = new long[count];
+    if (room < count) {
+      room = count;
       key = new long[words][count];
     }
-    if (words > 0) {
-      Arrays.fill(nulls, 0, count, 0);
+    for (int w = 0; w < nullWords; w++) {
+      Arrays.fill(key[w], 0, count, 0);
     }
-    int word = 1;
+    int word = nullWords;
     for (int p = 0; p < parts.size(); p++) {
       Part part = parts.get(p);
       Held held = part.computation.held(rows.batch(), rows.rows(), count);
@@ -93,12 +95,11 @@ public final class Keys {
       mark(held, Selected.rows(rows), count, p, word, part.wide);
       word += part.wide ? 2 : 1;
     }
-    if (words > 0) {
-      key[0] = nulls;
-    }
     table.find(key, count, numbers, adds);
-    for (int i = 0; words > 0 && !nullsMeet && i < count; i++) {
-      numbers[i] = nulls[i] == 0 ? numbers[i] : -1;
+    for (int w = 0; w < nullWords && !nullsMeet; w++) {
+      for (int i = 0; i < count; i++) {
+        numbers[i] = key[w][i] == 0 ? numbers[i] : -1;
+      }
     }
   }
 
@@ -108,7 +109,7 @@ public final class Keys {
     }
     for (int i = 0; i < count; i++) {
       if (held.isNull(at[i])) {
-        nulls[i] |= 1L << part;
+        key[part / Long.SIZE][i] |= 1L << part;
         key[word][i] = 0;
         if (wide) {
           key[word + 1][i] = 0;
@@ -179,7 +180,7 @@ public final class Keys {
     int count = rows.count();
     int[] at = Selected.rows(rows);
     long[] hashes = new long[count];
-    java.util.Arrays.fill(hashes, depth + 1);
+    Arrays.fill(hashes, depth + 1);
     for (Part part : this.parts) {
       Held held = part.computation.held(rows.batch(), rows.rows(), count);
       for (int i = 0; i < count; i++) {
@@ -205,7 +206,7 @@ public final class Keys {
 
   /** The values that a part has in keys from a number on. */
   public Vector part(int part, int from, int count) {
-    int word = 1;
+    int word = nullWords;
     for (int p = 0; p < part; p++) {
       word += parts.get(p).wide ? 2 : 1;
     }
@@ -214,7 +215,7 @@ public final class Keys {
     long[] lows = new long[count];
     for (int i = 0; i < count; i++) {
       lows[i] = table.word(from + i, word);
-      if ((table.word(from + i, 0) & (1L << part)) != 0) {
+      if ((table.word(from + i, part / Long.SIZE) & (1L << part)) != 0) {
         mask = mask == null ? new long[(count + 63) >> 6] : mask;
         mask[i >> 6] |= 1L << i;
       }

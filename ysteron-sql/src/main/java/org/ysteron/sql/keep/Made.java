@@ -3,6 +3,7 @@ package org.ysteron.sql.keep;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
 
 /** Vectors made of words of 64 bits. */
 public final class Made {
@@ -51,6 +52,15 @@ public final class Made {
       case BYTES -> wide(type, size, lows, highs, nulls);
       case NESTED -> throw new IllegalArgumentException(type + " is nested");
     };
+  }
+
+  /** So many nulls. */
+  public static Vector nulls(Type type, int count) {
+    VectorBuilder builder = new VectorBuilder(type, count);
+    for (int i = 0; i < count; i++) {
+      builder.addNull();
+    }
+    return builder.buildLast();
   }
 
   private static Vector wide(Type type, int size, long[] lows, long[] highs, long[] nulls) {

@@ -1,12 +1,8 @@
 package org.ysteron.sql.keep;
 
-import java.util.ArrayList;
 import java.util.Arrays;
-import java.util.List;
 import org.ysteron.data.Batch;
 import org.ysteron.data.SelectedBatch;
-import org.ysteron.data.Type;
-import org.ysteron.data.Vector;
 import org.ysteron.internal.rows.Gather;
 
 /** The rows of batches that count. */
@@ -38,20 +34,6 @@ public final class Selected {
     if (batch.rows() == null && batch.count() == batch.batch().size()) {
       return batch.batch();
     }
-    return gathered(batch.batch(), Arrays.copyOf(rows(batch), batch.count()));
-  }
-
-  /** Some rows of a batch, each as often as it is named. */
-  public static Batch gathered(Batch batch, int[] positions) {
-    List<Vector> vectors = new ArrayList<>(batch.vectors().size());
-    for (Vector vector : batch.vectors()) {
-      vectors.add(Gather.values(vector, positions));
-    }
-    return new Batch(batch.columns(), positions.length, vectors);
-  }
-
-  /** A batch without rows. */
-  public static SelectedBatch none(Type.Struct columns, List<Vector> vectors) {
-    return new SelectedBatch(new Batch(columns, 0, vectors), null, 0);
+    return Gather.rows(batch.batch(), Arrays.copyOf(rows(batch), batch.count()));
   }
 }

@@ -9,6 +9,7 @@ import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.file.DataFile;
 import org.ysteron.internal.file.DataFileReader;
 import org.ysteron.internal.read.Source;
+import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.write.TempFiles;
 
 /**
@@ -84,7 +85,7 @@ public final class Spill implements AutoCloseable {
             for (int i = 0; i < slice.length; i++) {
               slice[i] = from + i;
             }
-            writer.write(Selected.gathered(all, slice));
+            writer.write(Gather.rows(all, slice));
           }
         });
   }

@@ -63,13 +63,14 @@ record Stage(Step step, List<Expression> fields) {
 
   /** The same with its fields as the columns of a step. */
   Stage whole() {
-    for (Type type : types()) {
+    List<Type> types = types();
+    for (Type type : types) {
       if (type instanceof Type.Interval) {
         throw new InvalidInputException(
             "An interval cannot be a column of a result. EXTRACT a part of it, or add it to a time.");
       }
     }
-    return of(new ProjectStep(reading(fields), fields, schema(types())));
+    return of(new ProjectStep(reading(fields), fields, schema(types)));
   }
 
   /** Columns of some types, under names that only steps know. */

@@ -136,7 +136,17 @@ final class Stages {
           case MIN, MAX, ANY_VALUE, ONLY_VALUE -> input.type(of.get(0));
           case SUM, SUM_OR_ZERO, AVG -> RelTypes.of(call.getType());
         };
+    if (of.size() > 1 && function == org.ysteron.sql.run.Aggregate.Function.COUNT) {
+      where = Optional.of(withoutNulls(where, of));
+    }
     return new org.ysteron.sql.run.Aggregate(function, of, where, call.isDistinct(), type);
+  }
+
+  /** COUNT of several values counts rows in which none of them is null. */
+  private static Condition withoutNulls(Optional<Condition> where, List<Expression> of) {
+    List<Condition> parts = new ArrayList<>(where.stream().toList());
+    of.forEach(value -> parts.add(new Condition.Not(new Condition.IsNull(value))));
+    return new Condition.And(parts);
   }
 
   private static Condition holds(Expression expression) {

@@ -9,7 +9,6 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
-import org.ysteron.data.VectorBuilder;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.evaluate.Computation;
@@ -46,7 +45,7 @@ public record AggregateStep(
 
   private final class Grouping implements Source<SelectedBatch> {
     private final Running running;
-    private List<Groups> groups;
+    private final List<Groups> groups = new ArrayList<>();
     private Source<SelectedBatch> parted;
     private int set;
     private int part;
@@ -58,7 +57,7 @@ public record AggregateStep(
 
     @Override
     public Optional<SelectedBatch> next() {
-      if (groups == null) {
+      if (groups.isEmpty()) {
         read();
       }
       while (set < groups.size()) {
@@ -108,13 +107,11 @@ public record AggregateStep(
     }
 
     private void read() {
-      List<Groups> made = new ArrayList<>();
       for (List<Integer> of : sets) {
-        made.add(new Groups(of, running));
+        groups.add(new Groups(of, running));
       }
-      input.open(running).each(batch -> made.forEach(one -> one.add(batch)));
-      made.forEach(Groups::end);
-      groups = made;
+      input.open(running).each(batch -> groups.forEach(one -> one.add(batch)));
+      groups.forEach(Groups::end);
     }
 
     @Override
@@ -122,17 +119,15 @@ public record AggregateStep(
       if (parted != null) {
         parted.close();
       }
-      if (groups != null) {
-        groups.forEach(Groups::close);
-      }
-      groups = List.of();
+      groups.forEach(Groups::close);
     }
   }
 
   /** The groups of one grouping set. */
   private final class Groups {
     private final List<Integer> set;
-    private final Keys found;
+    private Keys found;
+    private int count;
     private final List<Computed> computed = new ArrayList<>();
     private final Running running;
     private Spill spill;
@@ -153,7 +148,7 @@ public record AggregateStep(
     }
 
     int count() {
-      return set.isEmpty() ? 1 : found.count();
+      return count;
     }
 
     void add(SelectedBatch rows) {
@@ -194,18 +189,21 @@ public record AggregateStep(
     }
 
     void end() {
+      count = set.isEmpty() ? 1 : found.count();
       if (spill != null) {
         spill.end();
       }
     }
 
-    /** Gives the memory of the groups back, when all of them were told. */
+    /** Lets the groups go, when all of them were told. */
     void release() {
+      found = null;
+      computed.clear();
       running.release();
     }
 
     void close() {
-      running.release();
+      release();
       if (spill != null) {
         spill.close();
       }
@@ -216,7 +214,9 @@ public record AggregateStep(
       for (int k = 0; k < keys.size(); k++) {
         int at = set.indexOf(k);
         vectors.add(
-            at < 0 ? nulls(columns.columns().get(k).type(), count) : found.part(at, from, count));
+            at < 0
+                ? Made.nulls(columns.columns().get(k).type(), count)
+                : found.part(at, from, count));
       }
       int next = 0;
       for (int a = 0; a < aggregates.size(); a++) {
@@ -239,14 +239,6 @@ public record AggregateStep(
       Arrays.fill(values, bits);
       return Made.vector(aggregate.type(), count, values, null, null);
     }
-  }
-
-  private static Vector nulls(Type type, int count) {
-    VectorBuilder builder = new VectorBuilder(type, count);
-    for (int i = 0; i < count; i++) {
-      builder.addNull();
-    }
-    return builder.buildLast();
   }
 
   /** One aggregate of the groups of a set. */

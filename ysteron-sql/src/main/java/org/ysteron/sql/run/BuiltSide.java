@@ -14,7 +14,7 @@ import org.ysteron.sql.keep.Spill;
 
 /** The rows of a join that are kept in memory, found by their keys. For one thread. */
 final class BuiltSide {
-  private final Keys keys;
+  private Keys keys;
   private final Running running;
   private final Kept kept;
   private int[] first = {};
@@ -34,6 +34,15 @@ final class BuiltSide {
     this.keys = new Keys(types, running);
     keys.of(join.rightKeys(), join.right().columns(), running);
     this.kept = new Kept(join.right().columns(), running, "a join");
+    try {
+      read(join, whole, types);
+    } catch (RuntimeException e) {
+      close();
+      throw e;
+    }
+  }
+
+  private void read(JoinStep join, Running whole, List<Type> types) {
     boolean keeps = keepsRows(join);
     int[] numbers = {};
     try (Source<SelectedBatch> rights = join.right().open(running)) {
@@ -53,6 +62,8 @@ final class BuiltSide {
           spill = new Spill(join.right().columns(), Spill.PARTS, whole);
           Batch held = kept.all();
           release();
+          keys = new Keys(types, running);
+          keys.of(join.rightKeys(), join.right().columns(), running);
           putAway(new SelectedBatch(held, null, held.size()), new int[held.size()]);
           first = new int[0];
           next = new int[0];
@@ -86,14 +97,19 @@ final class BuiltSide {
   Spill spillLeft(JoinStep join, Source<SelectedBatch> rows) {
     Spill left = new Spill(join.left().columns(), Spill.PARTS, running);
     int[][] parts = {{}};
-    rows.each(
-        batch -> {
-          parts[0] = parts[0].length < batch.count() ? new int[batch.count()] : parts[0];
-          keys.parts(batch, parts[0], Spill.PARTS, running.depth());
-          left.add(batch, parts[0]);
-        });
-    left.end();
-    return left;
+    try {
+      rows.each(
+          batch -> {
+            parts[0] = parts[0].length < batch.count() ? new int[batch.count()] : parts[0];
+            keys.parts(batch, parts[0], Spill.PARTS, running.depth());
+            left.add(batch, parts[0]);
+          });
+      left.end();
+      return left;
+    } catch (RuntimeException e) {
+      left.close();
+      throw e;
+    }
   }
 
   /** Whether rows are needed, and not only which keys there are. */

@@ -9,9 +9,10 @@ import org.ysteron.data.Field;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
-import org.ysteron.data.VectorBuilder;
 import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.internal.read.Source;
+import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Spill;
@@ -24,6 +25,7 @@ final class Joining implements Source<SelectedBatch> {
   private final Running running;
   private final Optional<Selecting> rest;
   private BuiltSide built;
+  private MarkNulls markNulls;
   private Source<SelectedBatch> left;
   private Spill leftSpill;
   private Source<SelectedBatch> ofPart;
@@ -179,8 +181,8 @@ final class Joining implements Source<SelectedBatch> {
 
   private Batch paired(int[] leftRows, int[] rightRows, int count) {
     List<Vector> vectors = new ArrayList<>();
-    vectors.addAll(Selected.gathered(batch.batch(), leftRows).vectors());
-    vectors.addAll(Selected.gathered(built.all(), rightRows).vectors());
+    vectors.addAll(Gather.rows(batch.batch(), leftRows).vectors());
+    vectors.addAll(Gather.rows(built.all(), rightRows).vectors());
     return new Batch(join.both().struct(), count, vectors);
   }
 
@@ -235,10 +237,10 @@ final class Joining implements Source<SelectedBatch> {
     boolean[] marks = new boolean[count];
     long[] unknown = new long[(count + 63) >> 6];
     boolean some = false;
-    MarkNulls nulls = new MarkNulls(join, built, running);
+    markNulls = markNulls == null ? new MarkNulls(join, built, running) : markNulls;
     for (int i = 0; i < count; i++) {
       marks[i] = matched[i];
-      if (!matched[i] && nulls.isUnknown(rows, i)) {
+      if (!matched[i] && markNulls.isUnknown(rows, i)) {
         unknown[i >> 6] |= 1L << i;
         some = true;
       }
@@ -265,13 +267,9 @@ final class Joining implements Source<SelectedBatch> {
     List<Field> beside = join.kind().pairs() ? join.left().columns().columns() : List.of();
     List<Vector> vectors = new ArrayList<>();
     for (Field field : beside) {
-      VectorBuilder builder = new VectorBuilder(field.type(), count);
-      for (int i = 0; i < count; i++) {
-        builder.addNull();
-      }
-      vectors.add(builder.buildLast());
+      vectors.add(Made.nulls(field.type(), count));
     }
-    vectors.addAll(Selected.gathered(built.all(), Arrays.copyOf(alone, count)).vectors());
+    vectors.addAll(Gather.rows(built.all(), Arrays.copyOf(alone, count)).vectors());
     return Optional.of(
         new SelectedBatch(new Batch(join.columns().struct(), count, vectors), null, count));
   }

@@ -9,6 +9,7 @@ import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.evaluate.Selecting;
+import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 
@@ -69,8 +70,8 @@ final class MarkNulls {
       for (int i = 0; i < count; i++) {
         rights[i] = from + i;
       }
-      List<Vector> vectors = new ArrayList<>(Selected.gathered(left, same).vectors());
-      vectors.addAll(Selected.gathered(built.all(), rights).vectors());
+      List<Vector> vectors = new ArrayList<>(Gather.rows(left, same).vectors());
+      vectors.addAll(Gather.rows(built.all(), rights).vectors());
       Batch pairs = new Batch(join.both().struct(), count, vectors);
       if (unknown.select(pairs, Selected.upTo(count), count, kept) > 0) {
         return true;

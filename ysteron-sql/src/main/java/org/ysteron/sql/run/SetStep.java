@@ -13,9 +13,9 @@ import org.ysteron.data.Vector;
 import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
+import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Running;
-import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Step;
 
 /**
@@ -103,7 +103,7 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
             rows[at++] = i;
           }
         }
-        Batch found = Selected.gathered(new Batch(columns.struct(), count, vectors), rows);
+        Batch found = Gather.rows(new Batch(columns.struct(), count, vectors), rows);
         return total == 0 ? Optional.empty() : Optional.of(new SelectedBatch(found, null, total));
       }
 

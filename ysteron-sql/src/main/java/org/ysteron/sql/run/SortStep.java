@@ -7,11 +7,11 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
+import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Kept;
 import org.ysteron.sql.keep.MergedRuns;
 import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Running;
-import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Spill;
 import org.ysteron.sql.keep.Step;
 
@@ -60,7 +60,7 @@ public record SortStep(Step input, List<Ordering.Order> orders, long most) imple
         close();
         return Optional.empty();
       }
-      Batch batch = Selected.gathered(rows, Arrays.copyOfRange(order, next, next + count));
+      Batch batch = Gather.rows(rows, Arrays.copyOfRange(order, next, next + count));
       next += count;
       return Optional.of(new SelectedBatch(batch, null, count));
     }
@@ -95,7 +95,7 @@ public record SortStep(Step input, List<Ordering.Order> orders, long most) imple
       runs = runs == null ? new Spill(columns(), 1, running) : runs;
       Batch batch = all.all();
       if (batch.size() > 0) {
-        runs.addRun(Selected.gathered(batch, firsts(batch)));
+        runs.addRun(Gather.rows(batch, firsts(batch)));
       }
       all.release();
     }

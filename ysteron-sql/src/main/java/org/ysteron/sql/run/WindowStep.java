@@ -1,7 +1,6 @@
 package org.ysteron.sql.run;
 
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Batch;
@@ -9,10 +8,10 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.read.Source;
+import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Kept;
 import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Running;
-import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Step;
 
 /**
@@ -45,7 +44,7 @@ public record WindowStep(Step input, List<Window> windows, Schema columns) imple
         for (int i = 0; i < count; i++) {
           rows[i] = next++;
         }
-        return Optional.of(new SelectedBatch(Selected.gathered(all, rows), null, count));
+        return Optional.of(new SelectedBatch(Gather.rows(all, rows), null, count));
       }
 
       @Override
@@ -85,7 +84,6 @@ public record WindowStep(Step input, List<Window> windows, Schema columns) imple
   /** Positions in the order of the rows, for what was computed in another. */
   static int[] inverse(int[] sorted) {
     int[] places = new int[sorted.length];
-    Arrays.setAll(places, i -> 0);
     for (int i = 0; i < sorted.length; i++) {
       places[sorted[i]] = i;
     }
