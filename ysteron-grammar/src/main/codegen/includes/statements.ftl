@@ -50,3 +50,56 @@ void TableElement(SqlNodeList elements) :
     { elements.add(SqlDdlNodes.primary(s.end(columns), name, columns)); }
   )
 }
+
+<#-- SET SYSTEM_TIME TO point; SET SYSTEM_TIME DEFAULT. -->
+SqlNode SetSystemTime() :
+{
+  final Span s;
+  SqlNode point = null;
+}
+{
+  <SET> { s = span(); } <SYSTEM_TIME>
+  (
+    <TO> point = Expression(ExprContext.ACCEPT_NON_QUERY)
+  |
+    <DEFAULT_>
+  )
+  {
+    return point == null
+        ? LakeOperators.SET_SYSTEM_TIME.createCall(s.end(this))
+        : LakeOperators.SET_SYSTEM_TIME.createCall(s.end(this), point);
+  }
+}
+
+<#-- EXPLAIN [ANALYZE] query. -->
+SqlNode ExplainQuery() :
+{
+  final Span s;
+  final SqlNode query;
+  boolean measures = false;
+}
+{
+  <EXPLAIN> { s = span(); }
+  [ LOOKAHEAD(2) <PLAN> <FOR> ]
+  [ LOOKAHEAD(1) <ANALYZE> { measures = true; } ]
+  query = OrderedQueryOrExpr(ExprContext.ACCEPT_QUERY)
+  {
+    return measures
+        ? LakeOperators.EXPLAIN_ANALYZE.createCall(s.end(this), query)
+        : LakeOperators.EXPLAIN.createCall(s.end(this), query);
+  }
+}
+
+<#-- CREATE [OR REPLACE] TEMPORARY VIEW name [(columns)] AS query. -->
+SqlCreate CreateTemporaryView(Span s, boolean replace) :
+{
+  final SqlIdentifier name;
+  final SqlNode query;
+  SqlNodeList columns = null;
+}
+{
+  <TEMPORARY> <VIEW> name = CompoundIdentifier()
+  [ columns = ParenthesizedSimpleIdentifierList() ]
+  <AS> query = OrderedQueryOrExpr(ExprContext.ACCEPT_QUERY)
+  { return SqlDdlNodes.createView(s.end(this), replace, name, columns, query); }
+}

@@ -19,12 +19,17 @@ import org.ysteron.internal.commit.LakeState;
 import org.ysteron.internal.lake.EntryRecord;
 import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableListing;
+import org.ysteron.internal.position.ReaderPositions;
 import org.ysteron.internal.remote.WriteForm;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.NearNames;
+import org.ysteron.internal.upkeep.Bookmarks;
 import org.ysteron.internal.work.Means;
 import org.ysteron.option.LakeOptions;
+import org.ysteron.progress.ProgressMonitor;
+import org.ysteron.report.Bookmark;
 import org.ysteron.report.CommitStamp;
+import org.ysteron.report.Position;
 import org.ysteron.report.TableInfo;
 import org.ysteron.task.StagedChange;
 import org.ysteron.task.WriteTask;
@@ -221,6 +226,25 @@ public final class LakeView {
                                 name, dropped.stream().map(TableListing::name).toList()))));
   }
 
+  /** All bookmarks, by name, as of the newest commit. */
+  public List<Bookmark> bookmarks() {
+    return core.ofNewest(now -> Bookmarks.all(now, core.pages()));
+  }
+
+  /**
+   * The lake as a bookmark of it names it.
+   *
+   * @throws NotFoundException when there is no such bookmark, or it names a version of a table
+   */
+  public LakeView atBookmark(String bookmark) {
+    return atEntry(core.ofNewest(now -> Bookmarks.entryOf(now, bookmark, core.pages())));
+  }
+
+  /** The positions of all named readers, by name, as of the newest commit. */
+  public List<Position> positions() {
+    return core.ofNewest(now -> ReaderPositions.all(now, core.pages()));
+  }
+
   /** With which options the lake is open: threads, memory, temporary directory. */
   public LakeOptions options() {
     Means means = core.workers().means();
@@ -228,6 +252,11 @@ public final class LakeView {
         .threads(means.threads())
         .memory(means.memory())
         .temporaryDirectory(means.temporary());
+  }
+
+  /** What watches its calls, as {@code LakeHandle.watchedBy} says. */
+  public ProgressMonitor monitor() {
+    return core.watch().monitor();
   }
 
   /**

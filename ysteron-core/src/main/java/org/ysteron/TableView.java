@@ -29,11 +29,15 @@ import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.tree.PageRef;
 import org.ysteron.internal.tree.TreeCursor;
 import org.ysteron.internal.upkeep.Bookmarks;
+import org.ysteron.internal.upkeep.HealthCheck;
+import org.ysteron.maintenance.TableHealth;
 import org.ysteron.option.Alteration;
 import org.ysteron.option.Check;
+import org.ysteron.option.FileChoice;
 import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.DuplicateRow;
+import org.ysteron.report.NamedWriter;
 import org.ysteron.report.TableFile;
 import org.ysteron.report.TableStatistics;
 import org.ysteron.report.TableVersion;
@@ -138,6 +142,40 @@ public final class TableView implements ReadableTable {
     return entries(limit).stream().map(texts::told).toList();
   }
 
+  /** The data files of a choice, one after the other. */
+  public Results<TableFile> files(FileChoice choice) {
+    FileTexts texts = new FileTexts(page, core.pages());
+    TreeCursor<FileEntry, ?> cursor =
+        page.fileTree(core.pages())
+            .cursor(
+                below ->
+                    below.numbers().greatestBirth() >= choice.bornSince()
+                        && (below.numbers().maskedRows() > 0 || !choice.masked()),
+                (leaf, at) -> true);
+    return new Results<>(
+        () -> {
+          while (cursor.next()) {
+            FileEntry file = cursor.value();
+            if (file.numbers().births().greatest() >= choice.bornSince()
+                && (file.numbers().maskedRows() > 0 || !choice.masked())) {
+              return texts.told(file);
+            }
+          }
+          return null;
+        },
+        () -> {});
+  }
+
+  /** The named writers of the table, by name, as of the newest commit. */
+  public List<NamedWriter> writers() {
+    return core.ofNewest(now -> historyOf(now).writers());
+  }
+
+  /** What this version's files are like, and what would help; opens none. */
+  public TableHealth health() {
+    return new HealthCheck(page, core.reading()).run();
+  }
+
   /**
    * What the values of this version, or of one before it, were like; empty when none was measured.
    */
@@ -158,6 +196,25 @@ public final class TableView implements ReadableTable {
         .summary()
         .map(files -> files.range(id))
         .filter(range -> range.state() == ColumnRange.State.BOUNDED)
+        .map(ColumnRange::told);
+  }
+
+  /**
+   * The least and the greatest value of a column and how many are null, exactly, known without
+   * reading a file. Empty when metadata does not tell: for other types than whole numbers, decimals
+   * of at most 18 digits, dates and times, where rows were deleted since their files were written,
+   * and where some rows are older than the column.
+   *
+   * @throws org.ysteron.error.NotFoundException when there is no such column
+   */
+  public Optional<ValueRange> exactRange(String column) {
+    List<Field> along = page.schema().resolve(column);
+    int id = along.get(along.size() - 1).id();
+    return page.fileTree(core.pages())
+        .summary()
+        .filter(files -> files.numbers().maskedRows() == 0)
+        .map(files -> files.range(id))
+        .filter(ColumnRange::isExact)
         .map(ColumnRange::told);
   }
 

@@ -35,7 +35,9 @@ public enum Operator {
   CURRENT_TIMESTAMP("CURRENT_TIMESTAMP", 0, 0),
   JSON_VALUE("JSON_VALUE", 2, 2),
   JSON_EXISTS("JSON_EXISTS", 2, 2),
-  CARDINALITY("CARDINALITY", 1, 1);
+  CARDINALITY("CARDINALITY", 1, 1),
+  /** A list of values. */
+  ARRAY("ARRAY", 1, Integer.MAX_VALUE);
 
   private final String sql;
   private final int least;

@@ -39,6 +39,8 @@ final class SqlForm {
                   parts.get(2),
                   parts.size() > 3 ? " FOR " + parts.get(3) : "");
       case CURRENT_TIMESTAMP -> "CURRENT_TIMESTAMP";
+      case ARRAY ->
+          "ARRAY[" + String.join(", ", parts.stream().map(Expression::toString).toList()) + "]";
       default ->
           call.operator().sql()
               + "("

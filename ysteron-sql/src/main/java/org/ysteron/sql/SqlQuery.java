@@ -18,8 +18,10 @@ import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.RecordBinding;
 import org.ysteron.internal.work.Means;
+import org.ysteron.internal.work.Watch;
 import org.ysteron.internal.work.Workers;
 import org.ysteron.option.LakeOptions;
+import org.ysteron.sql.explain.ExplainStep;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.plan.PlannedQuery;
@@ -30,9 +32,19 @@ public final class SqlQuery implements Query {
   private final Instant now;
   private final long mostBytes;
   private final Workers workers;
+  private final Watch watch;
+  private final boolean pushes;
 
-  private SqlQuery(PlannedQuery planned, Instant now, long mostBytes, Workers workers) {
+  private SqlQuery(
+      PlannedQuery planned,
+      Instant now,
+      long mostBytes,
+      Workers workers,
+      Watch watch,
+      boolean pushes) {
     this.planned = planned;
+    this.pushes = pushes;
+    this.watch = watch;
     this.workers = workers;
     this.now = now;
     this.mostBytes = mostBytes;
@@ -47,20 +59,32 @@ public final class SqlQuery implements Query {
    */
   public static SqlQuery of(
       LakeView lake, Optional<String> schema, String query, List<@Nullable Object> parameters) {
+    return of(lake, schema, query, parameters, true);
+  }
+
+  /** {@code pushes}: whether scans and metadata do what they can of the work of other steps. */
+  static SqlQuery of(
+      LakeView lake,
+      Optional<String> schema,
+      String query,
+      List<@Nullable Object> parameters,
+      boolean pushes) {
     Instant now = Instant.now().truncatedTo(ChronoUnit.MICROS);
     LakeOptions options = lake.options();
     long memory = options.memory().orElseGet(Means::standardMemory);
     Path temporary = options.temporaryDirectory().orElseGet(Means::standardTemporary);
     return new SqlQuery(
-        PlannedQuery.of(lake, schema, query, parameters, now),
+        PlannedQuery.of(lake, schema, query, parameters, now, pushes),
         now,
         memory,
-        new Workers(new Means(0, memory, temporary)));
+        new Workers(new Means(0, memory, temporary)),
+        new Watch(lake.monitor()),
+        pushes);
   }
 
   @Override
   public SqlQuery within(long bytes) {
-    return new SqlQuery(planned, now, bytes, workers);
+    return new SqlQuery(planned, now, bytes, workers, watch, pushes);
   }
 
   @Override
@@ -75,11 +99,11 @@ public final class SqlQuery implements Query {
 
   @Override
   public String plan() {
-    return planned.tree();
+    return ExplainStep.text(planned.step());
   }
 
   private Source<SelectedBatch> open() {
-    return planned.step().open(new Running(now, mostBytes, workers));
+    return planned.step().open(new Running(now, mostBytes, workers, watch, pushes));
   }
 
   @Override

@@ -109,7 +109,7 @@ class OddQueriesTest {
         "SELECT interval '1' day * 3 | An interval cannot be a column",
         "SELECT * FROM x.u | There is no table x.u. Did you mean x.t?",
         "SELECT idd FROM x.t | Did you mean id?",
-        "SELECT 1; SELECT 2 | Encountered",
+        "SELECT 1; SELECT 2 | Only SET SYSTEM_TIME",
         "` ` | The query is empty.",
         "SELECT * FROM x.t FOR SYSTEM_TIME AS OF id | Columns cannot be used here",
       })

@@ -57,7 +57,12 @@ class RandomQueriesTest {
 
   private static Optional<String> difference(Lake lake, Statement duck, String query) {
     try {
-      List<String> ours = ours(lake, query);
+      List<String> ours = ours(lake, query, true);
+      List<String> plainly = ours(lake, query, false);
+      if (!ours.equals(plainly)) {
+        return Optional.of(
+            "%s%n  %s%n  without push-down %s".formatted(query, some(ours), some(plainly)));
+      }
       List<String> theirs = theirs(duck, query);
       return ours.equals(theirs)
           ? Optional.empty()
@@ -108,8 +113,8 @@ class RandomQueriesTest {
     }
   }
 
-  private static List<String> ours(Lake lake, String query) {
-    SqlQuery made = SqlQuery.of(lake.now(), Optional.empty(), query, List.of());
+  private static List<String> ours(Lake lake, String query, boolean pushes) {
+    SqlQuery made = SqlQuery.of(lake.now(), Optional.empty(), query, List.of(), pushes);
     List<String> found = new ArrayList<>();
     try (Results<Row> rows = made.rows()) {
       for (Row row : rows) {

@@ -31,7 +31,16 @@ final class RandomQuery {
 
   /** A query whose rows are all told, in any order. */
   String query() {
-    return one(this::plain, this::plain, this::grouped, this::grouped, this::set, this::windowed);
+    return one(
+        this::plain,
+        this::plain,
+        this::grouped,
+        this::grouped,
+        this::set,
+        this::windowed,
+        this::windowed,
+        this::whole,
+        this::recursive);
   }
 
   private String from(List<String> names) {
@@ -113,9 +122,22 @@ final class RandomQuery {
     String partition = random.nextBoolean() ? "partition by " + of(List.of("o", "t", "taken")) : "";
     String ordered = "over (" + partition + " " + order + frame + ")";
     String ranked = "over (" + partition + " order by i nulls first)";
+    String ranged =
+        "over (%s order by %s nulls first range between %s and %s)"
+            .formatted(
+                partition,
+                of(List.of("i", "i desc", "b")),
+                of(List.of("1 preceding", "unbounded preceding", "current row", "1 following")),
+                of(List.of("2 following", "unbounded following", "3 following")));
     return "select i, t, %s from %s"
         .formatted(
             one(
+                () -> "sum(d) " + ranged,
+                () -> "count(*) " + ranged,
+                () -> "count(distinct t) " + ranged,
+                () -> "first_value(b) " + ordered,
+                () -> "last_value(b) " + ordered,
+                () -> "lag(b, 2) " + ordered.replace(frame, ""),
                 () -> "sum(d) " + ordered,
                 () -> "count(b) " + ordered,
                 () -> "min(t) " + ordered,
@@ -123,6 +145,31 @@ final class RandomQuery {
                 () -> "rank() " + ranked,
                 () -> "dense_rank() " + ranked),
             of(tables));
+  }
+
+  /** What metadata may tell. */
+  private String whole() {
+    List<String> items = new ArrayList<>();
+    for (int a = random.nextInt(3) + 1; a > 0; a--) {
+      String column = of(List.of("i", "b", "d", "w", "t", "x", "taken", "ts", "o"));
+      items.add(
+          one(
+              () -> "count(*)",
+              () -> "count(" + column + ")",
+              () -> "min(" + column + ")",
+              () -> "max(" + column + ")"));
+    }
+    return "select " + String.join(", ", items) + " from " + of(tables);
+  }
+
+  private String recursive() {
+    return one(
+        () ->
+            "with recursive n(k) as (select min(i) from %s union all select k + 1 from n where k < 5) select k, count(t.b) from n left join %s t on t.i = n.k group by k"
+                .formatted(of(tables), of(tables)),
+        () ->
+            "with recursive n(k, s) as (select i, b from %s where i < 2 union select t.b, n.s from n join %s t on t.i = n.k) select * from n"
+                .formatted(of(tables), of(tables)));
   }
 
   private String aggregate(List<String> names) {
@@ -134,6 +181,10 @@ final class RandomQuery {
         () -> "min(" + value(names) + ")",
         () -> "max(" + value(names) + ")",
         () -> "sum(distinct " + column(names, "b") + ")",
+        () -> "cast(var_pop(" + column(names, "i") + ") as decimal(18, 10))",
+        () -> "cast(stddev_samp(" + column(names, "b") + ") as decimal(18, 9))",
+        () -> "percentile_disc(0.25) within group (order by " + column(names, "b") + ")",
+        () -> "percentile_cont(0.5) within group (order by " + column(names, "i") + ")",
         () -> "count(*) filter (where " + condition(names, 0) + ")");
   }
 

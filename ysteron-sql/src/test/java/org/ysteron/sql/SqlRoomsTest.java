@@ -20,7 +20,8 @@ class SqlRoomsTest {
   private static final String ROOT = "org.ysteron.sql";
 
   /** From the top down; a room may use those below it. */
-  private static final List<String> ROOMS = List.of("", "plan", "run", "keep", "text");
+  private static final List<String> ROOMS =
+      List.of("", "plan", "explain", "catalog", "inside", "run", "aggregate", "keep", "text");
 
   private static final int MOST_FILES = 25;
   private static final int MOST_LINES = 600;

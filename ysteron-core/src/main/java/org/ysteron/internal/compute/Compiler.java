@@ -103,6 +103,7 @@ public final class Compiler {
           new TextKernels.Overlay(first, second, third, of.size() > 3 ? of.get(3) : null);
       case JSON_VALUE, JSON_EXISTS -> new JsonKernel(first, path(applied), type);
       case CARDINALITY -> new NestedKernels.Cardinality(first);
+      case ARRAY -> new NestedKernels.ListOf(of, type);
       case COALESCE, NULLIF, CURRENT_TIMESTAMP ->
           throw new IllegalStateException(operator + " has a form of its own");
     };

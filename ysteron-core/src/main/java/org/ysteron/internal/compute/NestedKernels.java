@@ -1,6 +1,8 @@
 package org.ysteron.internal.compute;
 
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.List;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
@@ -37,6 +39,42 @@ final class NestedKernels {
     return vector instanceof Vector.OfList list
         ? list.offsets()
         : ((Vector.OfMap) vector).offsets();
+  }
+
+  /** A list of values. */
+  static final class ListOf extends Kernel {
+    private final List<Kernel> of;
+    private final Wide scratch = new Wide();
+
+    ListOf(List<Kernel> of, Type type) {
+      super(type);
+      this.of = of;
+    }
+
+    @Override
+    public Held eval(Rows rows) {
+      List<Vector> values = new ArrayList<>();
+      for (Kernel kernel : of) {
+        values.add(Vectors.of(kernel.eval(rows), kernel.type));
+      }
+      int[] offsets = new int[rows.size() + 1];
+      Type element = ((Type.ListOf) type).element().type();
+      VectorBuilder elements =
+          new VectorBuilder(element, Math.max(1, rows.count() * values.size()));
+      int[] one = new int[1];
+      int next = 0;
+      for (int i = 0; i < rows.size(); i++) {
+        offsets[i] = elements.size();
+        if (next < rows.count() && rows.selected()[next] == i) {
+          next++;
+          one[0] = i;
+          values.forEach(vector -> elements.addAll(vector, one, 1));
+        }
+      }
+      offsets[rows.size()] = elements.size();
+      return out.of(
+          new Vector.OfList(type, rows.size(), offsets, elements.buildLast(), null), scratch);
+    }
   }
 
   /** A field of a struct. */

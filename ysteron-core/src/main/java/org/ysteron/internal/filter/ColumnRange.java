@@ -177,6 +177,19 @@ public final class ColumnRange {
     return state == State.UNKNOWN || someAbsent ? this : with(nulls, true);
   }
 
+  /**
+   * Whether the bounds are values, and not only around them: those of whole numbers are, which were
+   * never cut; among approximate numbers there may be some that are none.
+   */
+  public boolean isExact() {
+    boolean isWhole =
+        state == State.BOUNDED
+            && minBytes == null
+            && maxBytes == null
+            && (type.physical() == Type.Physical.INT || type.physical() == Type.Physical.LONG);
+    return nulls >= 0 && !someAbsent && (state == State.ALL_NULL || isWhole);
+  }
+
   /** Whether some of the rows may be older than the column, so that its default counts, too. */
   public boolean someAbsent() {
     return someAbsent;

@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.OptionalLong;
 import java.util.function.LongConsumer;
 import java.util.function.Predicate;
 import org.ysteron.data.Values;
@@ -12,8 +13,10 @@ import org.ysteron.error.ExpiredException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.table.WriterRecord;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.tree.TreeCursor;
+import org.ysteron.report.NamedWriter;
 
 /**
  * The versions of a table, told by its newest state: the only way to its past. Immutable,
@@ -34,6 +37,21 @@ public final class TableHistory {
   public static TableHistory of(TableListing newest, PageStore pages) {
     return new TableHistory(
         VersionPage.read(newest.page(), pages), TableHead.read(newest.head(), pages), pages);
+  }
+
+  /** The named writers of the table, by name. */
+  public List<NamedWriter> writers() {
+    List<NamedWriter> writers = new ArrayList<>();
+    TreeCursor<WriterRecord, ?> cursor = head.writerTree(pages).cursor();
+    while (cursor.next()) {
+      WriterRecord writer = cursor.value();
+      writers.add(
+          new NamedWriter(
+              writer.name(),
+              writer.session(),
+              writer.sequence() < 0 ? OptionalLong.empty() : OptionalLong.of(writer.sequence())));
+    }
+    return writers;
   }
 
   /** The newest version. */

@@ -39,6 +39,7 @@ final class Calls {
       case JSON_VALUE -> json(call, Types.text());
       case JSON_EXISTS -> json(call, Types.BOOLEAN);
       case CARDINALITY -> cardinality(call);
+      case ARRAY -> list(call);
       case CURRENT_TIMESTAMP -> typing.now();
     };
   }
@@ -209,6 +210,14 @@ final class Calls {
     Type type = typing.common(call.arguments(), "values of a COALESCE");
     return new Typed.First(
         call.arguments().stream().map(argument -> typing.as(argument, type)).toList(), type);
+  }
+
+  private Typed list(Call call) {
+    Type type = typing.common(call.arguments(), "elements of an ARRAY");
+    return new Typed.Applied(
+        call.operator(),
+        call.arguments().stream().map(argument -> typing.as(argument, type)).toList(),
+        Types.listOf(type));
   }
 
   /** NULLIF(a, b) is CASE WHEN a = b THEN NULL ELSE a END. */

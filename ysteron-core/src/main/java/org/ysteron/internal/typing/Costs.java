@@ -43,7 +43,8 @@ public final class Costs {
   private static boolean fails(Typed typed) {
     if (typed instanceof Typed.Applied applied) {
       return switch (applied.operator()) {
-        case CONCAT, UPPER, LOWER, POSITION, CHAR_LENGTH, CARDINALITY, FLOOR, CEIL, ROUND -> false;
+        case CONCAT, UPPER, LOWER, POSITION, CHAR_LENGTH, CARDINALITY, ARRAY, FLOOR, CEIL, ROUND ->
+            false;
         case ABS, NEGATE -> !(typed.type() instanceof Type.Decimal) && typed.type() != Types.DOUBLE;
         case ADD, SUBTRACT, MULTIPLY ->
             !(typed.type() instanceof Type.Decimal decimal)

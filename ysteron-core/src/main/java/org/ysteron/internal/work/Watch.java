@@ -20,6 +20,11 @@ public final class Watch {
     this.monitor = monitor;
   }
 
+  /** Who watches. */
+  public ProgressMonitor monitor() {
+    return monitor;
+  }
+
   /** Whether nobody watches, so that nothing needs to be found out for the progress alone. */
   public boolean isIdle() {
     return monitor == ProgressMonitor.NONE;

@@ -28,14 +28,14 @@ public final class Ordering {
   }
 
   /** The positions of the rows in their order; equal ones stay as they are (merge sort). */
-  public static int[] sorted(Batch batch, List<Order> orders) {
+  public static int[] sorted(Batch batch, List<Order> orders, Running running) {
     List<Comparing> parts = new ArrayList<>();
     for (Order order : orders) {
       parts.add(part(batch.vectors().get(order.column()), order));
     }
     int[] rows = Arrays.copyOf(Selected.upTo(batch.size()), batch.size());
     Comparing[] all = parts.toArray(Comparing[]::new);
-    merge(rows.clone(), rows, 0, rows.length, all);
+    merge(rows.clone(), rows, 0, rows.length, all, running);
     return rows;
   }
 
@@ -44,20 +44,23 @@ public final class Ordering {
     for (Order order : orders) {
       Vector one = a.vectors().get(order.column());
       Vector other = b.vectors().get(order.column());
-      boolean first = one.isNull(i);
-      boolean second = other.isNull(j);
-      int compared;
-      if (first || second) {
-        int nullFirst = order.nullsFirst() ? -1 : 1;
-        compared = first && second ? 0 : first ? nullFirst : -nullFirst;
-      } else {
-        compared = order.descending() ? compare(other, j, one, i) : compare(one, i, other, j);
-      }
+      int compared = compare(one, i, other, j, order);
       if (compared != 0) {
         return compared;
       }
     }
     return 0;
+  }
+
+  /** Compares two values of one type by the direction of an order. */
+  public static int compare(Vector one, int i, Vector other, int j, Order order) {
+    boolean first = one.isNull(i);
+    boolean second = other.isNull(j);
+    if (first || second) {
+      int nullFirst = order.nullsFirst() ? -1 : 1;
+      return first && second ? 0 : first ? nullFirst : -nullFirst;
+    }
+    return order.descending() ? compare(other, j, one, i) : compare(one, i, other, j);
   }
 
   private static int compare(Vector a, int i, Vector b, int j) {
@@ -113,9 +116,11 @@ public final class Ordering {
   }
 
   private static final int SMALL = 8;
+  private static final int MANY = 1 << 14;
 
   /** Sorts {@code to} from {@code start} to {@code end}; {@code from} has the same rows there. */
-  private static void merge(int[] from, int[] to, int start, int end, Comparing[] parts) {
+  private static void merge(
+      int[] from, int[] to, int start, int end, Comparing[] parts, Running running) {
     if (end - start < SMALL) {
       for (int i = start + 1; i < end; i++) {
         int row = to[i];
@@ -129,8 +134,11 @@ public final class Ordering {
       return;
     }
     int middle = (start + end) >>> 1;
-    merge(to, from, start, middle, parts);
-    merge(to, from, middle, end, parts);
+    if (end - start > MANY) {
+      running.check();
+    }
+    merge(to, from, start, middle, parts, running);
+    merge(to, from, middle, end, parts, running);
     int left = start;
     int right = middle;
     for (int i = start; i < end; i++) {

@@ -78,16 +78,19 @@ public final class Spill implements AutoCloseable {
   }
 
   private DataFile written(Batch all) {
-    return temporary.write(
-        writer -> {
-          for (int from = 0; from < all.size(); from += SLICE) {
-            int[] slice = new int[Math.min(SLICE, all.size() - from)];
-            for (int i = 0; i < slice.length; i++) {
-              slice[i] = from + i;
-            }
-            writer.write(Gather.rows(all, slice));
-          }
-        });
+    DataFile file =
+        temporary.write(
+            writer -> {
+              for (int from = 0; from < all.size(); from += SLICE) {
+                int[] slice = new int[Math.min(SLICE, all.size() - from)];
+                for (int i = 0; i < slice.length; i++) {
+                  slice[i] = from + i;
+                }
+                writer.write(Gather.rows(all, slice));
+              }
+            });
+    running.spilled(file.size());
+    return file;
   }
 
   /** Puts all rows of a batch away as a file of their own, in their order. */
@@ -140,7 +143,12 @@ public final class Spill implements AutoCloseable {
     }
 
     @Override
-    public Source<SelectedBatch> open(Running of) {
+    public List<Step> inputs() {
+      return List.of();
+    }
+
+    @Override
+    public Source<SelectedBatch> begin(Running of) {
       return new Source<>() {
         private int next;
         private Source<SelectedBatch> rows;

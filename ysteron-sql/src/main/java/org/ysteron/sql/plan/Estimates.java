@@ -25,6 +25,7 @@ import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.util.DateString;
+import org.ysteron.sql.catalog.PlannedTable;
 
 /**
  * How many rows relations have, and how many different values their fields, as far as the metadata
@@ -52,7 +53,7 @@ final class Estimates {
 
   private double counted(RelNode rel) {
     if (rel instanceof TableScan scan) {
-      return table(scan).rows();
+      return table(scan).map(PlannedTable::rows).orElse(UNKNOWN_ROWS);
     }
     if (rel instanceof Filter filter) {
       return rows(filter.getInput()) * passing(filter.getCondition(), filter.getInput());
@@ -80,8 +81,9 @@ final class Estimates {
     return rel.getInputs().isEmpty() ? UNKNOWN_ROWS : rows(rel.getInput(0));
   }
 
-  private static LakeTable table(TableScan scan) {
-    return scan.getTable().unwrapOrThrow(LakeTable.class);
+  /** A table; the rows of a round of a recursion are none. */
+  private static Optional<PlannedTable> table(TableScan scan) {
+    return Optional.ofNullable(scan.getTable().unwrap(PlannedTable.class));
   }
 
   private double joined(Join join) {
@@ -187,7 +189,7 @@ final class Estimates {
   double distinct(RelNode rel, int field) {
     double rows = rows(rel);
     if (rel instanceof TableScan scan) {
-      return Math.min(rows, table(scan).distinct(field));
+      return Math.min(rows, table(scan).map(table -> table.distinct(field)).orElse(rows));
     }
     if (rel instanceof Project project) {
       return project.getProjects().get(field) instanceof RexInputRef input
@@ -283,7 +285,7 @@ final class Estimates {
 
   private Optional<double[]> range(RelNode rel, int field) {
     if (rel instanceof TableScan scan) {
-      return table(scan).range(field);
+      return table(scan).flatMap(table -> table.range(field));
     }
     if (rel instanceof Project project) {
       return project.getProjects().get(field) instanceof RexInputRef input

@@ -91,7 +91,7 @@ final class Joins {
     return step.columns().columns().stream().map(column -> column.type()).toList();
   }
 
-  private static JoinStep.Kind kind(JoinRelType type) {
+  static JoinStep.Kind kind(JoinRelType type) {
     return switch (type) {
       case INNER -> JoinStep.Kind.INNER;
       case LEFT -> JoinStep.Kind.LEFT;

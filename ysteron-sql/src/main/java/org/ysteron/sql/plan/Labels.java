@@ -2,6 +2,9 @@ package org.ysteron.sql.plan;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 import org.apache.calcite.runtime.CalciteContextException;
 import org.apache.calcite.sql.SqlBasicCall;
 import org.apache.calcite.sql.SqlIdentifier;
@@ -17,6 +20,7 @@ import org.ysteron.sql.text.SqlText;
 /** What people read of a query: how its columns are called, and names that are nearly right. */
 final class Labels {
   private static final int LONGEST = 60;
+  private static final Pattern MISSING = Pattern.compile("Object '([^']*)' not found.*");
 
   private Labels() {}
 
@@ -54,6 +58,13 @@ final class Labels {
   static SqlParserPos place(CalciteContextException e) {
     return new SqlParserPos(
         e.getPosLine(), e.getPosColumn(), e.getEndPosLine(), e.getEndPosColumn());
+  }
+
+  /** The name of a table that was not found, if that is what is wrong. */
+  static Optional<String> missingTable(CalciteContextException e) {
+    Matcher missing =
+        MISSING.matcher(e.getCause() == null ? "" : String.valueOf(e.getCause().getMessage()));
+    return missing.matches() ? Optional.of(missing.group(1)) : Optional.empty();
   }
 
   /** A column that may be meant by the name at the wrong place; empty when there is none. */

@@ -3,16 +3,20 @@ package org.ysteron.sql.plan;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
-import org.apache.calcite.plan.RelOptUtil;
 import org.apache.calcite.rel.RelRoot;
 import org.apache.calcite.runtime.CalciteContextException;
-import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlNode;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeView;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.expr.Literal;
+import org.ysteron.sql.catalog.LakeCatalog;
+import org.ysteron.sql.catalog.Points;
+import org.ysteron.sql.catalog.Replacements;
+import org.ysteron.sql.catalog.Statements;
+import org.ysteron.sql.catalog.TableFunctions;
+import org.ysteron.sql.explain.ExplainStep;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.text.SqlText;
 
@@ -21,9 +25,8 @@ import org.ysteron.sql.text.SqlText;
  *
  * @param step what makes its rows
  * @param labels the names of the columns, of which several may be the same
- * @param tree the relational operators, for people
  */
-public record PlannedQuery(Step step, List<String> labels, String tree) {
+public record PlannedQuery(Step step, List<String> labels) {
 
   /**
    * Plans a query.
@@ -31,6 +34,7 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
    * @param schema where tables are whose names are given alone
    * @param parameters what stands for the question marks
    * @param now what CURRENT_TIMESTAMP is
+   * @param pushes whether scans and metadata do what they can of the work of other steps
    * @throws org.ysteron.sql.text.SqlTextException pointing at the place that is wrong
    */
   public static PlannedQuery of(
@@ -38,22 +42,23 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
       Optional<String> schema,
       String query,
       List<@Nullable Object> parameters,
-      Instant now) {
+      Instant now,
+      boolean pushes) {
     SqlText text = new SqlText(query, 0);
-    if (query.isBlank()) {
+    List<SqlNode> statements = text.statements();
+    if (statements.isEmpty()) {
       throw new InvalidInputException("The query is empty.");
     }
-    SqlNode parsed = text.query();
-    if (!parsed.isA(SqlKind.QUERY)) {
-      throw text.wrong("This is not a query.", parsed.getParserPosition(), null);
-    }
-    List<String> path = schema.map(List::of).orElse(List.of());
-    LakeCatalog catalog = new LakeCatalog(lake);
-    Planner planner = new Planner(catalog, path);
     return text.bounded(
         () -> {
-          SqlNode pinned = parsed.accept(new Snapshots(lake, catalog, schema, text, now));
-          return planned(planner, catalog, parameters, now, text, pinned);
+          Statements.Last last =
+              Statements.of(statements, lake, text, of -> new Points(of, schema, text, now));
+          Points points = new Points(last.lake(), schema, text, now);
+          LakeCatalog catalog = new LakeCatalog(last.lake());
+          Planner planner = new Planner(catalog, schema.map(List::of).orElse(List.of()));
+          TableFunctions functions = new TableFunctions(points, text, now);
+          SqlNode pinned = last.query().accept(new Replacements(catalog, points, functions, text));
+          return planned(planner, catalog, parameters, now, text, pinned, last, pushes);
         });
   }
 
@@ -63,12 +68,15 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
       List<@Nullable Object> parameters,
       Instant now,
       SqlText text,
-      SqlNode parsed) {
+      SqlNode parsed,
+      Statements.Last last,
+      boolean pushes) {
     RelRoot root;
     try {
       root = planner.plan(parsed);
     } catch (CalciteContextException e) {
-      Optional<String> missing = catalog.missing();
+      Optional<String> missing =
+          catalog.missing().or(() -> Labels.missingTable(e).map(catalog::missing));
       throw missing.isPresent()
           ? text.wrong(missing.get(), Labels.place(e), e)
           : text.wrong(e, Labels.nearColumn(text, e, catalog.columns()));
@@ -86,8 +94,12 @@ public record PlannedQuery(Step step, List<String> labels, String tree) {
             field -> {
               throw new IllegalStateException("there is no field " + field);
             });
-    Stage stage = new Stages(reader, planner.estimates()).of(root.rel);
-    List<String> labels = Labels.of(parsed, text, root.validatedRowType.getFieldNames());
-    return new PlannedQuery(stage.whole().step(), labels, RelOptUtil.toString(root.rel));
+    Stages stages = new Stages(reader, planner.estimates(), pushes);
+    Step step = stages.of(root.rel).whole().step();
+    if (last.explains()) {
+      Step explain = ExplainStep.of(step, stages.expected(), last.measures());
+      return new PlannedQuery(explain, Stage.names(explain.columns()));
+    }
+    return new PlannedQuery(step, Labels.of(parsed, text, root.validatedRowType.getFieldNames()));
   }
 }

@@ -32,7 +32,6 @@ import org.apache.calcite.rel.rules.CoreRules;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.sql.SqlNode;
-import org.apache.calcite.sql.fun.SqlStdOperatorTable;
 import org.apache.calcite.sql.validate.SqlConformanceEnum;
 import org.apache.calcite.sql.validate.SqlValidator;
 import org.apache.calcite.sql.validate.SqlValidatorUtil;
@@ -42,6 +41,10 @@ import org.apache.calcite.sql2rel.StandardConvertletTable;
 import org.apache.calcite.sql2rel.TopDownGeneralDecorrelator;
 import org.apache.calcite.tools.RelBuilder;
 import org.apache.calcite.tools.RelBuilderFactory;
+import org.ysteron.sql.catalog.LakeCatalog;
+import org.ysteron.sql.catalog.LakeFunctions;
+import org.ysteron.sql.catalog.LakeNames;
+import org.ysteron.sql.catalog.LakeTypeSystem;
 
 /**
  * Makes a tree of relational operators of a parsed query: names and types are found, subqueries
@@ -77,9 +80,21 @@ final class Planner {
   /** {@code schema}: where tables are whose names are given alone; empty for nowhere. */
   Planner(LakeCatalog catalog, List<String> schema) {
     CalciteSchema root = CalciteSchema.createRootSchema(false, false, "", catalog);
-    this.reader = new CalciteCatalogReader(root, schema, types, CONFIG);
+    this.reader = new Reader(root, schema, types);
     this.cluster = RelOptCluster.create(withoutComputing(), new RexBuilder(types));
     cluster.setMetadataQuerySupplier(Metadata::new);
+  }
+
+  /** Finds tables, of the namespace first, and columns by our rule for names. */
+  private static final class Reader extends CalciteCatalogReader {
+    Reader(CalciteSchema root, List<String> schema, JavaTypeFactoryImpl types) {
+      super(
+          root,
+          new LakeNames(),
+          schema.isEmpty() ? List.of(List.of()) : List.of(schema, List.of()),
+          types,
+          CONFIG);
+    }
   }
 
   /** A planner that leaves constant expressions as they are: they are computed by us. */
@@ -104,7 +119,7 @@ final class Planner {
   RelRoot plan(SqlNode query) {
     SqlValidator validator =
         SqlValidatorUtil.newValidator(
-            SqlStdOperatorTable.instance(),
+            new LakeFunctions(),
             reader,
             types,
             SqlValidator.Config.DEFAULT
@@ -150,11 +165,13 @@ final class Planner {
             CoreRules.JOIN_CONDITION_PUSH,
             CoreRules.FILTER_PROJECT_TRANSPOSE,
             CoreRules.FILTER_AGGREGATE_TRANSPOSE,
+            CoreRules.FILTER_CORRELATE,
             CoreRules.FILTER_MERGE,
             CoreRules.PROJECT_MERGE,
             CoreRules.PROJECT_REMOVE,
             CoreRules.JOIN_PUSH_EXPRESSIONS);
     rel = rel.accept(new SmallSemiJoins()).accept(new JoinOrder(estimates));
+    rel = rel.accept(new NarrowWindows());
     rel = apply(rel, CoreRules.PROJECT_TO_LOGICAL_PROJECT_AND_WINDOW);
     rel = new RelFieldTrimmer(null, builder()).trim(rel);
     return apply(rel, CoreRules.PROJECT_MERGE, CoreRules.PROJECT_REMOVE, CoreRules.FILTER_MERGE);

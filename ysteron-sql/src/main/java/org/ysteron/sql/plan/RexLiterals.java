@@ -21,6 +21,7 @@ import org.ysteron.expr.Cast;
 import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
 import org.ysteron.internal.typing.Numbers;
+import org.ysteron.sql.catalog.RelTypes;
 
 /** Planned literals as those of a lake. */
 final class RexLiterals {
@@ -58,6 +59,9 @@ final class RexLiterals {
     }
     if (type == Types.INSTANT) {
       return instant(literal);
+    }
+    if (type == Types.BINARY) {
+      return literal.getValueAs(byte[].class);
     }
     throw new InvalidInputException("The literal %s cannot be used here.".formatted(literal));
   }

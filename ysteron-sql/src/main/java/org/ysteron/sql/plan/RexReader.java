@@ -2,12 +2,17 @@ package org.ysteron.sql.plan;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
+import java.util.Map;
+import java.util.Optional;
 import java.util.OptionalInt;
 import java.util.function.Function;
+import org.apache.calcite.rel.core.CorrelationId;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexCall;
+import org.apache.calcite.rex.RexCorrelVariable;
 import org.apache.calcite.rex.RexDynamicParam;
 import org.apache.calcite.rex.RexFieldAccess;
 import org.apache.calcite.rex.RexInputRef;
@@ -31,6 +36,8 @@ import org.ysteron.expr.Literal;
 import org.ysteron.expr.Operator;
 import org.ysteron.expr.TimePart;
 import org.ysteron.expr.TimeUnit;
+import org.ysteron.sql.catalog.RelTypes;
+import org.ysteron.sql.keep.Step;
 
 /** Planned expressions as those of a lake. For one query. */
 final class RexReader {
@@ -38,6 +45,10 @@ final class RexReader {
   private final Literal now;
   private final List<@Nullable Object> parameters;
   private final Function<Integer, Expression> inputs;
+  private final Map<CorrelationId, OuterRow> outer;
+
+  /** A row of a relation outside: the values of its fields, and its columns as a batch. */
+  record OuterRow(List<Expression> fields, Optional<Step> row) {}
 
   /**
    * Expressions on the fields of some input.
@@ -51,6 +62,16 @@ final class RexReader {
       Literal now,
       List<@Nullable Object> parameters,
       Function<Integer, Expression> inputs) {
+    this(builder, now, parameters, inputs, Map.of());
+  }
+
+  private RexReader(
+      RexBuilder builder,
+      Literal now,
+      List<@Nullable Object> parameters,
+      Function<Integer, Expression> inputs,
+      Map<CorrelationId, OuterRow> outer) {
+    this.outer = outer;
     this.builder = builder;
     this.now = now;
     this.parameters = parameters;
@@ -59,7 +80,19 @@ final class RexReader {
 
   /** The same with other fields. */
   RexReader on(List<Expression> fields) {
-    return new RexReader(builder, now, parameters, fields::get);
+    return new RexReader(builder, now, parameters, fields::get, outer);
+  }
+
+  /** The same below a row of a relation outside. */
+  RexReader under(CorrelationId id, OuterRow row) {
+    Map<CorrelationId, OuterRow> rows = new HashMap<>(outer);
+    rows.put(id, row);
+    return new RexReader(builder, now, parameters, inputs, rows);
+  }
+
+  /** The row outside that is known by an id. */
+  Optional<OuterRow> outer(CorrelationId id) {
+    return Optional.ofNullable(outer.get(id));
   }
 
   Expression expression(RexNode node) {
@@ -71,6 +104,11 @@ final class RexReader {
     }
     if (node instanceof RexDynamicParam parameter) {
       return parameter(parameter);
+    }
+    if (node instanceof RexFieldAccess access
+        && access.getReferenceExpr() instanceof RexCorrelVariable variable
+        && outer.containsKey(variable.id)) {
+      return outer.get(variable.id).fields().get(access.getField().getIndex());
     }
     if (node instanceof RexFieldAccess access) {
       return new FieldOf(expression(access.getReferenceExpr()), access.getField().getName());
@@ -145,6 +183,7 @@ final class RexReader {
       case PLUS_PREFIX, REINTERPRET -> expression(operands.get(0));
       case FLOOR -> rounded(call, Operator.FLOOR, TimePart.Kind.FLOOR);
       case CEIL -> rounded(call, Operator.CEIL, TimePart.Kind.CEIL);
+      case ARRAY_VALUE_CONSTRUCTOR -> new Call(Operator.ARRAY, arguments(call));
       case EXTRACT ->
           new TimePart(TimePart.Kind.EXTRACT, unit(operands.get(0)), expression(operands.get(1)));
       case TRIM -> trim(call);

@@ -56,21 +56,26 @@ record Stage(Step step, List<Expression> fields) {
       expression.columns().forEach(path -> names.add(Schema.parsePath(path).get(0)));
     }
     List<String> paths = names.stream().map(name -> Schema.path(List.of(name))).toList();
-    return paths.isEmpty()
-        ? ScanStep.counting(scan.scan())
-        : ScanStep.of(scan.scan().columns(paths));
+    return scan.reading(paths);
   }
 
   /** The same with its fields as the columns of a step. */
   Stage whole() {
     List<Type> types = types();
-    for (Type type : types) {
-      if (type instanceof Type.Interval) {
-        throw new InvalidInputException(
-            "An interval cannot be a column of a result. EXTRACT a part of it, or add it to a time.");
-      }
-    }
+    noIntervals(types);
     return of(new ProjectStep(reading(fields), fields, schema(types)));
+  }
+
+  /** Refuses columns that would be intervals. */
+  static void noIntervals(List<Type> types) {
+    if (types.stream().anyMatch(Type.Interval.class::isInstance)) {
+      throw new InvalidInputException(
+          "An interval cannot be a column of a result. EXTRACT a part of it, or add it to a time.");
+    }
+  }
+
+  static List<String> names(Schema columns) {
+    return columns.columns().stream().map(Field::name).toList();
   }
 
   /** Columns of some types, under names that only steps know. */

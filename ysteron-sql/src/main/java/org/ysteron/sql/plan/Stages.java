@@ -1,30 +1,38 @@
 package org.ysteron.sql.plan;
 
 import java.util.ArrayList;
+import java.util.IdentityHashMap;
 import java.util.List;
 import java.util.Optional;
+import java.util.stream.IntStream;
 import org.apache.calcite.rel.RelFieldCollation;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.core.Aggregate;
 import org.apache.calcite.rel.core.AggregateCall;
+import org.apache.calcite.rel.core.Correlate;
+import org.apache.calcite.rel.core.CorrelationId;
 import org.apache.calcite.rel.core.Filter;
 import org.apache.calcite.rel.core.Join;
 import org.apache.calcite.rel.core.Project;
+import org.apache.calcite.rel.core.RepeatUnion;
 import org.apache.calcite.rel.core.SetOp;
 import org.apache.calcite.rel.core.Sort;
+import org.apache.calcite.rel.core.Spool;
 import org.apache.calcite.rel.core.TableScan;
+import org.apache.calcite.rel.core.Uncollect;
 import org.apache.calcite.rel.core.Union;
 import org.apache.calcite.rel.core.Values;
 import org.apache.calcite.rex.RexNode;
-import org.apache.calcite.sql.SqlAggFunction;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.util.ImmutableBitSet;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
-import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
+import org.ysteron.sql.catalog.PlannedTable;
+import org.ysteron.sql.catalog.RelTypes;
+import org.ysteron.sql.inside.InsideStep;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.AggregateStep;
 import org.ysteron.sql.run.FilterStep;
@@ -39,16 +47,45 @@ import org.ysteron.sql.run.ValuesStep;
 final class Stages {
   private final RexReader reader;
   private final Estimates estimates;
+  private final boolean pushes;
+  private final IdentityHashMap<Step, Double> expected;
 
-  Stages(RexReader reader, Estimates estimates) {
+  /** {@code pushes}: whether scans and metadata do what they can of the work of other steps. */
+  Stages(RexReader reader, Estimates estimates, boolean pushes) {
+    this(reader, estimates, pushes, new IdentityHashMap<>());
+  }
+
+  private Stages(
+      RexReader reader,
+      Estimates estimates,
+      boolean pushes,
+      IdentityHashMap<Step, Double> expected) {
+    this.pushes = pushes;
     this.reader = reader;
     this.estimates = estimates;
+    this.expected = expected;
+  }
+
+  /** About how many rows steps make; of those that are made for rows of others nothing is known. */
+  IdentityHashMap<Step, Double> expected() {
+    return expected;
   }
 
   Stage of(RelNode rel) {
+    Stage made = made(rel);
+    double rows = estimates.rows(rel);
+    expected.put(made.step(), rows);
+    return made.step() instanceof ScanStep scan
+        ? new Stage(scan.expecting(rows), made.fields())
+        : made;
+  }
+
+  private Stage made(RelNode rel) {
     if (rel instanceof TableScan scan) {
-      LakeTable table = scan.getTable().unwrapOrThrow(LakeTable.class);
-      return Stage.of(ScanStep.of(table.view().scan()));
+      if (Recursions.isRound(scan)) {
+        return Recursions.round(scan);
+      }
+      return Stage.of(scan.getTable().unwrapOrThrow(PlannedTable.class).step());
     }
     if (rel instanceof Filter filter) {
       return filter(filter);
@@ -77,6 +114,21 @@ final class Stages {
     if (rel instanceof Values values) {
       return values(values);
     }
+    if (rel instanceof RepeatUnion recursion) {
+      return Recursions.of(recursion, this);
+    }
+    if (rel instanceof Spool spool) {
+      return of(spool.getInput());
+    }
+    if (rel instanceof Uncollect unnest) {
+      Stage input = of(unnest.getInput());
+      Stage all = Unnesting.of(unnest, input, input.fields(), false);
+      return new Stage(
+          all.step(), all.fields().subList(input.fields().size(), all.fields().size()));
+    }
+    if (rel instanceof Correlate correlate) {
+      return new Correlates(this, reader).of(correlate);
+    }
     throw new InvalidInputException(
         "The query needs %s, which is not there yet.".formatted(rel.getRelTypeName()));
   }
@@ -87,11 +139,27 @@ final class Stages {
     return new Stage(filtered(input.step(), condition), input.fields());
   }
 
-  private static Step filtered(Step step, Condition condition) {
-    return step instanceof ScanStep scan ? scan.where(condition) : new FilterStep(step, condition);
+  private Step filtered(Step step, Condition condition) {
+    if (!pushes) {
+      return new FilterStep(step, condition);
+    }
+    if (step instanceof ScanStep scan) {
+      return scan.where(condition);
+    }
+    return new FilterStep(
+        step instanceof InsideStep inside ? inside.where(condition) : step, condition);
+  }
+
+  /** The same below a row of a relation outside. */
+  Stages under(CorrelationId id, RexReader.OuterRow row) {
+    return new Stages(reader.under(id, row), estimates, pushes, expected);
   }
 
   private Stage project(Project project) {
+    return Correlates.ofOuterRow(project, reader).orElseGet(() -> projected(project));
+  }
+
+  private Stage projected(Project project) {
     Stage input = of(project.getInput());
     RexReader on = reader.on(input.fields());
     List<Expression> fields = new ArrayList<>();
@@ -109,69 +177,57 @@ final class Stages {
     for (ImmutableBitSet set : rel.getGroupSets()) {
       sets.add(set.asList().stream().map(keys::indexOf).toList());
     }
-    List<org.ysteron.sql.run.Aggregate> calls = new ArrayList<>();
+    List<org.ysteron.sql.aggregate.Aggregate> calls = new ArrayList<>();
     List<Type> types = new ArrayList<>(by.stream().map(input::type).toList());
     List<Expression> used = new ArrayList<>(by);
     for (AggregateCall call : rel.getAggCallList()) {
-      org.ysteron.sql.run.Aggregate made = call(call, input);
+      org.ysteron.sql.aggregate.Aggregate made = Aggregates.of(call, input);
       calls.add(made);
       types.add(made.type());
       used.addAll(made.of());
       made.where().ifPresent(used::add);
     }
+    Optional<Stage> told =
+        pushes && by.isEmpty() && sets.size() == 1
+            ? FromMetadata.of(calls, input)
+            : Optional.empty();
+    if (told.isPresent()) {
+      return told.get();
+    }
     Schema columns = Stage.schema(types);
+    if (Aggregates.areOfSameDistinct(calls)
+        && sets.size() == 1
+        && sets.get(0).size() == by.size()) {
+      return ofDistinct(input.reading(used), by, calls, columns);
+    }
     return Stage.of(new AggregateStep(input.reading(used), by, sets, calls, columns));
   }
 
-  private static org.ysteron.sql.run.Aggregate call(AggregateCall call, Stage input) {
-    List<Expression> of = call.getArgList().stream().map(input.fields()::get).toList();
-    Optional<Condition> where =
-        call.filterArg < 0
-            ? Optional.empty()
-            : Optional.of(holds(input.fields().get(call.filterArg)));
-    org.ysteron.sql.run.Aggregate.Function function = function(call);
-    Type type =
-        switch (function) {
-          case COUNT, GROUPING -> Types.BIGINT;
-          case MIN, MAX, ANY_VALUE, ONLY_VALUE -> input.type(of.get(0));
-          case SUM, SUM_OR_ZERO, AVG -> RelTypes.of(call.getType());
-        };
-    if (of.size() > 1 && function == org.ysteron.sql.run.Aggregate.Function.COUNT) {
-      where = Optional.of(withoutNulls(where, of));
-    }
-    return new org.ysteron.sql.run.Aggregate(function, of, where, call.isDistinct(), type);
-  }
-
-  /** COUNT of several values counts rows in which none of them is null. */
-  private static Condition withoutNulls(Optional<Condition> where, List<Expression> of) {
-    List<Condition> parts = new ArrayList<>(where.stream().toList());
-    of.forEach(value -> parts.add(new Condition.Not(new Condition.IsNull(value))));
-    return new Condition.And(parts);
-  }
-
-  private static Condition holds(Expression expression) {
-    return expression instanceof Condition condition ? condition : new Condition.Holds(expression);
-  }
-
-  private static org.ysteron.sql.run.Aggregate.Function function(AggregateCall call) {
-    return function(call.getAggregation());
-  }
-
-  static org.ysteron.sql.run.Aggregate.Function function(SqlAggFunction of) {
-    return switch (of.getKind()) {
-      case COUNT -> org.ysteron.sql.run.Aggregate.Function.COUNT;
-      case SUM -> org.ysteron.sql.run.Aggregate.Function.SUM;
-      case SUM0 -> org.ysteron.sql.run.Aggregate.Function.SUM_OR_ZERO;
-      case AVG -> org.ysteron.sql.run.Aggregate.Function.AVG;
-      case MIN -> org.ysteron.sql.run.Aggregate.Function.MIN;
-      case MAX -> org.ysteron.sql.run.Aggregate.Function.MAX;
-      case ANY_VALUE -> org.ysteron.sql.run.Aggregate.Function.ANY_VALUE;
-      case SINGLE_VALUE -> org.ysteron.sql.run.Aggregate.Function.ONLY_VALUE;
-      case GROUPING -> org.ysteron.sql.run.Aggregate.Function.GROUPING;
-      default ->
-          throw new InvalidInputException(
-              "The aggregate %s is not there yet.".formatted(of.getName()));
-    };
+  /**
+   * Aggregates of different values: those are found first, as groups, which can wait in files when
+   * they do not fit in memory.
+   */
+  private static Stage ofDistinct(
+      Step rows,
+      List<Expression> by,
+      List<org.ysteron.sql.aggregate.Aggregate> calls,
+      Schema columns) {
+    List<Expression> all = new ArrayList<>(by);
+    all.addAll(calls.get(0).of());
+    Stage input = new Stage(rows, all);
+    List<Integer> numbers = IntStream.range(0, all.size()).boxed().toList();
+    Schema values = Stage.schema(input.types());
+    Stage different = Stage.of(new AggregateStep(rows, all, List.of(numbers), List.of(), values));
+    List<Expression> keys = different.fields().subList(0, by.size());
+    List<Expression> of = different.fields().subList(by.size(), all.size());
+    List<Integer> set = IntStream.range(0, by.size()).boxed().toList();
+    return Stage.of(
+        new AggregateStep(
+            different.step(),
+            keys,
+            List.of(set),
+            calls.stream().map(call -> call.ofEach(of)).toList(),
+            columns));
   }
 
   private Stage sort(Sort sort) {
@@ -196,28 +252,28 @@ final class Stages {
   }
 
   private static Stage distinct(Stage all) {
-    List<List<Integer>> sets =
-        List.of(java.util.stream.IntStream.range(0, all.fields().size()).boxed().toList());
+    List<List<Integer>> sets = List.of(IntStream.range(0, all.fields().size()).boxed().toList());
     Schema columns = Stage.schema(all.types());
     return Stage.of(new AggregateStep(all.step(), all.fields(), sets, List.of(), columns));
   }
 
   /** The inputs of a set operation, with columns of the types of the result. */
   private List<Step> alike(SetOp set) {
-    List<Type> types =
-        set.getRowType().getFieldList().stream()
-            .map(field -> RelTypes.of(field.getType()))
-            .toList();
     List<Step> inputs = new ArrayList<>();
     for (RelNode input : set.getInputs()) {
-      Stage stage = of(input);
-      List<Expression> fields = new ArrayList<>();
-      for (int i = 0; i < types.size(); i++) {
-        fields.add(stage.as(stage.fields().get(i), types.get(i)));
-      }
-      inputs.add(new Stage(stage.step(), fields).whole().step());
+      inputs.add(alike(of(input), set));
     }
     return inputs;
+  }
+
+  /** The rows of a stage, with columns of the types of a relation. */
+  static Step alike(Stage stage, RelNode rel) {
+    List<Type> types = RelTypes.ofFields(rel);
+    List<Expression> fields = new ArrayList<>();
+    for (int i = 0; i < types.size(); i++) {
+      fields.add(stage.as(stage.fields().get(i), types.get(i)));
+    }
+    return new Stage(stage.step(), fields).whole().step();
   }
 
   private Stage set(SetOp set) {
@@ -231,14 +287,12 @@ final class Stages {
   }
 
   private Stage values(Values values) {
-    List<Type> types =
-        values.getRowType().getFieldList().stream()
-            .map(field -> RelTypes.of(field.getType()))
-            .toList();
+    List<Type> types = RelTypes.ofFields(values);
     List<List<Expression>> rows = new ArrayList<>();
     for (List<org.apache.calcite.rex.RexLiteral> tuple : values.getTuples()) {
       rows.add(tuple.stream().map(RexLiterals::of).toList());
     }
+    Stage.noIntervals(types);
     return Stage.of(new ValuesStep(rows, Stage.schema(types)));
   }
 }

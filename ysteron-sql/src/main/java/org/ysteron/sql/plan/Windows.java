@@ -10,14 +10,17 @@ import org.apache.calcite.rex.RexInputRef;
 import org.apache.calcite.rex.RexLiteral;
 import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexWindowBound;
+import org.apache.calcite.rex.RexWindowExclusion;
 import org.apache.calcite.sql.SqlAggFunction;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Expression;
+import org.ysteron.expr.Literal;
+import org.ysteron.expr.Operator;
+import org.ysteron.sql.aggregate.Aggregate;
 import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Step;
-import org.ysteron.sql.run.Aggregate;
 import org.ysteron.sql.run.Window.Bound;
 import org.ysteron.sql.run.Window.Call;
 import org.ysteron.sql.run.Window.Function;
@@ -34,11 +37,19 @@ final class Windows {
     for (RexLiteral constant : rel.constants) {
       fields.add(reader.expression(constant));
     }
+    List<Frame> frames =
+        rel.groups.stream().map(group -> frame(group, inputs, rel, input, fields)).toList();
+    // Distances are in the bounds now, and an interval cannot be a column.
+    for (int c = inputs; c < inputs + rel.constants.size(); c++) {
+      boolean isInterval = input.type(fields.get(c)) instanceof Type.Interval;
+      fields.set(c, isInterval ? new Literal(0) : fields.get(c));
+    }
     Stage whole = new Stage(input.step(), fields).whole();
     Step rows = whole.step();
     List<Type> types = new ArrayList<>(whole.types());
     List<org.ysteron.sql.run.Window> windows = new ArrayList<>();
-    for (Window.Group group : rel.groups) {
+    for (int g = 0; g < rel.groups.size(); g++) {
+      Window.Group group = rel.groups.get(g);
       List<Call> calls = new ArrayList<>();
       for (Window.RexWinAggCall call : group.aggCalls) {
         calls.add(call(call, whole));
@@ -49,14 +60,28 @@ final class Windows {
               group.keys.asList(),
               group.orderKeys.getFieldCollations().stream().map(Windows::order).toList(),
               group.isRows,
-              bound(group.lowerBound, group.isRows, inputs, rel),
-              bound(group.upperBound, group.isRows, inputs, rel),
+              frames.get(g).from,
+              frames.get(g).to,
               calls));
     }
     Stage all = Stage.of(new WindowStep(rows, windows, Stage.schema(types)));
     List<Expression> told = new ArrayList<>(all.fields().subList(0, inputs));
     told.addAll(all.fields().subList(fields.size(), all.fields().size()));
     return new Stage(all.step(), told);
+  }
+
+  /** Where a frame begins and ends. */
+  private record Frame(Bound from, Bound to) {}
+
+  /** Bounds by a distance in values are computed for each row, as fields behind the others. */
+  private static Frame frame(
+      Window.Group group, int inputs, Window rel, Stage input, List<Expression> fields) {
+    if (group.exclude != RexWindowExclusion.EXCLUDE_NO_OTHER) {
+      throw new InvalidInputException("EXCLUDE in a window is not there yet.");
+    }
+    return new Frame(
+        bound(group, group.lowerBound, inputs, rel, input, fields),
+        bound(group, group.upperBound, inputs, rel, input, fields));
   }
 
   static Ordering.Order order(RelFieldCollation order) {
@@ -67,24 +92,44 @@ final class Windows {
     return new Ordering.Order(order.getFieldIndex(), descending, nullsFirst);
   }
 
-  private static Bound bound(RexWindowBound bound, boolean isRows, int inputs, Window rel) {
+  private static Bound bound(
+      Window.Group group,
+      RexWindowBound bound,
+      int inputs,
+      Window rel,
+      Stage input,
+      List<Expression> fields) {
     if (bound.isUnbounded()) {
-      return new Bound(bound.isPreceding() ? Bound.Kind.FIRST : Bound.Kind.LAST, 0);
+      return new Bound(bound.isPreceding() ? Bound.Kind.FIRST : Bound.Kind.LAST, 0, 0);
     }
     if (bound.isCurrentRow()) {
-      return new Bound(Bound.Kind.CURRENT, 0);
-    }
-    if (!isRows) {
-      throw new InvalidInputException(
-          "A window with RANGE and a distance is not there yet; ROWS counts rows.");
+      return new Bound(Bound.Kind.CURRENT, 0, 0);
     }
     RexNode offset = bound.getOffset();
-    RexLiteral literal =
-        offset instanceof RexInputRef constant
-            ? rel.constants.get(constant.getIndex() - inputs)
-            : (RexLiteral) offset;
-    long distance = literal.getValueAs(BigDecimal.class).longValueExact();
-    return new Bound(Bound.Kind.BY_ROWS, bound.isPreceding() ? -distance : distance);
+    if (group.isRows) {
+      RexLiteral literal =
+          offset instanceof RexInputRef constant
+              ? rel.constants.get(constant.getIndex() - inputs)
+              : (RexLiteral) offset;
+      long distance = literal.getValueAs(BigDecimal.class).longValueExact();
+      return new Bound(Bound.Kind.BY_ROWS, bound.isPreceding() ? -distance : distance, 0);
+    }
+    List<RelFieldCollation> orders = group.orderKeys.getFieldCollations();
+    if (orders.size() != 1 || !(offset instanceof RexInputRef constant)) {
+      throw new InvalidInputException(
+          "A window with RANGE and a distance has one key in its ORDER BY, and a literal as its distance.");
+    }
+    Expression key = fields.get(orders.get(0).getFieldIndex());
+    boolean adds = bound.isPreceding() == orders.get(0).direction.isDescending();
+    Expression end =
+        new org.ysteron.expr.Call(
+            adds ? Operator.ADD : Operator.SUBTRACT, List.of(key, fields.get(constant.getIndex())));
+    Type type =
+        Stage.common(input.type(key), input.type(end))
+            .orElseThrow(() -> new IllegalStateException("a sum is like its parts"));
+    fields.add(input.as(key, type));
+    fields.add(input.as(end, type));
+    return new Bound(Bound.Kind.BY_VALUE, fields.size() - 2, fields.size() - 1);
   }
 
   private static Call call(Window.RexWinAggCall call, Stage whole) {
@@ -92,32 +137,29 @@ final class Windows {
     for (RexNode operand : call.getOperands()) {
       of.add(((RexInputRef) operand).getIndex());
     }
-    if (call.distinct || call.ignoreNulls) {
-      throw new InvalidInputException(
-          "%s is not there yet for windows."
-              .formatted(call.distinct ? "DISTINCT" : "IGNORE NULLS"));
-    }
     Function function = function((SqlAggFunction) call.getOperator());
     return switch (function) {
-      case ROW_NUMBER, RANK, DENSE_RANK, NTILE -> new Call(function, of, null, Types.BIGINT);
-      case PERCENT_RANK, CUME_DIST -> new Call(function, of, null, Types.DOUBLE);
+      case ROW_NUMBER, RANK, DENSE_RANK, NTILE ->
+          new Call(function, of, null, call.ignoreNulls, Types.BIGINT);
+      case PERCENT_RANK, CUME_DIST -> new Call(function, of, null, call.ignoreNulls, Types.DOUBLE);
       case LAG, LEAD, FIRST_VALUE, LAST_VALUE, NTH_VALUE ->
-          new Call(function, of, null, whole.types().get(of.get(0)));
+          new Call(function, of, null, call.ignoreNulls, whole.types().get(of.get(0)));
       case AGGREGATE -> aggregate(call, of, whole);
     };
   }
 
   private static Call aggregate(Window.RexWinAggCall call, List<Integer> of, Stage whole) {
-    Aggregate.Function function = Stages.function((SqlAggFunction) call.getOperator());
-    Type type =
-        switch (function) {
-          case COUNT, GROUPING -> Types.BIGINT;
-          case MIN, MAX, ANY_VALUE, ONLY_VALUE -> whole.types().get(of.get(0));
-          case SUM, SUM_OR_ZERO, AVG -> RelTypes.of(call.getType());
-        };
     List<Expression> on = of.stream().map(whole.fields()::get).toList();
-    Aggregate made = new Aggregate(function, on, Optional.empty(), false, type);
-    return new Call(Function.AGGREGATE, of, made, type);
+    Aggregate made =
+        Aggregates.of(
+            (SqlAggFunction) call.getOperator(),
+            on,
+            Optional.empty(),
+            call.distinct,
+            List.of(),
+            call.getType(),
+            whole);
+    return new Call(Function.AGGREGATE, of, made, call.ignoreNulls, made.type());
   }
 
   private static Function function(SqlAggFunction function) {

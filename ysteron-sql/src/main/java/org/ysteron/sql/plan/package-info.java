@@ -3,6 +3,6 @@
  * rules, and the reading of what it plans as expressions and steps of ours. Its invariant: no code
  * of the planner computes a value.
  *
- * <p>Uses the core, {@code text} and {@code run}.
+ * <p>Uses all rooms below it and the core.
  */
 package org.ysteron.sql.plan;

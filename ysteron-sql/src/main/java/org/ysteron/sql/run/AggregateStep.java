@@ -14,6 +14,8 @@ import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.aggregate.Accumulator;
+import org.ysteron.sql.aggregate.Aggregate;
 import org.ysteron.sql.keep.KeyTable;
 import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Made;
@@ -39,7 +41,12 @@ public record AggregateStep(
   private static final int BATCH = 8192;
 
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public List<Step> inputs() {
+    return List.of(input);
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
     return new Grouping(running);
   }
 
@@ -159,7 +166,7 @@ public record AggregateStep(
       for (Computed one : computed) {
         one.add(here, numbers, found.count());
       }
-      if (spill == null && !set.isEmpty() && running.isTight()) {
+      if (spill == null && !set.isEmpty() && running.isTight(running.own())) {
         spill = new Spill(input.columns(), Spill.PARTS, running);
       }
     }
@@ -244,20 +251,20 @@ public record AggregateStep(
   /** One aggregate of the groups of a set. */
   private final class Computed {
     private final Optional<Selecting> where;
-    private final Optional<Computation> value;
+    private final List<Computation> values;
     private final Accumulator found;
     private final Optional<Keys> different;
     private final KeyTable pairs;
     private int[] rows = {};
     private int[] groups = {};
-    private int[] values = {};
+    private int[] numbered = {};
 
     Computed(Aggregate aggregate, Running running) {
       Schema from = input.columns();
       this.where = aggregate.where().map(condition -> running.selecting(condition, from));
-      this.value = aggregate.of().stream().findFirst().map(of -> running.computation(of, from));
-      Type type = value.map(Computation::type).orElse(aggregate.type());
-      this.found = Accumulator.of(aggregate, type, running);
+      this.values = aggregate.taken().stream().map(of -> running.computation(of, from)).toList();
+      List<Type> types = values.stream().map(Computation::type).toList();
+      this.found = Accumulator.of(aggregate, types, running);
       this.different =
           aggregate.isDistinct()
               ? Optional.of(new Keys(types(aggregate.of(), running), running))
@@ -284,9 +291,10 @@ public record AggregateStep(
         left = firsts(left, of);
         of = groups;
       }
-      SelectedBatch counted = left;
-      Held held =
-          value.map(one -> one.held(counted.batch(), counted.rows(), counted.count())).orElse(null);
+      Held[] held = new Held[values.size()];
+      for (int v = 0; v < held.length; v++) {
+        held[v] = values.get(v).held(left.batch(), left.rows(), left.count());
+      }
       found.add(of, Selected.rows(left), left.count(), held);
     }
 
@@ -294,7 +302,7 @@ public record AggregateStep(
       if (rows.length < batch.batch().size()) {
         rows = new int[batch.batch().size()];
         groups = new int[rows.length];
-        values = new int[rows.length];
+        numbered = new int[rows.length];
       }
     }
 
@@ -316,18 +324,18 @@ public record AggregateStep(
       room(batch);
       int count = batch.count();
       Keys keys = different.orElseThrow();
-      keys.find(batch, values, true, true);
+      keys.find(batch, numbered, true, true);
       long[][] pair = new long[2][count];
       for (int i = 0; i < count; i++) {
         pair[0][i] = numbers[i];
-        pair[1][i] = values[i];
+        pair[1][i] = numbered[i];
       }
       int known = pairs.count();
-      pairs.find(pair, count, values, true);
+      pairs.find(pair, count, numbered, true);
       int[] all = Selected.rows(batch);
       int left = 0;
       for (int i = 0; i < count; i++) {
-        if (values[i] == known) {
+        if (numbered[i] == known) {
           known++;
           rows[left] = all[i];
           groups[left++] = numbers[i];

@@ -7,15 +7,18 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Type;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.aggregate.Accumulator;
 import org.ysteron.sql.keep.Kept;
 import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Spill;
+import org.ysteron.sql.keep.Step;
 
 /** The rows of a join that are kept in memory, found by their keys. For one thread. */
 final class BuiltSide {
   private Keys keys;
   private final Running running;
+  private final List<Type> types;
   private final Kept kept;
   private int[] first = {};
   private int[] next = {};
@@ -27,7 +30,7 @@ final class BuiltSide {
   BuiltSide(JoinStep join, Running whole) {
     Running running = whole.keeping("a join");
     this.running = running;
-    List<Type> types =
+    this.types =
         join.rightKeys().stream()
             .map(key -> running.typed(key, join.right().columns()).type())
             .toList();
@@ -58,7 +61,7 @@ final class BuiltSide {
         if (keeps) {
           kept.add(batch);
         }
-        if (keeps && running.isTight() && canSpill(join)) {
+        if (keeps && running.isTight(running.own() + 2 * kept.bytes()) && canSpill(join)) {
           spill = new Spill(join.right().columns(), Spill.PARTS, whole);
           Batch held = kept.all();
           release();
@@ -86,6 +89,19 @@ final class BuiltSide {
   private void putAway(SelectedBatch batch, int[] parts) {
     keys.parts(batch, parts, Spill.PARTS, running.depth());
     spill.add(batch, parts);
+  }
+
+  /** The left side, of which rows are left out that have no partner, as far as scans can tell. */
+  Step restricted(JoinStep join) {
+    if (spill != null || !running.pushes()) {
+      return join.left();
+    }
+    boolean none = rows == 0 && join.kind().needsPartner();
+    return running.standingIn(
+        none
+            ? new ValuesStep(List.of(), join.left().columns())
+            : KeyFilters.restricted(join, keys, types),
+        join.left());
   }
 
   /** The right rows by the parts of their keys, when they did not fit in memory; else null. */

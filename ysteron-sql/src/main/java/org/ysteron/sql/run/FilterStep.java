@@ -1,5 +1,6 @@
 package org.ysteron.sql.run;
 
+import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
@@ -18,7 +19,12 @@ public record FilterStep(Step input, Condition condition) implements Step {
   }
 
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public List<Step> inputs() {
+    return List.of(input);
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
     Selecting selecting = running.selecting(condition, input.columns());
     Source<SelectedBatch> rows = input.open(running);
     return new Source<>() {

@@ -33,6 +33,11 @@ public record JoinStep(
     Schema columns)
     implements Step {
 
+  /** The same with other left rows. */
+  JoinStep withLeft(Step other) {
+    return new JoinStep(kind, other, right, leftKeys, rightKeys, nullsMeet, rest, both, columns);
+  }
+
   /** Kinds of joins. */
   public enum Kind {
     INNER,
@@ -55,8 +60,17 @@ public record JoinStep(
       return this == RIGHT || this == FULL || this == RIGHT_SEMI || this == RIGHT_ANTI;
     }
 
+    /** Whether left rows without a partner are not told. */
+    boolean needsPartner() {
+      return this == INNER
+          || this == SEMI
+          || this == RIGHT
+          || this == RIGHT_SEMI
+          || this == RIGHT_ANTI;
+    }
+
     /** Whether pairs of rows are told. */
-    boolean pairs() {
+    public boolean pairs() {
       return this == INNER || this == LEFT || this == RIGHT || this == FULL;
     }
 
@@ -67,7 +81,12 @@ public record JoinStep(
   }
 
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public List<Step> inputs() {
+    return List.of(left, right);
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
     return new Joining(this, running);
   }
 }

@@ -53,7 +53,7 @@ final class Joining implements Source<SelectedBatch> {
     if (built == null) {
       built = new BuiltSide(join, running);
       rightMatched = new boolean[join.kind().marksRight() ? built.rows() : 0];
-      left = join.left().open(running);
+      left = built.restricted(join).open(running);
       if (built.spill() != null) {
         leftSpill = built.spillLeft(join, left);
       }
@@ -129,6 +129,7 @@ final class Joining implements Source<SelectedBatch> {
 
   /** The next pairs of the batch; none when those looked at did not pass. */
   private Optional<SelectedBatch> pairs() {
+    running.check();
     int count = 0;
     while (count < PAIRS) {
       if (partner < 0) {

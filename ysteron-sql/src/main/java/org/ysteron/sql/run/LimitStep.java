@@ -1,6 +1,7 @@
 package org.ysteron.sql.run;
 
 import java.util.Arrays;
+import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
@@ -22,7 +23,12 @@ public record LimitStep(Step input, long offset, long limit) implements Step {
   }
 
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public List<Step> inputs() {
+    return List.of(input);
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
     Source<SelectedBatch> rows = input.open(running);
     return new Source<>() {
       private long skip = offset;
@@ -37,7 +43,7 @@ public record LimitStep(Step input, long offset, long limit) implements Step {
           }
           int count = batch.get().count();
           int from = (int) Math.min(skip, count);
-          int to = (int) Math.min(count, from + left);
+          int to = from + (int) Math.min(count - from, left);
           skip -= from;
           left -= to - from;
           if (to > from) {

@@ -24,7 +24,12 @@ public record ProjectStep(Step input, List<Expression> expressions, Schema colum
     implements Step {
 
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public List<Step> inputs() {
+    return List.of(input);
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
     List<Optional<Computation>> computed = new ArrayList<>();
     List<Integer> passed = new ArrayList<>();
     for (Expression expression : expressions) {
@@ -47,6 +52,11 @@ public record ProjectStep(Step input, List<Expression> expressions, Schema colum
         rows.close();
       }
     };
+  }
+
+  /** Whether it computes nothing. */
+  public boolean isPlain() {
+    return expressions.stream().allMatch(one -> one instanceof Column column && isWhole(column));
   }
 
   private static boolean isWhole(Column column) {

@@ -3,6 +3,7 @@ package org.ysteron.sql.run;
 import java.util.List;
 import java.util.Optional;
 import org.ysteron.Scan;
+import org.ysteron.TableView;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
@@ -16,29 +17,48 @@ import org.ysteron.sql.keep.Step;
  * The rows of a table that pass a condition.
  *
  * @param scan what is read
+ * @param whole the table, when all its rows are read
  * @param counted whether only the number of rows is wanted, and no column of them
  * @param columns those of the scan, which finds them anew each time
+ * @param expected about how many rows there are; -1 when nothing is known
  */
-public record ScanStep(Scan scan, boolean counted, Schema columns) implements Step {
+public record ScanStep(
+    Scan scan, Optional<TableView> whole, boolean counted, Schema columns, double expected)
+    implements Step {
   private static final int MOST_ROWS = 1 << 20;
 
-  /** The rows of a scan with its columns. */
-  public static ScanStep of(Scan scan) {
-    return new ScanStep(scan, false, scan.schema());
+  /** All rows of a table. */
+  public static ScanStep of(TableView table) {
+    Scan scan = table.scan();
+    return new ScanStep(scan, Optional.of(table), false, scan.schema(), -1);
   }
 
-  /** As many rows as a scan has. */
-  public static ScanStep counting(Scan scan) {
-    return new ScanStep(scan, true, Schema.NO_COLUMNS);
+  /** The same, of which about so many rows are expected. */
+  public ScanStep expecting(double rows) {
+    return new ScanStep(scan, whole, counted, columns, rows);
+  }
+
+  /** The same with these columns alone; with none as many rows. */
+  public ScanStep reading(List<String> paths) {
+    if (paths.isEmpty()) {
+      return new ScanStep(scan, whole, true, Schema.NO_COLUMNS, expected);
+    }
+    Scan some = scan.columns(paths);
+    return new ScanStep(some, whole, false, some.schema(), expected);
   }
 
   /** The same where a condition is true. */
   public ScanStep where(Condition condition) {
-    return new ScanStep(scan.where(condition), counted, columns);
+    return new ScanStep(scan.where(condition), Optional.empty(), counted, columns, -1);
   }
 
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public List<Step> inputs() {
+    return List.of();
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
     return counted ? new Count(scan) : new Rows(scan.selectedBatches());
   }
 

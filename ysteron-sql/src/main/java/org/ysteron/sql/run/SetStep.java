@@ -14,8 +14,11 @@ import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.aggregate.Accumulator;
 import org.ysteron.sql.keep.Keys;
+import org.ysteron.sql.keep.Parted;
 import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Spill;
 import org.ysteron.sql.keep.Step;
 
 /**
@@ -30,17 +33,29 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
   private static final int BATCH = 8192;
 
   @Override
-  public Source<SelectedBatch> open(Running whole) {
+  public List<Step> inputs() {
+    return List.of(left, right);
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running whole) {
     Running running = whole.keeping("a set of rows");
     return new Source<>() {
       private Keys keys;
       private long[] counts = {};
       private int next;
+      private Parted lefts;
+      private Parted rights;
+      private Source<SelectedBatch> ofPart;
+      private int part;
 
       @Override
       public Optional<SelectedBatch> next() {
-        if (keys == null) {
+        if (keys == null && lefts == null) {
           read();
+        }
+        if (lefts != null) {
+          return parted();
         }
         while (next < keys.count()) {
           int count = Math.min(BATCH, keys.count() - next);
@@ -63,27 +78,73 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
           Step step = side == 0 ? left : right;
           keys.of(fields(step), step.columns(), running);
           int[][] numbers = {{}};
-          step.open(running)
-              .each(
-                  batch -> {
-                    int count = batch.count();
-                    numbers[0] = numbers[0].length < count ? new int[count] : numbers[0];
-                    keys.find(batch, numbers[0], of == 0, true);
-                    if (sides[of].length < keys.count()) {
-                      int more = Accumulator.longer(sides[of].length, keys.count());
-                      running.take(8L * (more - sides[of].length));
-                      sides[of] = Arrays.copyOf(sides[of], more);
-                    }
-                    for (int i = 0; i < count; i++) {
-                      if (numbers[0][i] >= 0) {
-                        sides[of][numbers[0][i]]++;
-                      }
-                    }
-                  });
+          try (Source<SelectedBatch> rows = step.open(running)) {
+            for (Optional<SelectedBatch> one = rows.next(); one.isPresent(); one = rows.next()) {
+              SelectedBatch batch = one.get();
+              int count = batch.count();
+              numbers[0] = numbers[0].length < count ? new int[count] : numbers[0];
+              keys.find(batch, numbers[0], of == 0, true);
+              if (sides[of].length < keys.count()) {
+                int more = Accumulator.longer(sides[of].length, keys.count());
+                running.take(8L * (more - sides[of].length));
+                sides[of] = Arrays.copyOf(sides[of], more);
+              }
+              for (int i = 0; i < count; i++) {
+                if (numbers[0][i] >= 0) {
+                  sides[of][numbers[0][i]]++;
+                }
+              }
+              if (running.isTight(running.own())) {
+                part();
+                return;
+              }
+            }
+          }
         }
         counts = new long[keys.count()];
         for (int i = 0; i < counts.length; i++) {
           counts[i] = kept(sides[0][i], i < sides[1].length ? sides[1][i] : 0);
+        }
+      }
+
+      /** Puts the rows of both inputs away by their values; they are read once more for that. */
+      private void part() {
+        keys = null;
+        running.release();
+        lefts = parted(left);
+        rights = parted(right);
+      }
+
+      private Parted parted(Step step) {
+        Parted rows =
+            new Parted(step.columns(), Parted.columns(step.columns()), running, one -> one);
+        try {
+          step.open(running).each(rows::add);
+        } catch (RuntimeException e) {
+          rows.close();
+          throw e;
+        }
+        return rows;
+      }
+
+      private Optional<SelectedBatch> parted() {
+        while (true) {
+          if (ofPart == null) {
+            if (part == Spill.PARTS) {
+              close();
+              return Optional.empty();
+            }
+            ofPart =
+                new SetStep(lefts.part(part), rights.part(part), isIntersect, all, columns)
+                    .open(running.deeper());
+            part++;
+          }
+          Optional<SelectedBatch> batch = ofPart.next();
+          if (batch.isPresent()) {
+            return batch;
+          }
+          ofPart.close();
+          ofPart = null;
         }
       }
 
@@ -110,6 +171,15 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
       @Override
       public void close() {
         running.release();
+        if (ofPart != null) {
+          ofPart.close();
+        }
+        if (lefts != null) {
+          lefts.close();
+        }
+        if (rights != null) {
+          rights.close();
+        }
       }
     };
   }

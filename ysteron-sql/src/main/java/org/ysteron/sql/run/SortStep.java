@@ -30,7 +30,12 @@ public record SortStep(Step input, List<Ordering.Order> orders, long most) imple
   }
 
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public List<Step> inputs() {
+    return List.of(input);
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
     return new Sorted(running);
   }
 
@@ -75,7 +80,7 @@ public record SortStep(Step input, List<Ordering.Order> orders, long most) imple
                 now[0].add(batch);
                 if (now[0].rows() > prune) {
                   now[0] = best(now[0]);
-                } else if (running.isTight() && now[0].rows() > BATCH) {
+                } else if (running.isTight(2 * now[0].bytes()) && now[0].rows() > BATCH) {
                   putAway(now[0]);
                   now[0] = new Kept(columns(), running, "a sort");
                 }
@@ -112,7 +117,7 @@ public record SortStep(Step input, List<Ordering.Order> orders, long most) imple
     }
 
     private int[] firsts(Batch batch) {
-      int[] all = Ordering.sorted(batch, orders);
+      int[] all = Ordering.sorted(batch, orders, running);
       return most < all.length ? Arrays.copyOf(all, (int) most) : all;
     }
 

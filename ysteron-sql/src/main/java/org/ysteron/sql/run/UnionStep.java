@@ -16,7 +16,7 @@ import org.ysteron.sql.keep.Step;
  */
 public record UnionStep(List<Step> inputs, Schema columns) implements Step {
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public Source<SelectedBatch> begin(Running running) {
     return new Source<>() {
       private int next;
       private Source<SelectedBatch> rows;

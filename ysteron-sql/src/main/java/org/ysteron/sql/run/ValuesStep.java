@@ -17,7 +17,12 @@ import org.ysteron.sql.keep.Step;
 /** Rows that the query itself gives; each value is computed. */
 public record ValuesStep(List<List<Expression>> rows, Schema columns) implements Step {
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public List<Step> inputs() {
+    return List.of();
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
     return new Source<>() {
       private boolean told;
 

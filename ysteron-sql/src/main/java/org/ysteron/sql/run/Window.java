@@ -2,6 +2,7 @@ package org.ysteron.sql.run;
 
 import java.util.List;
 import org.ysteron.data.Type;
+import org.ysteron.sql.aggregate.Aggregate;
 import org.ysteron.sql.keep.Ordering;
 
 /**
@@ -19,14 +20,21 @@ public record Window(
     Bound to,
     List<Call> calls) {
 
-  /** Where a frame begins or ends: so many rows before or behind the current one. */
-  public record Bound(Kind kind, long distance) {
+  /**
+   * Where a frame begins or ends.
+   *
+   * @param distance so many rows before or behind the current one, for BY_ROWS; for BY_VALUE the
+   *     number of the column that is ordered
+   * @param end the number of the column that says up to which value, for BY_VALUE
+   */
+  public record Bound(Kind kind, long distance, int end) {
     /** Kinds of bounds. */
     public enum Kind {
       FIRST,
       CURRENT,
       LAST,
-      BY_ROWS
+      BY_ROWS,
+      BY_VALUE
     }
   }
 
@@ -51,6 +59,8 @@ public record Window(
    *
    * @param of the numbers of the columns that it takes
    * @param aggregate the aggregate; it stands on the same columns
+   * @param ignoresNulls whether rows are passed over whose value is null
    */
-  public record Call(Function function, List<Integer> of, Aggregate aggregate, Type type) {}
+  public record Call(
+      Function function, List<Integer> of, Aggregate aggregate, boolean ignoresNulls, Type type) {}
 }

@@ -3,6 +3,8 @@ package org.ysteron.sql.run;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
+import java.util.TreeSet;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
@@ -11,11 +13,13 @@ import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Kept;
 import org.ysteron.sql.keep.Ordering;
+import org.ysteron.sql.keep.Parted;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
 
 /**
- * Window functions: rows with what is computed of the rows around them.
+ * Window functions: rows with what is computed of the rows around them. Rows that do not fit in
+ * memory go to files by the keys of their partitions; where a window has none, all rows are kept.
  *
  * @param columns those of the input, then what each window computes
  */
@@ -23,17 +27,25 @@ public record WindowStep(Step input, List<Window> windows, Schema columns) imple
   private static final int BATCH = 8192;
 
   @Override
-  public Source<SelectedBatch> open(Running running) {
+  public List<Step> inputs() {
+    return List.of(input);
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
     return new Source<>() {
       private final Kept kept = new Kept(input.columns(), running, "window functions");
+      private Parted parted;
       private Batch all;
       private int next;
 
       @Override
       public Optional<SelectedBatch> next() {
-        if (all == null) {
-          input.open(running).each(kept::add);
-          all = computed(kept.all(), running);
+        if (all == null && parted == null) {
+          read();
+        }
+        if (parted != null) {
+          return parted.next();
         }
         int count = Math.min(BATCH, all.size() - next);
         if (count == 0) {
@@ -47,11 +59,49 @@ public record WindowStep(Step input, List<Window> windows, Schema columns) imple
         return Optional.of(new SelectedBatch(Gather.rows(all, rows), null, count));
       }
 
+      private void read() {
+        Set<Integer> keys = keys();
+        input
+            .open(running)
+            .each(
+                batch -> {
+                  if (parted != null) {
+                    parted.add(batch);
+                    return;
+                  }
+                  kept.add(batch);
+                  if (!keys.isEmpty() && running.isTight(2 * kept.bytes())) {
+                    parted =
+                        new Parted(
+                            input.columns(),
+                            Parted.columns(input.columns(), keys),
+                            running,
+                            part -> new WindowStep(part, windows, columns));
+                    Batch held = kept.all();
+                    kept.release();
+                    parted.add(new SelectedBatch(held, null, held.size()));
+                  }
+                });
+        if (parted == null) {
+          all = computed(kept.all(), running);
+        }
+      }
+
       @Override
       public void close() {
         kept.release();
+        if (parted != null) {
+          parted.close();
+        }
       }
     };
+  }
+
+  /** The columns by which all windows part their rows. */
+  private Set<Integer> keys() {
+    Set<Integer> keys = new TreeSet<>(windows.get(0).keys());
+    windows.forEach(window -> keys.retainAll(window.keys()));
+    return keys;
   }
 
   private Batch computed(Batch rows, Running running) {
@@ -61,13 +111,14 @@ public record WindowStep(Step input, List<Window> windows, Schema columns) imple
       window.keys().forEach(key -> byKey.add(new Ordering.Order(key, false, false)));
       List<Ordering.Order> orders = new ArrayList<>(byKey);
       orders.addAll(window.orders());
-      int[] sorted = Ordering.sorted(rows, orders);
+      int[] sorted = Ordering.sorted(rows, orders, running);
       boolean[] newPartition = Ordering.changes(rows, byKey, sorted);
       boolean[] newPeers = Ordering.changes(rows, orders, sorted);
       for (Window.Call call : window.calls()) {
         WindowValues values = new WindowValues(window, call, rows, sorted, newPeers, running);
         int from = 0;
         while (from < sorted.length) {
+          running.check();
           int to = from + 1;
           while (to < sorted.length && !newPartition[to]) {
             to++;

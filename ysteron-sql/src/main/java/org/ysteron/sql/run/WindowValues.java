@@ -1,8 +1,11 @@
 package org.ysteron.sql.run;
 
+import java.nio.ByteBuffer;
+import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.HashSet;
 import java.util.List;
-import java.util.Optional;
+import java.util.Set;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -10,10 +13,12 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.expr.Column;
+import org.ysteron.expr.Expression;
 import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.aggregate.Accumulator;
+import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Running;
 
 /** What one function of a window is for each row. For one thread. */
@@ -25,8 +30,9 @@ final class WindowValues {
   private final boolean[] newPeers;
   private final Running running;
   private final VectorBuilder values;
-  private final Optional<Held> argument;
-  private final Type argumentType;
+  private final Held[] arguments;
+  private final List<Type> argumentTypes;
+  private final Set<Object> seen = new HashSet<>();
 
   WindowValues(
       Window window,
@@ -42,19 +48,26 @@ final class WindowValues {
     this.newPeers = newPeers;
     this.running = running;
     this.values = new VectorBuilder(call.type(), Math.max(1, rows.size()));
-    this.argumentType =
-        call.of().isEmpty() ? call.type() : rows.vectors().get(call.of().get(0)).type();
-    this.argument =
-        call.of().isEmpty() || call.function() != Window.Function.AGGREGATE
-            ? Optional.empty()
-            : Optional.of(held(rows.vectors().get(call.of().get(0)), running));
+    boolean aggregates = call.function() == Window.Function.AGGREGATE;
+    List<Expression> taken = aggregates ? call.aggregate().taken() : List.of();
+    this.arguments = new Held[taken.size()];
+    this.argumentTypes = new ArrayList<>();
+    Schema columns = schema(rows);
+    for (int a = 0; a < arguments.length; a++) {
+      Computation argument = running.computation(taken.get(a), columns);
+      argumentTypes.add(argument.type());
+      arguments[a] =
+          argument.held(
+              new Batch(columns.struct(), rows.size(), rows.vectors()), null, rows.size());
+    }
   }
 
-  private static Held held(Vector vector, Running running) {
-    Schema one = Schema.of(Field.of("c0", vector.type()));
-    Computation column = running.computation(new Column("c0"), one);
-    Batch batch = new Batch(one.struct(), vector.size(), List.of(vector));
-    return column.held(batch, null, vector.size());
+  private static Schema schema(Batch rows) {
+    List<Field> fields = new ArrayList<>();
+    for (Vector vector : rows.vectors()) {
+      fields.add(Field.of("c" + fields.size(), vector.type()));
+    }
+    return Schema.of(fields);
   }
 
   /** Takes the rows of the next partition, by their places in the order. */
@@ -139,7 +152,7 @@ final class WindowValues {
       }
       distance = number.longValue();
     }
-    long place = at + direction * distance;
+    long place = place(from, to, at, direction * distance);
     if (place >= from && place < to) {
       return at(0, (int) place);
     }
@@ -152,6 +165,7 @@ final class WindowValues {
       case LAST -> to;
       case CURRENT -> window.isRows() ? at : firstPeer(from, at);
       case BY_ROWS -> (int) Math.max(from, Math.min(to, at + window.from().distance()));
+      case BY_VALUE -> byValue(from, to, at, window.from(), false);
     };
   }
 
@@ -161,13 +175,55 @@ final class WindowValues {
       case LAST -> to;
       case CURRENT -> window.isRows() ? at + 1 : behindPeers(at, to);
       case BY_ROWS -> (int) Math.max(from, Math.min(to, at + window.to().distance() + 1));
+      case BY_VALUE -> byValue(from, to, at, window.to(), true);
     };
+  }
+
+  /** The first row of a partition that is not before a value, or that is behind it. */
+  private int byValue(int from, int to, int at, Window.Bound bound, boolean behind) {
+    Vector keys = rows.vectors().get((int) bound.distance());
+    Vector ends = rows.vectors().get(bound.end());
+    Ordering.Order order = window.orders().get(0);
+    int low = from;
+    int high = to;
+    while (low < high) {
+      int middle = (low + high) >>> 1;
+      int compared = Ordering.compare(keys, sorted[middle], ends, sorted[at], order);
+      if (compared < 0 || (behind && compared == 0)) {
+        low = middle + 1;
+      } else {
+        high = middle;
+      }
+    }
+    return low;
+  }
+
+  private boolean isNull(int place) {
+    return rows.vectors().get(call.of().get(0)).isNull(sorted[place]);
+  }
+
+  /** The place of a row so many behind another, of those that count; -1 when there is none. */
+  private long place(int from, int to, int at, long steps) {
+    if (!call.ignoresNulls()) {
+      return at + steps;
+    }
+    long left = Math.abs(steps);
+    int direction = steps < 0 ? -1 : 1;
+    int place = at;
+    while (left > 0) {
+      place += direction;
+      if (place < from || place >= to) {
+        return -1;
+      }
+      left -= isNull(place) ? 0 : 1;
+    }
+    return place;
   }
 
   private Object inFrame(int from, int to, int at, long nth, boolean ofStart) {
     int start = start(from, to, at);
     int end = end(from, to, at);
-    long place = ofStart ? start + nth : end - 1;
+    long place = ofStart ? place(start, end, start - 1, nth + 1) : place(start, end, end, -1);
     return place >= start && place < end ? at(0, (int) place) : null;
   }
 
@@ -176,31 +232,50 @@ final class WindowValues {
     Accumulator found = null;
     int begun = -1;
     int taken = -1;
-    int group = 0;
     for (int at = from; at < to; at++) {
       int start = start(from, to, at);
-      int end = end(from, to, at);
-      if (found == null || start != begun || end < taken) {
-        found = Accumulator.of(call.aggregate(), argumentType, running);
+      int end = Math.max(start, end(from, to, at));
+      boolean same = found != null && start == begun && end == taken;
+      if (found == null || start != begun || end < taken || (!same && !found.goesOn())) {
+        found = Accumulator.of(call.aggregate(), argumentTypes, running);
         found.room(1);
+        seen.clear();
         begun = start;
         taken = start;
       }
-      add(found, group, taken, end);
+      add(found, taken, end);
       taken = Math.max(taken, end);
-      values.add(found.results(group, 1).get(0));
+      values.add(found.results(0, 1).get(0));
     }
   }
 
-  private void add(Accumulator found, int group, int start, int end) {
-    if (end <= start) {
-      return;
-    }
-    int count = end - start;
-    int[] groups = new int[count];
-    Arrays.fill(groups, group);
+  private void add(Accumulator found, int start, int end) {
     int[] at = Arrays.copyOfRange(sorted, start, end);
-    found.add(groups, at, count, argument.orElse(null));
+    int count = at.length;
+    if (call.aggregate().isDistinct()) {
+      count = 0;
+      Vector vector = rows.vectors().get(call.of().get(0));
+      for (int row : Arrays.copyOf(at, at.length)) {
+        Object value = vector.get(row);
+        if (value == null || seen.add(alike(value))) {
+          at[count++] = row;
+        }
+      }
+    }
+    if (count > 0) {
+      found.add(new int[count], at, count, arguments);
+    }
+  }
+
+  /** A value that is equal to others as values of SQL are. */
+  private static Object alike(Object value) {
+    if (value instanceof byte[] bytes) {
+      return ByteBuffer.wrap(bytes);
+    }
+    if (value instanceof Double number) {
+      return number + 0.0;
+    }
+    return value instanceof Float number ? (Object) (number + 0f) : value;
   }
 
   /** The values in the order of the rows. */

@@ -1,5 +1,7 @@
 package org.ysteron.sql.text;
 
+import java.util.ArrayList;
+import java.util.List;
 import java.util.function.Supplier;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -33,7 +35,13 @@ public final class SqlText {
   /** A word as the parser shows it when it is a keyword: its token and its text. */
   private static final Pattern KEYWORD = Pattern.compile("\" \"\\w+\" \"(\\w+) \"\"");
 
-  private static final Pattern UNEXPECTED_WORD = Pattern.compile("Encountered \"(\\w+)[ \"]");
+  /** A token as the parser shows it: its kind and its text. */
+  private static final Pattern TOKEN = Pattern.compile("\" (?:<[A-Z_]+>|\"[^ ]*\") \"(.*?) \"\"");
+
+  private static final int MOST_EXPECTED = 8;
+
+  private static final Pattern UNEXPECTED_WORD =
+      Pattern.compile("Encountered \"([A-Za-z_]\\w*)[ \"]");
 
   private final String text;
   private final int linesBefore;
@@ -48,16 +56,20 @@ public final class SqlText {
     return parsed(() -> SqlParser.create(text, CONFIG).parseExpression());
   }
 
-  /** A query; other statements are parsed too. */
-  public SqlNode query() {
-    return parsed(() -> SqlParser.create(text, QUERIES).parseStmt());
+  /** The statements of the text, which semicolons part. */
+  public List<SqlNode> statements() {
+    List<SqlNode> statements = new ArrayList<>();
+    if (!text.isBlank()) {
+      parsed(() -> SqlParser.create(text, QUERIES).parseStmtList()).forEach(statements::add);
+    }
+    return statements;
   }
 
-  private interface Parsing {
-    SqlNode parse() throws SqlParseException;
+  private interface Parsing<T> {
+    T parse() throws SqlParseException;
   }
 
-  private SqlNode parsed(Parsing parsing) {
+  private <T> T parsed(Parsing<T> parsing) {
     String exceeded = SqlBounds.exceeded(text);
     if (exceeded != null) {
       throw new SqlTextException("The SQL text " + exceeded + ".", text, 1, 1, null);
@@ -89,6 +101,22 @@ public final class SqlText {
     return parsed(() -> SqlParser.create(whole, CONFIG).parseStmt());
   }
 
+  /** What could stand there, if that is not much. */
+  private static String expected(SqlParseException e) {
+    List<String> tokens =
+        e.getExpectedTokenNames() == null
+            ? List.of()
+            : e.getExpectedTokenNames().stream()
+                .map(token -> token.replaceAll("^\"|\"$", ""))
+                .filter(token -> !token.isBlank() && !token.startsWith("<"))
+                .sorted()
+                .distinct()
+                .toList();
+    return tokens.isEmpty() || tokens.size() > MOST_EXPECTED
+        ? ""
+        : " Expected: " + String.join(" ", tokens) + ".";
+  }
+
   private SqlTextException wrong(SqlParseException e) {
     SqlParserPos at = e.getPos();
     String message = e.getMessage() == null ? "cannot be parsed" : e.getMessage();
@@ -96,7 +124,15 @@ public final class SqlText {
     // The parser repeats the position, counted in the whole statement; ours is shown below.
     first = first.replaceFirst(" at line \\d+, column \\d+", "");
     first = KEYWORD.matcher(first).replaceFirst("\"$1\"");
+    first = TOKEN.matcher(first).replaceFirst("\"$1\"");
+    if (first.contains("\"\\'\"")) {
+      first = "a text begins here and does not end";
+    } else if (first.startsWith("Non-query expression")) {
+      first =
+          "this is no statement. One begins with SELECT, WITH, VALUES, TABLE, EXPLAIN, SET SYSTEM_TIME or CREATE TEMPORARY VIEW";
+    }
     first = first.endsWith(".") ? first : first + ".";
+    first += first.startsWith("Encountered") || first.contains(": Encountered") ? expected(e) : "";
     Matcher word = UNEXPECTED_WORD.matcher(first);
     if (word.find()) {
       first += " If %s is a name, write it in double quotes.".formatted(word.group(1));

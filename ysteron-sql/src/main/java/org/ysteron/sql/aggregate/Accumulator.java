@@ -1,5 +1,6 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.aggregate;
 
+import java.util.List;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
@@ -7,7 +8,7 @@ import org.ysteron.internal.compute.Held;
 import org.ysteron.sql.keep.Running;
 
 /** What an aggregate has found so far, for each group. For one thread. */
-abstract class Accumulator {
+public abstract class Accumulator {
   final Running running;
 
   Accumulator(Running running) {
@@ -19,18 +20,24 @@ abstract class Accumulator {
    *
    * @param groups the group of each value
    * @param rows where each value is
-   * @param value the values; null when the rows only are counted
+   * @param values the values that the function takes; none when the rows only are counted
    */
-  abstract void add(int[] groups, int[] rows, int count, Held value);
+  public abstract void add(int[] groups, int[] rows, int count, Held[] values);
 
   /** Makes room for so many groups. */
-  abstract void room(int groups);
+  public abstract void room(int groups);
 
   /** The results of groups from one on. */
-  abstract Vector results(int from, int count);
+  public abstract Vector results(int from, int count);
 
-  /** What finds an aggregate of values of a type. */
-  static Accumulator of(Aggregate call, Type type, Running running) {
+  /** Whether values can be added after results were told. */
+  public boolean goesOn() {
+    return true;
+  }
+
+  /** What finds an aggregate of values of some types. */
+  public static Accumulator of(Aggregate call, List<Type> types, Running running) {
+    Type type = types.isEmpty() ? call.type() : types.get(0);
     return switch (call.function()) {
       case COUNT -> new Count(running);
       case SUM, SUM_OR_ZERO, AVG ->
@@ -38,12 +45,24 @@ abstract class Accumulator {
               ? new DoubleSums(call, running)
               : new ExactSums(call, type, running);
       case MIN, MAX, ANY_VALUE, ONLY_VALUE -> Extremes.of(call, type, running);
+      case EVERY, SOME -> new Truths(call, running);
+      case VAR_POP,
+          VAR_SAMP,
+          STDDEV_POP,
+          STDDEV_SAMP,
+          COVAR_POP,
+          COVAR_SAMP,
+          REGR_COUNT,
+          REGR_SXX,
+          REGR_SYY ->
+          new Moments(call, running);
+      case LISTAGG, PERCENTILE_CONT, PERCENTILE_DISC -> new Collected(call, types, running);
       case GROUPING -> throw new IllegalArgumentException("told by the grouping set");
     };
   }
 
   /** The next length of arrays that must have a least one. */
-  static int longer(int length, int least) {
+  public static int longer(int length, int least) {
     return Math.max(least, (int) Math.min(Integer.MAX_VALUE - 8L, 2L * length));
   }
 
@@ -56,7 +75,7 @@ abstract class Accumulator {
     }
 
     @Override
-    void room(int groups) {
+    public void room(int groups) {
       if (groups > counts.length) {
         int more = longer(counts.length, groups);
         running.take(8L * (more - counts.length));
@@ -65,7 +84,8 @@ abstract class Accumulator {
     }
 
     @Override
-    void add(int[] groups, int[] rows, int count, Held value) {
+    public void add(int[] groups, int[] rows, int count, Held[] values) {
+      Held value = values.length == 0 ? null : values[0];
       boolean all = value == null || value.nulls() == null;
       for (int i = 0; i < count; i++) {
         counts[groups[i]] += all || !value.isNull(rows[i]) ? 1 : 0;
@@ -73,7 +93,7 @@ abstract class Accumulator {
     }
 
     @Override
-    Vector results(int from, int count) {
+    public Vector results(int from, int count) {
       return new Vector.OfLong(
           Types.BIGINT, count, java.util.Arrays.copyOfRange(counts, from, from + count), null);
     }

@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.aggregate;
 
 import java.util.Arrays;
 import org.ysteron.data.Types;
@@ -18,7 +18,7 @@ final class DoubleSums extends Accumulator {
   }
 
   @Override
-  void room(int groups) {
+  public void room(int groups) {
     if (groups > sums.length) {
       int more = longer(sums.length, groups);
       running.take(16L * (more - sums.length));
@@ -28,7 +28,8 @@ final class DoubleSums extends Accumulator {
   }
 
   @Override
-  void add(int[] groups, int[] rows, int count, Held value) {
+  public void add(int[] groups, int[] rows, int count, Held[] values) {
+    Held value = values[0];
     for (int i = 0; i < count; i++) {
       int row = rows[i];
       if (!value.isNull(row)) {
@@ -39,7 +40,7 @@ final class DoubleSums extends Accumulator {
   }
 
   @Override
-  Vector results(int from, int count) {
+  public Vector results(int from, int count) {
     double[] values = new double[count];
     long[] nulls = null;
     for (int i = 0; i < count; i++) {

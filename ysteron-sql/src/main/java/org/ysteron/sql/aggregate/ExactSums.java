@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.aggregate;
 
 import java.math.BigDecimal;
 import java.math.BigInteger;
@@ -30,7 +30,7 @@ final class ExactSums extends Accumulator {
   }
 
   @Override
-  void room(int groups) {
+  public void room(int groups) {
     if (groups > lows.length) {
       int more = longer(lows.length, groups);
       running.take(24L * (more - lows.length));
@@ -41,7 +41,8 @@ final class ExactSums extends Accumulator {
   }
 
   @Override
-  void add(int[] groups, int[] rows, int count, Held value) {
+  public void add(int[] groups, int[] rows, int count, Held[] values) {
+    Held value = values[0];
     if (value.highs() == null) {
       addNarrow(groups, rows, count, value);
     } else {
@@ -97,7 +98,7 @@ final class ExactSums extends Accumulator {
   }
 
   @Override
-  Vector results(int from, int count) {
+  public Vector results(int from, int count) {
     boolean average = call.function() == Aggregate.Function.AVG;
     if (average) {
       return averages(from, count);

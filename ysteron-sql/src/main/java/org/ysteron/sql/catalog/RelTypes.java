@@ -1,7 +1,8 @@
-package org.ysteron.sql.plan;
+package org.ysteron.sql.catalog;
 
 import java.util.ArrayList;
 import java.util.List;
+import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rel.type.RelDataTypeFactory;
 import org.apache.calcite.rel.type.RelDataTypeField;
@@ -14,16 +15,16 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 
 /** Types of the planner and of lakes, each as one of the other. */
-final class RelTypes {
+public final class RelTypes {
   private static final int MICROSECONDS = 6;
 
   private RelTypes() {}
 
-  static RelDataType of(Type type, boolean nullable, RelDataTypeFactory factory) {
+  public static RelDataType of(Type type, boolean nullable, RelDataTypeFactory factory) {
     return factory.createTypeWithNullability(of(type, factory), nullable);
   }
 
-  static RelDataType of(Type.Struct struct, RelDataTypeFactory factory) {
+  public static RelDataType of(Type.Struct struct, RelDataTypeFactory factory) {
     RelDataTypeFactory.Builder builder = factory.builder().kind(StructKind.FULLY_QUALIFIED);
     struct
         .fields()
@@ -71,8 +72,13 @@ final class RelTypes {
     };
   }
 
+  /** The types of a relation's fields. */
+  public static List<Type> ofFields(RelNode rel) {
+    return rel.getRowType().getFieldList().stream().map(field -> of(field.getType())).toList();
+  }
+
   /** The type of a lake that values of a planned type have. */
-  static Type of(RelDataType type) {
+  public static Type of(RelDataType type) {
     return switch (type.getSqlTypeName()) {
       case BOOLEAN -> Types.BOOLEAN;
       case TINYINT, SMALLINT, INTEGER -> Types.INTEGER;

@@ -1,15 +1,12 @@
-package org.ysteron.sql.plan;
+package org.ysteron.sql.catalog;
 
 import com.google.common.base.Suppliers;
 import java.time.LocalDate;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Supplier;
-import org.apache.calcite.rel.type.RelDataType;
-import org.apache.calcite.rel.type.RelDataTypeFactory;
 import org.apache.calcite.schema.Statistic;
 import org.apache.calcite.schema.Statistics;
-import org.apache.calcite.schema.impl.AbstractTable;
 import org.apache.calcite.util.ImmutableBitSet;
 import org.ysteron.TableView;
 import org.ysteron.data.Field;
@@ -18,16 +15,18 @@ import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.internal.typing.Numbers;
 import org.ysteron.report.TableStatistics;
+import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.run.ScanStep;
 
 /** One version of a table, as the planner knows it. */
-final class LakeTable extends AbstractTable {
+public final class LakeTable extends PlannedTable {
   private static final double FEW_TEXTS = 10;
   private static final double SOME_TEXTS = 200;
 
   private final TableView view;
   private final Supplier<Optional<TableStatistics>> statistics;
 
-  LakeTable(TableView view) {
+  public LakeTable(TableView view) {
     this.view = view;
     this.statistics = Suppliers.memoize(view::statistics);
   }
@@ -36,12 +35,24 @@ final class LakeTable extends AbstractTable {
     return view;
   }
 
-  double rows() {
+  @Override
+  public Schema columns() {
+    return view.schema();
+  }
+
+  @Override
+  public Step step() {
+    return ScanStep.of(view);
+  }
+
+  @Override
+  public double rows() {
     return view.record().totals().rows();
   }
 
-  /** About how many different values a column has: as measured, as its key or its range tells. */
-  double distinct(int column) {
+  /** As measured, as its key or its range tells. */
+  @Override
+  public double distinct(int column) {
     Field field = view.schema().columns().get(column);
     Optional<Long> measured =
         statistics.get().stream()
@@ -67,8 +78,8 @@ final class LakeTable extends AbstractTable {
     return Math.min(Math.sqrt(rows()), isCode ? FEW_TEXTS : SOME_TEXTS);
   }
 
-  /** The least and the greatest value of a column of numbers or dates (in days), if known. */
-  Optional<double[]> range(int column) {
+  @Override
+  public Optional<double[]> range(int column) {
     Field field = view.schema().columns().get(column);
     if (!field.type().isNumber() && field.type() != Types.DATE) {
       return Optional.empty();
@@ -80,11 +91,6 @@ final class LakeTable extends AbstractTable {
 
   private static double number(Object value) {
     return value instanceof LocalDate date ? date.toEpochDay() : ((Number) value).doubleValue();
-  }
-
-  @Override
-  public RelDataType getRowType(RelDataTypeFactory factory) {
-    return RelTypes.of(view.schema().struct(), factory);
   }
 
   @Override

@@ -1,4 +1,4 @@
-package org.ysteron.sql.plan;
+package org.ysteron.sql.catalog;
 
 import java.util.Optional;
 import org.apache.calcite.rel.type.RelDataType;
@@ -16,7 +16,7 @@ import org.ysteron.internal.typing.Numbers;
  * The types of sums, quotients and aggregates: those of expressions, where ISO leaves them to the
  * implementation. A sum of whole numbers is wider than they are, so that it overflows late.
  */
-final class LakeTypeSystem extends RelDataTypeSystemImpl {
+public final class LakeTypeSystem extends RelDataTypeSystemImpl {
   private static final int MICROSECONDS = 6;
   private static final int AVERAGE_SCALE = 6;
 
@@ -87,6 +87,12 @@ final class LakeTypeSystem extends RelDataTypeSystemImpl {
     return number(argument)
         .map(type -> RelTypes.of(sum(type), argument.isNullable(), factory))
         .orElse(argument);
+  }
+
+  @Override
+  public RelDataType deriveCovarType(
+      RelDataTypeFactory factory, RelDataType one, RelDataType other) {
+    return factory.createTypeWithNullability(factory.createSqlType(SqlTypeName.DOUBLE), true);
   }
 
   private static Optional<Type> number(RelDataType argument) {

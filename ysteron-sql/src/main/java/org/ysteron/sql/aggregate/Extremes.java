@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.aggregate;
 
 import java.util.Arrays;
 import org.ysteron.data.Type;
@@ -21,7 +21,7 @@ abstract class Extremes extends Accumulator {
     this.function = call.function();
   }
 
-  static Extremes of(Aggregate call, Type type, Running running) {
+  public static Extremes of(Aggregate call, Type type, Running running) {
     return switch (Held.form(type)) {
       case LONGS -> new OfLongs(call, type, running);
       case DOUBLES -> new OfDoubles(call, type, running);
@@ -39,7 +39,7 @@ abstract class Extremes extends Accumulator {
   abstract int longer(int length);
 
   @Override
-  void room(int least) {
+  public void room(int least) {
     if (least > groups) {
       int more = longer(groups, least);
       running.take((long) longer(more) * (more - groups));
@@ -49,7 +49,8 @@ abstract class Extremes extends Accumulator {
   }
 
   @Override
-  void add(int[] of, int[] rows, int count, Held value) {
+  public void add(int[] of, int[] rows, int count, Held[] values) {
+    Held value = values[0];
     for (int i = 0; i < count; i++) {
       int group = of[i];
       int row = rows[i];
@@ -149,7 +150,7 @@ abstract class Extremes extends Accumulator {
     }
 
     @Override
-    Vector results(int from, int count) {
+    public Vector results(int from, int count) {
       return Made.vector(
           type,
           count,
@@ -186,7 +187,7 @@ abstract class Extremes extends Accumulator {
     }
 
     @Override
-    Vector results(int from, int count) {
+    public Vector results(int from, int count) {
       if (type == Types.REAL) {
         float[] floats = new float[count];
         for (int i = 0; i < count; i++) {
@@ -231,7 +232,7 @@ abstract class Extremes extends Accumulator {
     }
 
     @Override
-    Vector results(int from, int count) {
+    public Vector results(int from, int count) {
       long[] nulls = nulls(from, count);
       VectorBuilder builder = new VectorBuilder(type, count);
       for (int i = 0; i < count; i++) {
@@ -275,7 +276,7 @@ abstract class Extremes extends Accumulator {
     }
 
     @Override
-    Vector results(int from, int count) {
+    public Vector results(int from, int count) {
       long[] nulls = nulls(from, count);
       VectorBuilder builder = new VectorBuilder(type, count);
       for (int i = 0; i < count; i++) {

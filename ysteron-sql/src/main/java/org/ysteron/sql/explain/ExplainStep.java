@@ -1,0 +1,135 @@
+package org.ysteron.sql.explain;
+
+import java.math.BigDecimal;
+import java.math.RoundingMode;
+import java.util.ArrayList;
+import java.util.IdentityHashMap;
+import java.util.List;
+import java.util.Optional;
+import org.jspecify.annotations.Nullable;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Schema;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.data.Vector;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Measures;
+import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.run.ScanStep;
+import org.ysteron.sql.text.SqlColumns;
+
+/**
+ * The steps of a query as rows, instead of its own.
+ *
+ * @param of the query
+ * @param expected about how many rows some of its steps make
+ * @param measured whether the query runs first, so that it is told what the steps did
+ */
+public record ExplainStep(
+    Step of, IdentityHashMap<Step, Double> expected, boolean measured, Schema columns)
+    implements Step {
+  private static final Schema PLAIN =
+      SqlColumns.parse("step VARCHAR, expected_rows BIGINT, details VARCHAR");
+  private static final Schema MEASURED =
+      SqlColumns.parse(
+          "step VARCHAR, expected_rows BIGINT, row_count BIGINT, milliseconds DECIMAL(18, 1),"
+              + " kept_bytes BIGINT, file_bytes BIGINT, details VARCHAR");
+  private static final int NANO_DIGITS = 6;
+
+  /** Explains a query. */
+  public static ExplainStep of(Step of, IdentityHashMap<Step, Double> expected, boolean measured) {
+    return new ExplainStep(of, expected, measured, measured ? MEASURED : PLAIN);
+  }
+
+  @Override
+  public List<Step> inputs() {
+    return List.of();
+  }
+
+  @Override
+  public Source<SelectedBatch> begin(Running running) {
+    return new Source<>() {
+      private boolean told;
+
+      @Override
+      public Optional<SelectedBatch> next() {
+        if (told) {
+          return Optional.empty();
+        }
+        told = true;
+        Batch rows = rows(running);
+        return Optional.of(new SelectedBatch(rows, null, rows.size()));
+      }
+
+      @Override
+      public void close() {}
+    };
+  }
+
+  private Batch rows(Running running) {
+    Measures measures = null;
+    if (measured) {
+      measures = new Measures(of);
+      of.open(running.measuredBy(measures)).each(batch -> {});
+    }
+    List<VectorBuilder> builders = new ArrayList<>();
+    columns.columns().forEach(column -> builders.add(new VectorBuilder(column.type())));
+    int count = 0;
+    for (PlanText.Line line : new PlanText().lines(of)) {
+      List<@Nullable Object> values = values(line, measures);
+      for (int c = 0; c < values.size(); c++) {
+        builders.get(c).add(values.get(c));
+      }
+      count++;
+    }
+    List<Vector> vectors = builders.stream().map(VectorBuilder::buildLast).toList();
+    return new Batch(columns.struct(), count, vectors);
+  }
+
+  private List<@Nullable Object> values(PlanText.Line line, @Nullable Measures measures) {
+    List<@Nullable Object> values = new ArrayList<>();
+    values.add(line.text());
+    Double rows =
+        line.step() instanceof ScanStep scan && scan.expected() >= 0
+            ? Double.valueOf(scan.expected())
+            : expected.get(line.step());
+    values.add(rows == null ? null : Long.valueOf(Math.round(rows)));
+    if (measures != null) {
+      Measures.Measure measure = measures.of(line.step());
+      values.add(measure == null ? null : measure.rows());
+      values.add(measure == null ? null : milliseconds(line.step(), measures));
+      values.add(measure == null ? null : measure.mostKept());
+      values.add(measure == null ? null : measure.spilled());
+    }
+    values.add(line.details().isEmpty() ? null : line.details());
+    return values;
+  }
+
+  /** How long a step took without those below it. */
+  private static BigDecimal milliseconds(Step step, Measures measures) {
+    long nanos = nanos(step, measures);
+    for (Step input : step.inputs()) {
+      nanos -= nanos(input, measures);
+    }
+    return BigDecimal.valueOf(Math.max(0, nanos), NANO_DIGITS).setScale(1, RoundingMode.HALF_UP);
+  }
+
+  private static long nanos(Step step, Measures measures) {
+    Measures.Measure measure = measures.of(step);
+    return measure == null ? 0 : measure.nanos();
+  }
+
+  /** The steps of a query as text, a line each. */
+  public static String text(Step of) {
+    StringBuilder text = new StringBuilder();
+    for (PlanText.Line line : new PlanText().lines(of)) {
+      text.append(line.text());
+      if (!line.details().isEmpty()) {
+        text.append("  (").append(line.details()).append(')');
+      }
+      text.append('\n');
+    }
+    return text.toString();
+  }
+}

@@ -1,0 +1,121 @@
+package org.ysteron.sql;
+
+import static org.assertj.core.api.Assertions.assertThat;
+import static org.assertj.core.api.Assertions.assertThatThrownBy;
+
+import java.nio.file.Files;
+import java.nio.file.Path;
+import java.time.Duration;
+import java.util.Set;
+import java.util.concurrent.atomic.AtomicLong;
+import java.util.stream.Collectors;
+import java.util.stream.Stream;
+import org.junit.jupiter.api.AfterEach;
+import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.io.TempDir;
+import org.junit.jupiter.params.ParameterizedTest;
+import org.junit.jupiter.params.provider.ValueSource;
+import org.ysteron.Append;
+import org.ysteron.Lake;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
+import org.ysteron.data.Types;
+import org.ysteron.error.CancelledException;
+import org.ysteron.option.LakeOptions;
+import org.ysteron.progress.ProgressMonitor;
+import org.ysteron.store.LocalStore;
+
+/** Queries that are cancelled end soon, wherever they are, and leave no file and no thread. */
+class CancelTest {
+  private static final long LITTLE = 3 << 20;
+
+  @TempDir Path directory;
+  private Path temporary;
+  private Lake lake;
+
+  @BeforeEach
+  void create() throws Exception {
+    temporary = Files.createDirectory(directory.resolve("temporary"));
+    lake =
+        Lake.create(
+            new LocalStore(directory.resolve("lake")),
+            LakeOptions.DEFAULTS.temporaryDirectory(temporary));
+    try (Append append =
+        lake.createTable(
+                "x.n", Schema.of(Field.of("n", Types.BIGINT), Field.of("t", Types.text(20))))
+            .append()) {
+      for (long i = 0; i < 20_000; i++) {
+        append.add(i, "text " + i);
+      }
+      append.commit();
+    }
+    Files.writeString(
+        directory.resolve("n.csv"),
+        "n\n"
+            + Stream.iterate(0, i -> i < 60_000, i -> i + 1)
+                .map(String::valueOf)
+                .collect(Collectors.joining("\n"))
+            + "\n");
+  }
+
+  @AfterEach
+  void close() {
+    lake.close();
+  }
+
+  /** Cancels at the so manieth time when it is asked, and remembers when that was. */
+  private static final class Cancelling implements ProgressMonitor {
+    private final AtomicLong left;
+    private volatile long since;
+
+    Cancelling(long after) {
+      this.left = new AtomicLong(after);
+    }
+
+    @Override
+    public boolean isCancelled() {
+      boolean cancels = left.decrementAndGet() < 0;
+      since = cancels && since == 0 ? System.nanoTime() : since;
+      return cancels;
+    }
+  }
+
+  private static Set<String> threads() {
+    return Thread.getAllStackTraces().keySet().stream()
+        .map(Thread::getName)
+        .filter(name -> name.startsWith("ysteron"))
+        .collect(Collectors.toSet());
+  }
+
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "SELECT count(*) FROM x.n a JOIN x.n b ON a.n + b.n = -1",
+        "SELECT count(*) FROM x.n a, x.n b WHERE a.t < b.t",
+        "SELECT a.t, b.t FROM x.n a JOIN x.n b ON a.t = b.t ORDER BY a.t, b.t DESC",
+        "SELECT t, count(*) FROM x.n GROUP BY t",
+        "SELECT t, sum(n) OVER (PARTITION BY n ORDER BY t) FROM x.n",
+        "SELECT t FROM x.n EXCEPT SELECT t FROM x.n WHERE n < 5",
+        "WITH RECURSIVE r(k) AS (VALUES (1) UNION ALL SELECT k + 1 FROM r) SELECT max(k) FROM r",
+        "SELECT count(*) FROM TABLE(lake.file('%s/n.csv', columns => 'n BIGINT')) AS f, x.n"
+      })
+  void aCancelledQueryEndsSoon(String query) throws Exception {
+    Set<String> before = threads();
+    for (long after : new long[] {2, 12}) {
+      Cancelling monitor = new Cancelling(after);
+      String text = query.formatted(directory);
+
+      assertThatThrownBy(
+              () -> lake.watchedBy(monitor).sql(text).within(LITTLE).rows().forEach(row -> {}))
+          .as("after %d", after)
+          .isInstanceOf(CancelledException.class);
+
+      Duration took = Duration.ofNanos(System.nanoTime() - monitor.since);
+      assertThat(took).isLessThan(Duration.ofSeconds(2)); // 200 ms are measured by hand
+      try (Stream<Path> files = Files.list(temporary)) {
+        assertThat(files).isEmpty();
+      }
+    }
+    assertThat(threads()).isEqualTo(before);
+  }
+}
