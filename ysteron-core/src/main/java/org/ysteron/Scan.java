@@ -157,6 +157,21 @@ public final class Scan {
     return new Results<>(() -> scan.next().orElse(null), scan::close);
   }
 
+  /**
+   * The rows by column, shared among several results that can be read at the same time, each by one
+   * thread; which rows are in which is not determined. A {@linkplain #limit limit} does not count.
+   *
+   * @param count how many results
+   */
+  public List<Results<SelectedBatch>> selectedBatches(int count) {
+    List<Results<SelectedBatch>> parts = new ArrayList<>();
+    for (Source<SelectedBatch> scan :
+        TableScan.shared(context, table, schema(), filter(begin()), count)) {
+      parts.add(new Results<>(() -> scan.next().orElse(null), scan::close));
+    }
+    return parts;
+  }
+
   /** The rows one by one, as views on batches. */
   public Results<Row> rows() {
     TableScan scan = start();

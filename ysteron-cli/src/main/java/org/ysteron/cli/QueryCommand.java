@@ -1,5 +1,6 @@
 package org.ysteron.cli;
 
+import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
@@ -18,7 +19,7 @@ import picocli.CommandLine.Parameters;
     name = "query",
     description = {
       "Run an SQL query on the newest state of the lake.",
-      "All tables are read as of one commit. Names are case-sensitive; write those that are SQL words in double quotes."
+      "All tables are read as of one commit. Write names that are SQL words in double quotes. SET SYSTEM_TIME and CREATE TEMPORARY VIEW can stand before the query, with semicolons; EXPLAIN and EXPLAIN ANALYZE before it show how it is carried out."
     },
     footerHeading = Main.EXAMPLE,
     footer =
@@ -26,7 +27,7 @@ import picocli.CommandLine.Parameters;
 final class QueryCommand extends LakeCommand {
   private static final int CHECK_EVERY = 1000;
 
-  @Parameters(paramLabel = "QUERY", description = "One query.")
+  @Parameters(paramLabel = "QUERY", description = "One query, and what is said before it.")
   private String query;
 
   @Option(
@@ -45,6 +46,12 @@ final class QueryCommand extends LakeCommand {
           "Memory for joins, groups and sorts, in MiB (default: a quarter of the heap); the rest waits in temporary files.")
   private Long memory;
 
+  @Option(
+      names = {"-o", "--output"},
+      paramLabel = "FILE",
+      description = "Write the rows to a new Parquet file.")
+  private Path output;
+
   @Mixin private Listing.Options listing;
 
   @Override
@@ -60,6 +67,11 @@ final class QueryCommand extends LakeCommand {
       return;
     }
     made = memory == null ? made : made.within(memory << 20);
+    if (output != null) {
+      long rows = made.writeParquet(output);
+      out().println("Wrote %s to %s.".formatted(Listing.count(rows, "row", "rows"), output));
+      return;
+    }
     List<Field> columns = new ArrayList<>();
     for (int c = 0; c < made.labels().size(); c++) {
       columns.add(made.schema().columns().get(c).withName(made.labels().get(c)));

@@ -1,5 +1,6 @@
 package org.ysteron.data;
 
+import java.nio.file.Path;
 import java.util.List;
 
 /**
@@ -14,7 +15,9 @@ public interface Query {
   /** The columns, in their order; their names are all different, and not always the labels. */
   Schema schema();
 
-  /** How the query is carried out, for people. */
+  /**
+   * How the query is carried out, for people: a line for each step, above those it takes rows of.
+   */
   String plan();
 
   /**
@@ -29,6 +32,15 @@ public interface Query {
 
   /** The rows one by one, as views on batches. */
   Results<Row> rows();
+
+  /**
+   * Writes the rows to a Parquet file, which must not exist yet. Its columns have the labels as
+   * their names; a label that was there before gets a number behind it.
+   *
+   * @return how many rows were written
+   * @throws org.ysteron.error.AlreadyExistsException when there is a file of that name
+   */
+  long writeParquet(Path file);
 
   /** The rows as records, whose components are bound to the columns by name. */
   <R extends Record> Results<R> records(Class<R> type);

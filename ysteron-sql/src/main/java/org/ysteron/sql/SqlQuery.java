@@ -3,17 +3,22 @@ package org.ysteron.sql;
 import java.nio.file.Path;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
+import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeView;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
 import org.ysteron.data.Query;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.internal.compare.ParquetExport;
 import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.RecordBinding;
@@ -34,6 +39,7 @@ public final class SqlQuery implements Query {
   private final Workers workers;
   private final Watch watch;
   private final boolean pushes;
+  private final int threads;
 
   private SqlQuery(
       PlannedQuery planned,
@@ -41,8 +47,10 @@ public final class SqlQuery implements Query {
       long mostBytes,
       Workers workers,
       Watch watch,
-      boolean pushes) {
+      boolean pushes,
+      int threads) {
     this.planned = planned;
+    this.threads = threads;
     this.pushes = pushes;
     this.watch = watch;
     this.workers = workers;
@@ -79,12 +87,13 @@ public final class SqlQuery implements Query {
         memory,
         new Workers(new Means(0, memory, temporary)),
         new Watch(lake.monitor()),
-        pushes);
+        pushes,
+        pushes ? options.threads().orElse(1) : 1);
   }
 
   @Override
   public SqlQuery within(long bytes) {
-    return new SqlQuery(planned, now, bytes, workers, watch, pushes);
+    return new SqlQuery(planned, now, bytes, workers, watch, pushes, threads);
   }
 
   @Override
@@ -103,7 +112,7 @@ public final class SqlQuery implements Query {
   }
 
   private Source<SelectedBatch> open() {
-    return planned.step().open(new Running(now, mostBytes, workers, watch, pushes));
+    return planned.step().open(new Running(now, mostBytes, workers, watch, pushes, threads));
   }
 
   @Override
@@ -130,6 +139,31 @@ public final class SqlQuery implements Query {
     Results<Batch> batches = batches();
     RowsOf rows = new RowsOf(batches);
     return new Results<>(rows::next, batches::close);
+  }
+
+  @Override
+  public long writeParquet(Path file) {
+    Set<String> taken = new HashSet<>();
+    List<Field> columns = new ArrayList<>();
+    for (int c = 0; c < labels().size(); c++) {
+      String label = labels().get(c);
+      String name = label;
+      for (int number = 2; !taken.add(name); number++) {
+        name = label + "_" + number;
+      }
+      columns.add(Field.of(name, schema().columns().get(c).type()));
+    }
+    Schema named = Schema.ofNamesByCase(columns);
+    Results<Batch> batches = batches();
+    Results<Batch> renamed =
+        new Results<>(
+            () ->
+                batches
+                    .next()
+                    .map(batch -> new Batch(named.struct(), batch.size(), batch.vectors()))
+                    .orElse(null),
+            batches::close);
+    return ParquetExport.write(file, named, renamed, workers);
   }
 
   @Override

@@ -6,21 +6,28 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.time.Duration;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
 import java.util.Set;
 import java.util.concurrent.atomic.AtomicLong;
 import java.util.stream.Collectors;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
+import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.junit.jupiter.params.ParameterizedTest;
 import org.junit.jupiter.params.provider.ValueSource;
 import org.ysteron.Append;
 import org.ysteron.Lake;
 import org.ysteron.data.Field;
+import org.ysteron.data.Results;
+import org.ysteron.data.Row;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.CancelledException;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.option.LakeOptions;
 import org.ysteron.progress.ProgressMonitor;
 import org.ysteron.store.LocalStore;
@@ -28,6 +35,9 @@ import org.ysteron.store.LocalStore;
 /** Queries that are cancelled end soon, wherever they are, and leave no file and no thread. */
 class CancelTest {
   private static final long LITTLE = 3 << 20;
+
+  /** So many that several threads share them. */
+  private static final long ROWS = 120_000;
 
   @TempDir Path directory;
   private Path temporary;
@@ -44,7 +54,7 @@ class CancelTest {
         lake.createTable(
                 "x.n", Schema.of(Field.of("n", Types.BIGINT), Field.of("t", Types.text(20))))
             .append()) {
-      for (long i = 0; i < 20_000; i++) {
+      for (long i = 0; i < ROWS; i++) {
         append.add(i, "text " + i);
       }
       append.commit();
@@ -94,6 +104,7 @@ class CancelTest {
         "SELECT count(*) FROM x.n a, x.n b WHERE a.t < b.t",
         "SELECT a.t, b.t FROM x.n a JOIN x.n b ON a.t = b.t ORDER BY a.t, b.t DESC",
         "SELECT t, count(*) FROM x.n GROUP BY t",
+        "SELECT n - n / 10 * 10, count(*), max(t) FROM x.n GROUP BY n - n / 10 * 10",
         "SELECT t, sum(n) OVER (PARTITION BY n ORDER BY t) FROM x.n",
         "SELECT t FROM x.n EXCEPT SELECT t FROM x.n WHERE n < 5",
         "WITH RECURSIVE r(k) AS (VALUES (1) UNION ALL SELECT k + 1 FROM r) SELECT max(k) FROM r",
@@ -117,5 +128,33 @@ class CancelTest {
       }
     }
     assertThat(threads()).isEqualTo(before);
+  }
+
+  @Test
+  void aQueryThatFailsInOneOfItsThreadsLeavesNone() {
+    Set<String> before = threads();
+
+    assertThatThrownBy(
+            () -> lake.sql("SELECT count(*), max(1 / (n - 119999)) FROM x.n").rows().toList())
+        .isInstanceOf(InvalidInputException.class)
+        .hasMessageContaining("division by zero");
+    assertThat(threads()).isEqualTo(before);
+  }
+
+  @Test
+  void severalThreadsFindWhatOneFinds() throws Exception {
+    String query =
+        "SELECT n / 1000 - n / 1000 AS g, count(*), count(t), sum(n), avg(n), min(t), max(t), every(n >= 0), some(n > 119998), max(n) FROM x.n GROUP BY ROLLUP (n / 1000 - n / 1000) ORDER BY 1, 2";
+    List<String> found = new ArrayList<>();
+    for (int threads : new int[] {1, 4}) {
+      try (Lake other =
+              Lake.open(
+                  new LocalStore(directory.resolve("lake")),
+                  LakeOptions.DEFAULTS.threads(threads));
+          Results<Row> rows = other.sql(query).rows()) {
+        found.add(rows.stream().map(row -> Arrays.toString(row.values())).toList().toString());
+      }
+    }
+    assertThat(found.get(1)).isEqualTo(found.get(0)).contains("119999");
   }
 }

@@ -17,7 +17,7 @@ import org.ysteron.store.LocalStore;
 import org.ysteron.store.MissingObjectException;
 
 /** Writes rows to a Parquet file outside the lake, whole or not at all. */
-final class ParquetExport {
+public final class ParquetExport {
   private static final long GROUP_BYTES = 64L << 20;
 
   private ParquetExport() {}
@@ -27,7 +27,7 @@ final class ParquetExport {
    *
    * @return how many they are
    */
-  static long write(Path file, Schema schema, Results<Batch> batches, Workers workers) {
+  public static long write(Path file, Schema schema, Results<Batch> batches, Workers workers) {
     Path target = file.toAbsolutePath().normalize();
     Path directory = target.getParent();
     if (directory == null) {

@@ -8,6 +8,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
 import org.ysteron.error.YsteronException;
@@ -18,6 +19,8 @@ import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.rows.HiddenColumns;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
+import org.ysteron.internal.work.Means;
+import org.ysteron.internal.work.Workers;
 
 /**
  * The rows of files of a version, file after file, with where they are. With several threads as
@@ -29,11 +32,10 @@ public final class FilesScan implements Source<FileRows> {
   private static final long LEAST_BYTES = 4L << 20;
 
   private final ReadContext context;
-  private final Supplier<Optional<Part>> files;
+  private final Spans spans;
   private final Schema wanted;
   private final Filter filter;
   private final Told told;
-  private final Deque<Span> spans = new ArrayDeque<>();
   private final SourcesAhead<FileRows> rows;
 
   /**
@@ -67,8 +69,12 @@ public final class FilesScan implements Source<FileRows> {
       Schema wanted,
       Filter filter,
       Told told) {
+    this(context, new Spans(context, files, wanted, false), wanted, filter, told);
+  }
+
+  private FilesScan(ReadContext context, Spans spans, Schema wanted, Filter filter, Told told) {
     this.context = context;
-    this.files = files;
+    this.spans = spans;
     this.wanted = wanted;
     this.filter = filter;
     this.told = told;
@@ -127,6 +133,27 @@ public final class FilesScan implements Source<FileRows> {
     return new FilesScan(context, parts(plan), wanted, filter, Told.CARRIED);
   }
 
+  /**
+   * The rows of a plan in several scans, each for one thread, which reads them alone. A scan takes
+   * the next file, or the next part of a large one, when it is done with the one before.
+   */
+  static List<FilesScan> shared(
+      ReadContext context, ScanPlan plan, Schema wanted, Filter filter, int count) {
+    Means means = context.workers().means();
+    ReadContext alone =
+        new ReadContext(
+            context.store(),
+            context.pages(),
+            context.footers(),
+            new Workers(new Means(0, means.memory() / count, means.temporary())),
+            context.watch(),
+            context.clock());
+    Spans spans = new Spans(context, parts(plan), wanted, true);
+    return Stream.generate(() -> new FilesScan(alone, spans, wanted, filter, Told.CARRIED))
+        .limit(count)
+        .toList();
+  }
+
   /** The rows that pass, of all files of a plan, with their serials and births. */
   public static FilesScan told(ReadContext context, ScanPlan plan, Schema wanted, Filter filter) {
     return new FilesScan(context, parts(plan), wanted, filter, Told.NUMBERS);
@@ -163,7 +190,8 @@ public final class FilesScan implements Source<FileRows> {
   }
 
   private Optional<SourcesAhead.Part<FileRows>> nextSource() {
-    return nextSpan()
+    return spans
+        .next()
         .map(
             span -> {
               boolean tells =
@@ -175,7 +203,7 @@ public final class FilesScan implements Source<FileRows> {
               if (told == Told.CARRIED) {
                 scan.carrying();
               }
-              boolean byColumns = isLarge(span.task) && isWide() && !span.task.filtered();
+              boolean byColumns = spans.isByColumns(span.task);
               if (byColumns) {
                 scan.sideBySide(context.workers());
               }
@@ -184,51 +212,73 @@ public final class FilesScan implements Source<FileRows> {
             });
   }
 
-  private Optional<Span> nextSpan() {
-    if (spans.isEmpty()) {
-      files.get().ifPresent(this::cut);
-    }
-    return Optional.ofNullable(spans.poll());
-  }
-
-  /** Cuts a large file between row groups. */
-  private void cut(Part part) {
-    FileEntry file = part.task.entry();
-    FileTask task = FileTask.of(part.task, context.pages());
-    if (!isLarge(task) || (isWide() && !task.filtered())) {
-      spans.add(new Span(file, task, part.only));
-      return;
-    }
-    long least = Math.max(1, LEAST_BYTES * task.file().rows() / Math.max(1, task.file().size()));
-    long from = 0;
-    for (RowSpan group : groups(task)) {
-      boolean isLast = group.to() == task.file().rows();
-      if (isLast || group.to() - from >= least) {
-        spans.add(new Span(file, task.among(new RowSpan(from, group.to())), part.only));
-        from = group.to();
-      }
-    }
-  }
-
-  private boolean isLarge(FileTask task) {
-    return context.workers().threads() > 1 && task.file().size() >= 2 * LEAST_BYTES;
-  }
-
-  /** Enough columns to share them among all threads. */
-  private boolean isWide() {
-    return wanted.columns().size() >= 2 * context.workers().threads();
-  }
-
-  private List<RowSpan> groups(FileTask task) {
-    try {
-      return DataFileReader.groups(context.store(), task.file(), task.table(), context.footers());
-    } catch (YsteronException e) {
-      return List.of(task.span()); // it is met again when the file's turn comes
-    }
-  }
-
   @Override
   public void close() {
     rows.close();
+  }
+
+  /** The parts of files that are to be read, each of which is handed out once. Thread-safe. */
+  private static final class Spans {
+    private final ReadContext context;
+    private final Supplier<Optional<Part>> files;
+    private final Schema wanted;
+    private final boolean byGroups;
+    private final Deque<Span> spans = new ArrayDeque<>();
+
+    /** {@code byGroups}: whether large files are always cut between row groups. */
+    Spans(ReadContext context, Supplier<Optional<Part>> files, Schema wanted, boolean byGroups) {
+      this.context = context;
+      this.files = files;
+      this.wanted = wanted;
+      this.byGroups = byGroups;
+    }
+
+    synchronized Optional<Span> next() {
+      if (spans.isEmpty()) {
+        files.get().ifPresent(this::cut);
+      }
+      return Optional.ofNullable(spans.poll());
+    }
+
+    /** Whether the columns of a file are shared among all threads, and not its rows. */
+    boolean isByColumns(FileTask task) {
+      return !byGroups && isLarge(task) && isWide() && !task.filtered();
+    }
+
+    /** Cuts a large file between row groups. */
+    private void cut(Part part) {
+      FileEntry file = part.task.entry();
+      FileTask task = FileTask.of(part.task, context.pages());
+      if (!isLarge(task) || isByColumns(task)) {
+        spans.add(new Span(file, task, part.only));
+        return;
+      }
+      long least = Math.max(1, LEAST_BYTES * task.file().rows() / Math.max(1, task.file().size()));
+      long from = 0;
+      for (RowSpan group : groups(task)) {
+        boolean isLast = group.to() == task.file().rows();
+        if (isLast || group.to() - from >= least) {
+          spans.add(new Span(file, task.among(new RowSpan(from, group.to())), part.only));
+          from = group.to();
+        }
+      }
+    }
+
+    private boolean isLarge(FileTask task) {
+      return context.workers().threads() > 1 && task.file().size() >= 2 * LEAST_BYTES;
+    }
+
+    /** Enough columns to share them among all threads. */
+    private boolean isWide() {
+      return wanted.columns().size() >= 2 * context.workers().threads();
+    }
+
+    private List<RowSpan> groups(FileTask task) {
+      try {
+        return DataFileReader.groups(context.store(), task.file(), task.table(), context.footers());
+      } catch (YsteronException e) {
+        return List.of(task.span()); // it is met again when the file's turn comes
+      }
+    }
   }
 }

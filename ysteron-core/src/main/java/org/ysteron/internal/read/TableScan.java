@@ -1,5 +1,6 @@
 package org.ysteron.internal.read;
 
+import java.util.List;
 import java.util.Optional;
 import java.util.stream.IntStream;
 import org.ysteron.data.Batch;
@@ -28,7 +29,23 @@ public final class TableScan implements BatchSource {
       ReadContext context, VersionPage table, Schema wanted, Filter filter, long limit) {
     FilesScan files =
         FilesScan.carrying(context, new ScanPlan(table, filter, context), wanted, filter);
-    TableScan scan = new TableScan(context, files, limit);
+    return carrying(new TableScan(context, files, limit));
+  }
+
+  /**
+   * The same in several scans, which share the files among them; each is for one thread.
+   *
+   * @param count how many
+   */
+  public static List<Source<SelectedBatch>> shared(
+      ReadContext context, VersionPage table, Schema wanted, Filter filter, int count) {
+    ScanPlan plan = new ScanPlan(table, filter, context);
+    return FilesScan.shared(context, plan, wanted, filter, count).stream()
+        .map(files -> carrying(new TableScan(context, files, Long.MAX_VALUE)))
+        .toList();
+  }
+
+  private static Source<SelectedBatch> carrying(TableScan scan) {
     return new Source<>() {
       @Override
       public Optional<SelectedBatch> next() {

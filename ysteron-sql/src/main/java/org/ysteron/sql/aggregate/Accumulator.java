@@ -6,6 +6,7 @@ import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.compute.Held;
 import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Step;
 
 /** What an aggregate has found so far, for each group. For one thread. */
 public abstract class Accumulator {
@@ -29,6 +30,25 @@ public abstract class Accumulator {
 
   /** The results of groups from one on. */
   public abstract Vector results(int from, int count);
+
+  /** Whether several of them can each find some of the values, to be united afterwards. */
+  public static boolean merges(Aggregate call, Step input, Running running) {
+    return switch (call.function()) {
+      case COUNT, MIN, MAX, ANY_VALUE, EVERY, SOME -> true;
+      case SUM, SUM_OR_ZERO, AVG ->
+          Held.form(running.typed(call.of().get(0), input.columns()).type()) != Held.Form.DOUBLES;
+      default -> false;
+    };
+  }
+
+  /**
+   * Takes what another of the same function has found; see {@link #merges}.
+   *
+   * @param groups for each of its groups from one on, the group here
+   */
+  public void merge(Accumulator other, int[] groups, int from, int count) {
+    throw new IllegalStateException("what was found cannot be united");
+  }
 
   /** Whether values can be added after results were told. */
   public boolean goesOn() {
@@ -86,9 +106,21 @@ public abstract class Accumulator {
     @Override
     public void add(int[] groups, int[] rows, int count, Held[] values) {
       Held value = values.length == 0 ? null : values[0];
-      boolean all = value == null || value.nulls() == null;
+      if (value == null || value.nulls() == null) {
+        for (int i = 0; i < count; i++) {
+          counts[groups[i]]++;
+        }
+        return;
+      }
       for (int i = 0; i < count; i++) {
-        counts[groups[i]] += all || !value.isNull(rows[i]) ? 1 : 0;
+        counts[groups[i]] += value.isNull(rows[i]) ? 0 : 1;
+      }
+    }
+
+    @Override
+    public void merge(Accumulator other, int[] groups, int from, int count) {
+      for (int i = 0; i < count; i++) {
+        counts[groups[i]] += ((Count) other).counts[from + i];
       }
     }
 

@@ -54,6 +54,10 @@ final class ExactSums extends Accumulator {
   private void addNarrow(int[] groups, int[] rows, int count, Held value) {
     long[] from = value.longs();
     boolean all = value.nulls() == null;
+    if (all && call.function() != Aggregate.Function.AVG) {
+      addAll(groups, rows, count, from);
+      return;
+    }
     for (int i = 0; i < count; i++) {
       int row = rows[i];
       if (all || !value.isNull(row)) {
@@ -70,6 +74,21 @@ final class ExactSums extends Accumulator {
     }
   }
 
+  /** Values none of which is null, where it only matters whether there are some. */
+  private void addAll(int[] groups, int[] rows, int count, long[] from) {
+    for (int i = 0; i < count; i++) {
+      int group = groups[i];
+      long more = from[rows[i]];
+      long before = lows[group];
+      long sum = before + more;
+      lows[group] = sum;
+      counts[group] = 1;
+      if (more >= 0 ? sum + MIN < before + MIN : sum + MIN > before + MIN) {
+        highs[group] += more >= 0 ? 1 : -1;
+      }
+    }
+  }
+
   private void addWide(int[] groups, int[] rows, int count, Held value) {
     long[] from = value.longs();
     long[] wide = value.highs();
@@ -77,19 +96,32 @@ final class ExactSums extends Accumulator {
     for (int i = 0; i < count; i++) {
       int row = rows[i];
       if (all || !value.isNull(row)) {
-        int group = groups[i];
-        long sum = lows[group] + from[row];
-        long carry = Long.compareUnsigned(sum, from[row]) < 0 ? 1 : 0;
-        lows[group] = sum;
-        long before = highs[group];
-        long after = before + wide[row] + carry;
-        if ((before ^ wide[row]) >= 0 && (before ^ after) < 0) {
-          throw tooLarge();
-        }
-        highs[group] = after;
-        counts[group]++;
+        add(groups[i], from[row], wide[row]);
+        counts[groups[i]]++;
       }
     }
+  }
+
+  @Override
+  public void merge(Accumulator other, int[] groups, int from, int count) {
+    ExactSums sums = (ExactSums) other;
+    for (int i = 0; i < count; i++) {
+      int group = groups[i];
+      add(group, sums.lows[from + i], sums.highs[from + i]);
+      counts[group] += sums.counts[from + i];
+    }
+  }
+
+  private void add(int group, long low, long high) {
+    long sum = lows[group] + low;
+    long carry = Long.compareUnsigned(sum, low) < 0 ? 1 : 0;
+    lows[group] = sum;
+    long before = highs[group];
+    long after = before + high + carry;
+    if ((before ^ high) >= 0 && (before ^ after) < 0) {
+      throw tooLarge();
+    }
+    highs[group] = after;
   }
 
   private InvalidInputException tooLarge() {

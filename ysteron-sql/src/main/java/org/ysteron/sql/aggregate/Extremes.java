@@ -1,14 +1,21 @@
 package org.ysteron.sql.aggregate;
 
 import java.util.Arrays;
+import java.util.List;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Column;
 import org.ysteron.internal.compute.Held;
+import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
 
 /** MIN, MAX and single values, kept as one value for each group. For one thread. */
 abstract class Extremes extends Accumulator {
@@ -72,6 +79,15 @@ abstract class Extremes extends Accumulator {
         set(group, row, value);
       }
     }
+  }
+
+  @Override
+  public void merge(Accumulator other, int[] of, int from, int count) {
+    Vector values = other.results(from, count);
+    Schema columns = Schema.of(Field.of("c0", values.type()));
+    Computation column = running.computation(new Column("c0"), columns);
+    Batch batch = new Batch(columns.struct(), count, List.of(values));
+    add(of, Selected.upTo(count), count, new Held[] {column.held(batch, null, count)});
   }
 
   private boolean isBetter(int group, int row, Held value) {

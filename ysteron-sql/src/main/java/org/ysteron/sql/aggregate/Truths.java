@@ -41,6 +41,15 @@ final class Truths extends Accumulator {
   }
 
   @Override
+  public void merge(Accumulator other, int[] groups, int from, int count) {
+    Truths truths = (Truths) other;
+    for (int i = 0; i < count; i++) {
+      there[groups[i]] |= truths.there[from + i];
+      found[groups[i]] |= truths.found[from + i];
+    }
+  }
+
+  @Override
   public Vector results(int from, int count) {
     boolean[] values = new boolean[count];
     long[] nulls = null;

@@ -8,8 +8,8 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
+import org.ysteron.sql.join.JoinStep;
 import org.ysteron.sql.keep.Step;
-import org.ysteron.sql.run.JoinStep;
 import org.ysteron.sql.run.ProjectStep;
 
 /**

@@ -14,14 +14,27 @@ import org.ysteron.internal.evaluate.Computation;
 
 /**
  * Keys of rows as words of 64 bits, equal where the keys are: 0.0 and -0.0 are equal, NaN is equal
- * to itself. The first words say which parts are null, one for each 64 parts. For one thread.
+ * to itself. A key of one word has a number for null. Of several texts two share a word, as their
+ * numbers. For other keys the first words say which parts are null, one for each 64 parts. For one
+ * thread.
  */
 public final class Keys {
+  private static final long HALF = 0xFFFF_FFFFL;
+
+  /** What stands for a text that is null; -1 stands for one that has no number. */
+  private static final long NULL_TEXT = -2;
+
   private final List<Part> parts;
   private final int words;
   private final KeyTable table;
   private final int nullWords;
+  private final boolean isOne;
+  private final boolean isPacked;
+  private final boolean isOfTexts;
+  private final CodedKeys coded = new CodedKeys();
   private long[][] key;
+  private long[][] texts = {};
+  private boolean[] areNull = {};
   private int room;
 
   /** One part of the keys. */
@@ -49,11 +62,16 @@ public final class Keys {
   /** Keys of some types. */
   public Keys(List<Type> types, Running running) {
     this.parts = new ArrayList<>();
-    this.nullWords = (types.size() + Long.SIZE - 1) / Long.SIZE;
-    int number = nullWords;
     for (Type type : types) {
-      Part part = new Part(type, running);
-      parts.add(part);
+      parts.add(new Part(type, running));
+    }
+    this.isOne = parts.size() == 1 && !parts.get(0).wide;
+    this.isOfTexts =
+        !parts.isEmpty() && parts.stream().allMatch(part -> part.form == Held.Form.BYTES);
+    this.isPacked = isOfTexts && parts.size() > 1;
+    this.nullWords = isOne || isPacked ? 0 : (types.size() + Long.SIZE - 1) / Long.SIZE;
+    int number = isPacked ? (parts.size() + 1) / 2 : nullWords;
+    for (Part part : isPacked ? List.<Part>of() : parts) {
       number += part.wide ? 2 : 1;
     }
     this.words = number;
@@ -83,7 +101,95 @@ public final class Keys {
     if (room < count) {
       room = count;
       key = new long[words][count];
+      texts = new long[isPacked ? parts.size() : 0][count];
+      areNull = new boolean[count];
     }
+    if (isOfTexts && foundByCodes(rows, numbers, adds)) {
+      return;
+    }
+    if (isOne) {
+      findOne(rows, numbers, adds, nullsMeet);
+    } else if (isPacked) {
+      findPacked(rows, numbers, adds, nullsMeet);
+    } else {
+      findAny(rows, numbers, adds, nullsMeet);
+    }
+  }
+
+  /** Finds keys by the codes of dictionaries, where all parts have them. */
+  private boolean foundByCodes(SelectedBatch rows, int[] numbers, boolean adds) {
+    List<Held> held = new ArrayList<>();
+    for (Part part : parts) {
+      held.add(part.computation.held(rows.batch(), rows.rows(), rows.count()));
+    }
+    if (!CodedKeys.fits(held)) {
+      return false;
+    }
+    coded.find(held, Selected.rows(rows), rows.count(), numbers, row -> number(held, row, adds));
+    return true;
+  }
+
+  private int number(List<Held> held, int row, boolean adds) {
+    long[][] one = new long[words][1];
+    int[] number = new int[1];
+    for (int p = 0; p < parts.size(); p++) {
+      Held of = held.get(p);
+      long text =
+          parts.get(p).bytes.find(of.data(), of.starts()[row], of.lengths()[row], adds) & HALF;
+      one[p / 2][0] |= p % 2 == 0 ? text : text << Integer.SIZE;
+    }
+    table.find(one, 1, number, adds);
+    return number[0];
+  }
+
+  private void findOne(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
+    int count = rows.count();
+    int[] at = Selected.rows(rows);
+    Part part = parts.get(0);
+    Held held = part.computation.held(rows.batch(), rows.rows(), count);
+    fill(part, held, at, count, key[0], null, adds);
+    if (held.nulls() == null) {
+      table.find(key, count, numbers, adds);
+      return;
+    }
+    for (int i = 0; i < count; i++) {
+      areNull[i] = held.isNull(at[i]);
+    }
+    table.findOne(key[0], areNull, count, numbers, adds);
+    for (int i = 0; i < count && !nullsMeet; i++) {
+      numbers[i] = areNull[i] ? -1 : numbers[i];
+    }
+  }
+
+  private void findPacked(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
+    int count = rows.count();
+    int[] at = Selected.rows(rows);
+    Arrays.fill(areNull, 0, count, false);
+    for (int p = 0; p < parts.size(); p++) {
+      Held held = parts.get(p).computation.held(rows.batch(), rows.rows(), count);
+      texts(parts.get(p), held, at, count, texts[p], adds);
+      for (int i = 0; i < count && held.nulls() != null; i++) {
+        if (held.isNull(at[i])) {
+          texts[p][i] = NULL_TEXT;
+          areNull[i] = true;
+        }
+      }
+    }
+    for (int w = 0; w < words; w++) {
+      long[] low = texts[2 * w];
+      long[] high = 2 * w + 1 < parts.size() ? texts[2 * w + 1] : null;
+      for (int i = 0; i < count; i++) {
+        key[w][i] = (low[i] & HALF) | (high == null ? 0 : high[i] << Integer.SIZE);
+      }
+    }
+    table.find(key, count, numbers, adds);
+    for (int i = 0; i < count && !nullsMeet; i++) {
+      numbers[i] = areNull[i] ? -1 : numbers[i];
+    }
+  }
+
+  private void findAny(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
+    int count = rows.count();
     for (int w = 0; w < nullWords; w++) {
       Arrays.fill(key[w], 0, count, 0);
     }
@@ -91,7 +197,8 @@ public final class Keys {
     for (int p = 0; p < parts.size(); p++) {
       Part part = parts.get(p);
       Held held = part.computation.held(rows.batch(), rows.rows(), count);
-      fill(part, held, Selected.rows(rows), count, word, adds);
+      long[] high = part.wide ? key[word + 1] : null;
+      fill(part, held, Selected.rows(rows), count, key[word], high, adds);
       mark(held, Selected.rows(rows), count, p, word, part.wide);
       word += part.wide ? 2 : 1;
     }
@@ -118,8 +225,8 @@ public final class Keys {
     }
   }
 
-  private void fill(Part part, Held held, int[] at, int count, int word, boolean adds) {
-    long[] to = key[word];
+  private static void fill(
+      Part part, Held held, int[] at, int count, long[] to, long[] high, boolean adds) {
     switch (part.form) {
       case LONGS -> {
         long[] from = held.longs();
@@ -127,7 +234,6 @@ public final class Keys {
           to[i] = from[at[i]];
         }
         if (part.wide) {
-          long[] high = key[word + 1];
           for (int i = 0; i < count; i++) {
             high[i] = held.highs() == null ? from[at[i]] >> 63 : held.highs()[at[i]];
           }
@@ -204,18 +310,35 @@ public final class Keys {
     };
   }
 
+  private long word(int number, int word, int part) {
+    long whole = table.word(number, word);
+    if (!isPacked) {
+      return whole;
+    }
+    return part % 2 == 0 ? whole & HALF : whole >>> Integer.SIZE;
+  }
+
+  private boolean isNull(int number, int part) {
+    if (isOne) {
+      return number == table.ofNull();
+    }
+    return isPacked
+        ? word(number, part / 2, part) == (NULL_TEXT & HALF)
+        : (table.word(number, part / Long.SIZE) & (1L << part)) != 0;
+  }
+
   /** The values that a part has in keys from a number on. */
   public Vector part(int part, int from, int count) {
-    int word = nullWords;
-    for (int p = 0; p < part; p++) {
+    int word = isPacked ? part / 2 : nullWords;
+    for (int p = 0; p < part && !isPacked; p++) {
       word += parts.get(p).wide ? 2 : 1;
     }
     Part of = parts.get(part);
     long[] mask = null;
     long[] lows = new long[count];
     for (int i = 0; i < count; i++) {
-      lows[i] = table.word(from + i, word);
-      if ((table.word(from + i, part / Long.SIZE) & (1L << part)) != 0) {
+      lows[i] = word(from + i, word, part);
+      if (isNull(from + i, part)) {
         mask = mask == null ? new long[(count + 63) >> 6] : mask;
         mask[i >> 6] |= 1L << i;
       }

@@ -40,6 +40,7 @@ public final class Running {
       Workers workers,
       Watch watch,
       boolean pushes,
+      int threads,
       @Nullable Measures measures,
       Rounds rounds) {}
 
@@ -54,10 +55,12 @@ public final class Running {
    * @param workers what writes temporary files, and where they are
    * @param watch cancels the run
    * @param pushes whether scans do what they can of the work of other steps
+   * @param threads how many threads may work at a time
    */
-  public Running(Instant now, long mostBytes, Workers workers, Watch watch, boolean pushes) {
+  public Running(
+      Instant now, long mostBytes, Workers workers, Watch watch, boolean pushes, int threads) {
     this(
-        new Whole(now, workers, watch, pushes, null, new Rounds(Map.of())),
+        new Whole(now, workers, watch, pushes, threads, null, new Rounds(Map.of())),
         new AtomicLong(),
         mostBytes,
         0,
@@ -103,7 +106,14 @@ public final class Running {
   /** The same run, which tells what steps do. */
   public Running measuredBy(Measures measures) {
     Whole measured =
-        new Whole(whole.now, whole.workers, whole.watch, whole.pushes, measures, whole.rounds);
+        new Whole(
+            whole.now,
+            whole.workers,
+            whole.watch,
+            whole.pushes,
+            whole.threads,
+            measures,
+            whole.rounds);
     return new Running(measured, all, mostBytes, depth, what, null);
   }
 
@@ -136,6 +146,7 @@ public final class Running {
             whole.workers,
             whole.watch,
             whole.pushes,
+            whole.threads,
             whole.measures,
             new Rounds(batches));
     return new Running(next, all, mostBytes, depth, what, measure);
@@ -163,6 +174,11 @@ public final class Running {
   /** What rows that go to files may take until they are written. */
   public long waitingBytes() {
     return Math.max(LEAST_WAITING, Math.min(MOST_WAITING, mostBytes / 8));
+  }
+
+  /** How many threads may work at a time. */
+  public int threads() {
+    return whole.threads;
   }
 
   /** Whether scans do what they can of the work of other steps. */

@@ -22,11 +22,11 @@ import org.ysteron.expr.Cast;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
+import org.ysteron.sql.join.EachStep;
+import org.ysteron.sql.join.JoinStep;
 import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Step;
-import org.ysteron.sql.run.EachStep;
 import org.ysteron.sql.run.FilterStep;
-import org.ysteron.sql.run.JoinStep;
 import org.ysteron.sql.run.RowsStep;
 
 /**

@@ -22,10 +22,10 @@ final class FromMetadata {
 
   /** The one row of aggregates without keys, when metadata tells all of them. */
   static Optional<Stage> of(List<Aggregate> calls, Stage input) {
-    if (!(input.step() instanceof ScanStep scan) || scan.whole().isEmpty() || calls.isEmpty()) {
+    if (!(input.step() instanceof ScanStep scan) || scan.filtered() || calls.isEmpty()) {
       return Optional.empty();
     }
-    TableView table = scan.whole().get();
+    TableView table = scan.table();
     List<Type> types = new ArrayList<>();
     List<Vector> vectors = new ArrayList<>();
     for (Aggregate call : calls) {

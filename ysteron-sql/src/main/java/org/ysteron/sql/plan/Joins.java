@@ -16,8 +16,8 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
+import org.ysteron.sql.join.JoinStep;
 import org.ysteron.sql.keep.Step;
-import org.ysteron.sql.run.JoinStep;
 import org.ysteron.sql.run.Renaming;
 
 /** Makes steps of joins: finds their keys, and which side is kept in memory. */

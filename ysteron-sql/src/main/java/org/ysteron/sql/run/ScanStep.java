@@ -17,39 +17,40 @@ import org.ysteron.sql.keep.Step;
  * The rows of a table that pass a condition.
  *
  * @param scan what is read
- * @param whole the table, when all its rows are read
+ * @param table the table
+ * @param filtered whether only some of its rows are read
  * @param counted whether only the number of rows is wanted, and no column of them
  * @param columns those of the scan, which finds them anew each time
  * @param expected about how many rows there are; -1 when nothing is known
  */
 public record ScanStep(
-    Scan scan, Optional<TableView> whole, boolean counted, Schema columns, double expected)
+    Scan scan, TableView table, boolean filtered, boolean counted, Schema columns, double expected)
     implements Step {
   private static final int MOST_ROWS = 1 << 20;
 
   /** All rows of a table. */
   public static ScanStep of(TableView table) {
     Scan scan = table.scan();
-    return new ScanStep(scan, Optional.of(table), false, scan.schema(), -1);
+    return new ScanStep(scan, table, false, false, scan.schema(), -1);
   }
 
   /** The same, of which about so many rows are expected. */
   public ScanStep expecting(double rows) {
-    return new ScanStep(scan, whole, counted, columns, rows);
+    return new ScanStep(scan, table, filtered, counted, columns, rows);
   }
 
   /** The same with these columns alone; with none as many rows. */
   public ScanStep reading(List<String> paths) {
     if (paths.isEmpty()) {
-      return new ScanStep(scan, whole, true, Schema.NO_COLUMNS, expected);
+      return new ScanStep(scan, table, filtered, true, Schema.NO_COLUMNS, expected);
     }
     Scan some = scan.columns(paths);
-    return new ScanStep(some, whole, false, some.schema(), expected);
+    return new ScanStep(some, table, filtered, false, some.schema(), expected);
   }
 
   /** The same where a condition is true. */
   public ScanStep where(Condition condition) {
-    return new ScanStep(scan.where(condition), Optional.empty(), counted, columns, -1);
+    return new ScanStep(scan.where(condition), table, true, counted, columns, -1);
   }
 
   @Override

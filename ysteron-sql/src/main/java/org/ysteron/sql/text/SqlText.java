@@ -123,6 +123,7 @@ public final class SqlText {
     String first = message.lines().findFirst().orElse(message);
     // The parser repeats the position, counted in the whole statement; ours is shown below.
     first = first.replaceFirst(" at line \\d+, column \\d+", "");
+    boolean isWord = KEYWORD.matcher(first).find();
     first = KEYWORD.matcher(first).replaceFirst("\"$1\"");
     first = TOKEN.matcher(first).replaceFirst("\"$1\"");
     if (first.contains("\"\\'\"")) {
@@ -134,7 +135,7 @@ public final class SqlText {
     first = first.endsWith(".") ? first : first + ".";
     first += first.startsWith("Encountered") || first.contains(": Encountered") ? expected(e) : "";
     Matcher word = UNEXPECTED_WORD.matcher(first);
-    if (word.find()) {
+    if (isWord && word.find()) {
       first += " If %s is a name, write it in double quotes.".formatted(word.group(1));
     }
     int lines = text.split("\n", -1).length;

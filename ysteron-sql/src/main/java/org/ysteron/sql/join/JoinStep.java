@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.join;
 
 import java.util.List;
 import java.util.Optional;

@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.join;
 
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
@@ -14,6 +14,7 @@ import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.run.RowsStep;
 
 /**
  * A join with a relation that is another one for each left row; what is done when no rule has made

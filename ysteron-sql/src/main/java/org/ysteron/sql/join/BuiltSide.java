@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.join;
 
 import java.util.Arrays;
 import java.util.List;
@@ -13,6 +13,7 @@ import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Spill;
 import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.run.ValuesStep;
 
 /** The rows of a join that are kept in memory, found by their keys. For one thread. */
 final class BuiltSide {

@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.join;
 
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -12,6 +12,7 @@ import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
+import org.ysteron.sql.run.Renaming;
 
 /**
  * Tells of left rows without a partner whether a null may be one: whether for some right row the

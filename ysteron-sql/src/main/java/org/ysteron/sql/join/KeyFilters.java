@@ -1,4 +1,4 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.join;
 
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
@@ -14,6 +14,10 @@ import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
 import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.run.FilterStep;
+import org.ysteron.sql.run.ProjectStep;
+import org.ysteron.sql.run.Renaming;
+import org.ysteron.sql.run.ScanStep;
 
 /**
  * What the keys of the rows that a join keeps say of the rows that go past them: those of other
