@@ -191,10 +191,10 @@ public final class TableView implements ReadableTable {
    */
   public Optional<ValueRange> range(String column) {
     List<Field> along = page.schema().resolve(column);
-    int id = along.get(along.size() - 1).id();
+    Field field = along.get(along.size() - 1);
     return page.fileTree(core.pages())
         .summary()
-        .map(files -> files.range(id))
+        .map(files -> files.range(field.id()).widen(field.type()))
         .filter(range -> range.state() == ColumnRange.State.BOUNDED)
         .map(ColumnRange::told);
   }
@@ -209,11 +209,11 @@ public final class TableView implements ReadableTable {
    */
   public Optional<ValueRange> exactRange(String column) {
     List<Field> along = page.schema().resolve(column);
-    int id = along.get(along.size() - 1).id();
+    Field field = along.get(along.size() - 1);
     return page.fileTree(core.pages())
         .summary()
         .filter(files -> files.numbers().maskedRows() == 0)
-        .map(files -> files.range(id))
+        .map(files -> files.range(field.id()).widen(field.type()))
         .filter(ColumnRange::isExact)
         .map(ColumnRange::told);
   }

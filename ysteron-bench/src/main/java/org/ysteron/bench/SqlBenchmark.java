@@ -1,6 +1,8 @@
 package org.ysteron.bench;
 
+import com.sun.management.ThreadMXBean;
 import java.io.IOException;
+import java.lang.management.ManagementFactory;
 import java.nio.file.Path;
 import java.sql.Connection;
 import java.sql.DriverManager;
@@ -58,9 +60,35 @@ final class SqlBenchmark implements Main.Benchmark {
       kept &= Timing.ratio("all 22 / DuckDB", ours / theirs, 4);
       kept &= ratio("filter, two texts", measured(lake, duck, "two texts", TWO_TEXTS), 1.3);
       kept &= ratio("by bigint", measured(lake, duck, "by bigint", BY_BIGINT), 1.5);
-      return ratio("6 M groups", measured(lake, duck, "6 M groups", MANY_GROUPS), 10) && kept;
+      kept &= ratio("6 M groups", measured(lake, duck, "6 M groups", MANY_GROUPS), 10);
+      kept &= Timing.ratio("bytes allocated a row by Q6", allocated(lake, queries.get(5)), 1);
+      return twoThreads(lake, path, queries.get(0)) && kept;
     } catch (SQLException e) {
       throw new IOException(e);
+    }
+  }
+
+  /** Bytes that a query allocates for each row of lineitem, warm. */
+  private static double allocated(Lake lake, String query) {
+    ThreadMXBean threads = (ThreadMXBean) ManagementFactory.getThreadMXBean();
+    ours(lake, query);
+    long before = threads.getCurrentThreadAllocatedBytes();
+    ours(lake, query);
+    long bytes = threads.getCurrentThreadAllocatedBytes() - before;
+    long rows = lake.now().table(TpchTables.SCHEMA + ".lineitem").record().totals().rows();
+    return Size.IS_TINY ? 0 : (double) bytes / rows;
+  }
+
+  /** The time that passes with two threads, against one. */
+  private static boolean twoThreads(Lake one, Path path, String query) throws IOException {
+    try (Lake two = Lake.open(new LocalStore(path), LakeOptions.DEFAULTS.threads(2))) {
+      Timing timing =
+          new Timing()
+              .add("Q1, one thread", () -> ours(one, query))
+              .add("Q1, two threads", () -> ours(two, query))
+              .run(WARM_UP, 2 * ROUNDS + 1);
+      double limit = Size.IS_TINY ? 100 : 0.65;
+      return Timing.ratio("Q1 with two threads / one", timing.median(1) / timing.median(0), limit);
     }
   }
 

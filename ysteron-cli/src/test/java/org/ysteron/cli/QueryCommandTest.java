@@ -69,4 +69,45 @@ class QueryCommandTest {
             on("query", "SELECT * FROM tide.readings FOR SYSTEM_TIME AS OF lake.version(9)").err())
         .contains("has no version 9");
   }
+
+  @Test
+  void rowsGoToAParquetFile() {
+    String file = directory.resolve("rows.parquet").toString();
+
+    Answer answer =
+        on("query", "SELECT gauge_id, level_cm, level_cm FROM tide.readings", "-o", file);
+
+    assertThat(answer.out()).contains("Wrote 3 rows to " + file + ".");
+    assertThat(Path.of(file)).exists();
+    assertThat(on("query", "SELECT 1", "-o", file).err()).contains("already exists");
+  }
+
+  @Test
+  void aPlanSaysWhatIsReadAndWhatWasDone() {
+    String query =
+        "SELECT gauge_id, count(*) FROM tide.readings WHERE level_cm > 6 GROUP BY gauge_id";
+
+    assertThat(on("query", query, "--plan").out())
+        .contains("group by gauge_id: count(*)")
+        .contains("scan tide.readings version 1: gauge_id")
+        .contains("where CAST(level_cm AS DECIMAL(11, 1)) > 6.0")
+        .contains("reads 1 of 1 file");
+    assertThat(on("query", "EXPLAIN ANALYZE " + query, "--format", "csv").out().lines())
+        .anySatisfy(line -> assertThat(line).matches("\\d+,2,.*group by gauge_id: count.*"));
+  }
+
+  @Test
+  void settingsAndViewsStandBeforeAQuery() {
+    on("bookmark", "create", "start");
+    on("delete", "tide.readings", "--where", "level_cm = 5");
+
+    String query =
+        "CREATE TEMPORARY VIEW v AS SELECT level_cm FROM tide.readings; SELECT count(*) FROM v";
+    assertThat(on("query", query, "--format", "csv").out().lines()).endsWith("2");
+    assertThat(
+            on("query", "SET SYSTEM_TIME TO lake.entry(2);" + query, "--format", "csv")
+                .out()
+                .lines())
+        .endsWith("3");
+  }
 }

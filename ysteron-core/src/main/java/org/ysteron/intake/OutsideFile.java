@@ -212,6 +212,11 @@ public final class OutsideFile {
         this::wrong);
   }
 
+  /** The file's format. */
+  public Kind kind() {
+    return kind;
+  }
+
   /** The names of the file's columns: for CSV from the header, for JSON from the first object. */
   public List<String> columns() {
     List<String> names = new ArrayList<>();

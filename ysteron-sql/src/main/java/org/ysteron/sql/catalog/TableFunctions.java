@@ -151,7 +151,8 @@ public final class TableFunctions {
     if (SqlConstant.of(node, text, now) instanceof String value) {
       return value;
     }
-    throw wrong("The argument %s is a text.".formatted(name), node);
+    throw wrong(
+        "%s is a text.".formatted(name.equals("0") ? "The path" : "The argument " + name), node);
   }
 
   private PlannedTable file(SqlCall function) {
@@ -167,7 +168,7 @@ public final class TableFunctions {
         kind == null
             ? OutsideFile.of(Path.of(path))
             : new OutsideFile(Path.of(path), kind(kind, function));
-    Schema schema = columns == null ? texts(file) : SqlColumns.parse(columns);
+    Schema schema = columns == null ? texts(file, path, function) : SqlColumns.parse(columns);
     return new OtherTable(new FileStep(file, path, schema), OF_FILE);
   }
 
@@ -180,10 +181,16 @@ public final class TableFunctions {
     };
   }
 
-  /** The columns that a file names, as texts. */
-  private static Schema texts(OutsideFile file) {
+  /** The columns that a CSV file names, as texts. */
+  private Schema texts(OutsideFile file, String path, SqlNode at) {
+    if (file.kind() != OutsideFile.Kind.CSV) {
+      throw wrong("Say which columns %s has: columns => 'name type, …'.".formatted(path), at);
+    }
     List<Field> columns = new ArrayList<>();
     file.columns().forEach(name -> columns.add(Field.of(name, Types.text())));
+    if (columns.isEmpty()) {
+      throw wrong("The file %s has no line with the names of its columns.".formatted(path), at);
+    }
     return Schema.of(columns);
   }
 }

@@ -29,12 +29,11 @@ import org.ysteron.sql.text.SqlColumns;
 public record ExplainStep(
     Step of, IdentityHashMap<Step, Double> expected, boolean measured, Schema columns)
     implements Step {
-  private static final Schema PLAIN =
-      SqlColumns.parse("step VARCHAR, expected_rows BIGINT, details VARCHAR");
+  private static final Schema PLAIN = SqlColumns.parse("expected_rows BIGINT, step VARCHAR");
   private static final Schema MEASURED =
       SqlColumns.parse(
-          "step VARCHAR, expected_rows BIGINT, row_count BIGINT, milliseconds DECIMAL(18, 1),"
-              + " kept_bytes BIGINT, file_bytes BIGINT, details VARCHAR");
+          "expected_rows BIGINT, row_count BIGINT, milliseconds DECIMAL(18, 1),"
+              + " kept_bytes BIGINT, file_bytes BIGINT, step VARCHAR");
   private static final int NANO_DIGITS = 6;
 
   /** Explains a query. */
@@ -77,32 +76,40 @@ public record ExplainStep(
     columns.columns().forEach(column -> builders.add(new VectorBuilder(column.type())));
     int count = 0;
     for (PlanText.Line line : new PlanText().lines(of)) {
-      List<@Nullable Object> values = values(line, measures);
-      for (int c = 0; c < values.size(); c++) {
-        builders.get(c).add(values.get(c));
+      add(builders, numbers(line, measures), line.text());
+      for (String detail : line.details()) {
+        add(builders, List.of(), detail);
       }
-      count++;
+      count += 1 + line.details().size();
     }
     List<Vector> vectors = builders.stream().map(VectorBuilder::buildLast).toList();
     return new Batch(columns.struct(), count, vectors);
   }
 
-  private List<@Nullable Object> values(PlanText.Line line, @Nullable Measures measures) {
+  /** A row: the numbers of a step, or none, and a text. */
+  private static void add(
+      List<VectorBuilder> builders, List<@Nullable Object> numbers, String text) {
+    int last = builders.size() - 1;
+    for (int c = 0; c < last; c++) {
+      builders.get(c).add(c < numbers.size() ? numbers.get(c) : null);
+    }
+    builders.get(last).add(text);
+  }
+
+  private List<@Nullable Object> numbers(PlanText.Line line, @Nullable Measures measures) {
     List<@Nullable Object> values = new ArrayList<>();
-    values.add(line.text());
     Double rows =
         line.step() instanceof ScanStep scan && scan.expected() >= 0
             ? Double.valueOf(scan.expected())
             : expected.get(line.step());
     values.add(rows == null ? null : Long.valueOf(Math.round(rows)));
-    if (measures != null) {
-      Measures.Measure measure = measures.of(line.step());
-      values.add(measure == null ? null : measure.rows());
-      values.add(measure == null ? null : milliseconds(line.step(), measures));
-      values.add(measure == null ? null : measure.mostKept());
-      values.add(measure == null ? null : measure.spilled());
+    Measures.Measure measure = measures == null ? null : measures.of(line.step());
+    if (measure != null) {
+      values.add(measure.rows());
+      values.add(milliseconds(line.step(), measures));
+      values.add(measure.mostKept());
+      values.add(measure.spilled());
     }
-    values.add(line.details().isEmpty() ? null : line.details());
     return values;
   }
 
@@ -124,11 +131,8 @@ public record ExplainStep(
   public static String text(Step of) {
     StringBuilder text = new StringBuilder();
     for (PlanText.Line line : new PlanText().lines(of)) {
-      text.append(line.text());
-      if (!line.details().isEmpty()) {
-        text.append("  (").append(line.details()).append(')');
-      }
-      text.append('\n');
+      text.append(line.text()).append('\n');
+      line.details().forEach(detail -> text.append(detail).append('\n'));
     }
     return text.toString();
   }

@@ -38,8 +38,8 @@ final class PlanText {
 
   private final List<Line> lines = new ArrayList<>();
 
-  /** A step in words; {@code details}: what it reads and skips, or nothing. */
-  record Line(Step step, String text, String details) {}
+  /** A step in words; {@code details}: what else there is to say of it, a line each. */
+  record Line(Step step, String text, List<String> details) {}
 
   /** A line for each step that does something. */
   List<Line> lines(Step step) {
@@ -53,16 +53,18 @@ final class PlanText {
       return tell(project.input(), depth).of(project.expressions(), project.input().columns());
     }
     int place = lines.size();
-    lines.add(new Line(step, "", ""));
+    lines.add(new Line(step, "", List.of()));
     Told told = told(step, depth);
-    lines.set(place, new Line(step, INDENT.repeat(depth) + told.text, told.details));
+    List<String> details =
+        told.details.stream().map(detail -> INDENT.repeat(depth + 2) + detail).toList();
+    lines.set(place, new Line(step, INDENT.repeat(depth) + told.text, details));
     return told.names;
   }
 
   /** What is told of a step, whose inputs were told. */
-  private record Told(String text, String details, Names names) {
+  private record Told(String text, List<String> details, Names names) {
     Told(String text, Names names) {
-      this(text, "", names);
+      this(text, List.of(), names);
     }
   }
 
@@ -171,7 +173,7 @@ final class PlanText {
     Names names = Names.of(scan.columns());
     String columns = scan.counted() ? "" : ": " + String.join(", ", names.all());
     return new Told(
-        (scan.counted() ? "count rows of " : "scan ") + text.table() + columns + text.where(),
+        (scan.counted() ? "count rows of " : "scan ") + text.table() + columns,
         text.details(),
         names);
   }
@@ -225,7 +227,9 @@ final class PlanText {
         join.kind() == JoinStep.Kind.RIGHT_SEMI || join.kind() == JoinStep.Kind.RIGHT_ANTI;
     Names names = join.kind().pairs() ? both : isSecond ? right : left.and(join);
     return new Told(
-        Names.shortened(kind(join.kind()) + on), "keeps the rows of its second input", names);
+        Names.shortened(kind(join.kind()) + on),
+        List.of("keeps the rows of its second input"),
+        names);
   }
 
   private static String kind(JoinStep.Kind kind) {

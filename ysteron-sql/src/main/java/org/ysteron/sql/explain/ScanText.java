@@ -16,27 +16,28 @@ final class ScanText {
     return plan.table() + " version " + plan.version();
   }
 
-  String where() {
-    boolean filters = plan.opened().filesFiltered() > 0 || skipped() > 0;
-    return filters ? " where " + Names.shortened(plan.condition()) : "";
-  }
-
   private long skipped() {
     return plan.skipped().files() + plan.skipped().filesInSubtrees();
   }
 
-  String details() {
+  List<String> details() {
+    List<String> details = new ArrayList<>();
+    if (plan.opened().filesFiltered() > 0 || skipped() > 0) {
+      details.add("where " + Names.shortened(plan.condition()));
+    }
     List<String> parts = new ArrayList<>();
-    parts.add("reads " + left(plan.files(), skipped(), "file"));
+    parts.add(left(plan.files(), skipped(), "file"));
     tested(parts, plan.groups(), "row group");
     tested(parts, plan.runs(), "page run");
-    parts.add("%,d rows, %,d bytes".formatted(plan.opened().rows(), plan.opened().bytes()));
+    details.add("reads " + String.join(", ", parts));
+    details.add(
+        "in them %,d rows, %,d bytes".formatted(plan.opened().rows(), plan.opened().bytes()));
     for (Explanation.Reason reason : plan.reasons()) {
       if (reason.files() + reason.subtrees() > 0) {
-        parts.add(skips(reason));
+        details.add(skips(reason));
       }
     }
-    return String.join("; ", parts);
+    return details;
   }
 
   private static String skips(Explanation.Reason reason) {

@@ -16,6 +16,7 @@ import org.ysteron.data.TextRow;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.CancelledException;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.intake.OutsideFile;
 import org.ysteron.internal.read.Source;
 import org.ysteron.sql.keep.Running;
@@ -53,10 +54,17 @@ final class FileRows implements Source<SelectedBatch> {
       file.read(columns, sink);
       sink.hand();
       tell(new Told(null, null));
+    } catch (InvalidInputException e) {
+      String what = String.valueOf(e.getMessage()).replace(" Nothing was changed.", "");
+      told(new InvalidInputException(what, e));
     } catch (RuntimeException e) {
-      if (!closed) {
-        tell(new Told(null, e));
-      }
+      told(e);
+    }
+  }
+
+  private void told(RuntimeException failure) {
+    if (!closed) {
+      tell(new Told(null, failure));
     }
   }
 

@@ -67,6 +67,13 @@ final class Labels {
     return missing.matches() ? Optional.of(missing.group(1)) : Optional.empty();
   }
 
+  /** What to say of a missing table in a text with recursion; else nothing. */
+  static String ofRecursion(SqlText text) {
+    return text.mentions("RECURSIVE")
+        ? " A recursion names itself in the part behind its UNION, and has one UNION."
+        : "";
+  }
+
   /** A column that may be meant by the name at the wrong place; empty when there is none. */
   static String nearColumn(SqlText text, CalciteContextException e, List<String> columns) {
     String name = text.of(place(e)).replaceFirst("^.*\\.", "").replace("\"", "");

@@ -78,7 +78,7 @@ public record PlannedQuery(Step step, List<String> labels) {
       Optional<String> missing =
           catalog.missing().or(() -> Labels.missingTable(e).map(catalog::missing));
       throw missing.isPresent()
-          ? text.wrong(missing.get(), Labels.place(e), e)
+          ? text.wrong(missing.get() + Labels.ofRecursion(text), Labels.place(e), e)
           : text.wrong(e, Labels.nearColumn(text, e, catalog.columns()));
     } catch (YsteronException e) {
       throw e;

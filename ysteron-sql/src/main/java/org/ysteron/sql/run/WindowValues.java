@@ -227,8 +227,36 @@ final class WindowValues {
     return place >= start && place < end ? at(0, (int) place) : null;
   }
 
+  /**
+   * Aggregates of frames that all end where the partition ends: each goes on with the one behind
+   * it.
+   */
+  private void fromBehind(int from, int to) {
+    Accumulator found = Accumulator.of(call.aggregate(), argumentTypes, running);
+    found.room(1);
+    seen.clear();
+    Object[] results = new Object[to - from];
+    int taken = to;
+    for (int at = to - 1; at >= from; at--) {
+      int start = Math.min(to, start(from, to, at));
+      add(found, start, taken);
+      taken = Math.min(taken, start);
+      results[at - from] = found.results(0, 1).get(0);
+    }
+    for (Object result : results) {
+      values.add(result);
+    }
+  }
+
   /** Aggregates of frames; one that begins where the last one began goes on. */
   private void aggregates(int from, int to) {
+    boolean endsBehind =
+        window.to().kind() == Window.Bound.Kind.LAST
+            && window.from().kind() != Window.Bound.Kind.FIRST;
+    if (endsBehind && Accumulator.of(call.aggregate(), argumentTypes, running).goesOn()) {
+      fromBehind(from, to);
+      return;
+    }
     Accumulator found = null;
     int begun = -1;
     int taken = -1;
@@ -250,7 +278,7 @@ final class WindowValues {
   }
 
   private void add(Accumulator found, int start, int end) {
-    int[] at = Arrays.copyOfRange(sorted, start, end);
+    int[] at = Arrays.copyOfRange(sorted, start, Math.max(start, end));
     int count = at.length;
     if (call.aggregate().isDistinct()) {
       count = 0;

@@ -38,6 +38,7 @@ public final class SqlText {
   /** A token as the parser shows it: its kind and its text. */
   private static final Pattern TOKEN = Pattern.compile("\" (?:<[A-Z_]+>|\"[^ ]*\") \"(.*?) \"\"");
 
+  private static final Pattern WORD_BEHIND_DOT = Pattern.compile("\\.\\s*([A-Za-z_]\\w*)");
   private static final int MOST_EXPECTED = 8;
 
   private static final Pattern UNEXPECTED_WORD =
@@ -101,6 +102,19 @@ public final class SqlText {
     return parsed(() -> SqlParser.create(whole, CONFIG).parseStmt());
   }
 
+  /** A word of SQL behind a dot is met as the dot: nothing that begins with it is a name. */
+  private String behindDot(String message, @Nullable SqlParserPos at) {
+    String[] lines = text.split("\n", -1);
+    int line = at == null ? 0 : at.getLineNum() - linesBefore;
+    if (!message.contains("Encountered \".\"") || at == null || line < 1 || line > lines.length) {
+      return "";
+    }
+    Matcher word = WORD_BEHIND_DOT.matcher(lines[line - 1]);
+    return word.find(Math.max(0, at.getColumnNum() - 1))
+        ? " If %s is a name, write it in double quotes.".formatted(word.group(1))
+        : "";
+  }
+
   /** What could stand there, if that is not much. */
   private static String expected(SqlParseException e) {
     List<String> tokens =
@@ -138,6 +152,7 @@ public final class SqlText {
     if (isWord && word.find()) {
       first += " If %s is a name, write it in double quotes.".formatted(word.group(1));
     }
+    first += behindDot(first, at);
     int lines = text.split("\n", -1).length;
     int line = at == null ? 1 : at.getLineNum() - linesBefore;
     if (line > lines) {
@@ -150,6 +165,11 @@ public final class SqlText {
     }
     return new SqlTextException(
         "The SQL text is wrong: " + first, text, line, at == null ? 1 : at.getColumnNum(), e);
+  }
+
+  /** Whether a word is in the text, in any case. */
+  public boolean mentions(String word) {
+    return Pattern.compile("(?i)\\b" + Pattern.quote(word) + "\\b").matcher(text).find();
   }
 
   /** The text of a parsed node, with single spaces. */
