@@ -230,18 +230,28 @@ public final class Gather {
     }
 
     private int[] ofBits() {
-      int[] found = new int[16];
+      int[] found = new int[2 * countRuns()];
       int size = 0;
       int end = selected.length << 6;
       int at = next(0, end, 0);
       while (at < end) {
         int after = next(at, end, -1);
-        found = size == found.length ? Arrays.copyOf(found, size * 2) : found;
         found[size++] = at;
         found[size++] = after - at;
         at = next(after, end, 0);
       }
-      return Arrays.copyOf(found, size);
+      return found;
+    }
+
+    /** How many bits are set whose bit before is not. */
+    private int countRuns() {
+      int runs = 0;
+      long before = 0;
+      for (long word : selected) {
+        runs += Long.bitCount(word & ~((word << 1) | before));
+        before = word >>> 63;
+      }
+      return runs;
     }
 
     /** The next bit that is set, or with a turn of -1 the next that is not; or the end. */

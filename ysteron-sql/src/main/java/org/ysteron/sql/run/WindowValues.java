@@ -23,6 +23,8 @@ import org.ysteron.sql.keep.Running;
 
 /** What one function of a window is for each row. For one thread. */
 final class WindowValues {
+  private static final int CHECK_EVERY = 256;
+
   private final Window window;
   private final Window.Call call;
   private final Batch rows;
@@ -70,6 +72,13 @@ final class WindowValues {
     return Schema.of(fields);
   }
 
+  /** Ends a query that was cancelled, now and then. */
+  private void check(int at) {
+    if (at % CHECK_EVERY == 0) {
+      running.check();
+    }
+  }
+
   /** Takes the rows of the next partition, by their places in the order. */
   void partition(int from, int to) {
     if (call.function() == Window.Function.AGGREGATE) {
@@ -79,6 +88,7 @@ final class WindowValues {
     int firstPeer = from;
     long peers = 0;
     for (int at = from; at < to; at++) {
+      check(at);
       if (at == from || newPeers[at]) {
         firstPeer = at;
         peers++;
@@ -238,6 +248,7 @@ final class WindowValues {
     Object[] results = new Object[to - from];
     int taken = to;
     for (int at = to - 1; at >= from; at--) {
+      check(at);
       int start = Math.min(to, start(from, to, at));
       add(found, start, taken);
       taken = Math.min(taken, start);
@@ -261,6 +272,7 @@ final class WindowValues {
     int begun = -1;
     int taken = -1;
     for (int at = from; at < to; at++) {
+      check(at);
       int start = start(from, to, at);
       int end = Math.max(start, end(from, to, at));
       boolean same = found != null && start == begun && end == taken;
