@@ -122,6 +122,9 @@ final class RandomQuery {
     String partition = random.nextBoolean() ? "partition by " + of(List.of("o", "t", "taken")) : "";
     String ordered = "over (" + partition + " " + order + frame + ")";
     String ranked = "over (" + partition + " order by i nulls first)";
+    String excluding =
+        "over (%s order by i nulls first rows between unbounded preceding and unbounded following exclude %s)"
+            .formatted(partition, of(List.of("group", "no others")));
     String ranged =
         "over (%s order by %s nulls first range between %s and %s)"
             .formatted(
@@ -132,6 +135,8 @@ final class RandomQuery {
     return "select i, t, %s from %s"
         .formatted(
             one(
+                () -> "sum(d) " + excluding,
+                () -> "count(distinct t) " + excluding,
                 () -> "sum(d) " + ranged,
                 () -> "count(*) " + ranged,
                 () -> "count(distinct t) " + ranged,

@@ -62,6 +62,7 @@ final class Windows {
               group.isRows,
               frames.get(g).from,
               frames.get(g).to,
+              excluded(group, calls),
               calls));
     }
     Stage all = Stage.of(new WindowStep(rows, windows, Stage.schema(types)));
@@ -70,15 +71,26 @@ final class Windows {
     return new Stage(all.step(), told);
   }
 
+  private static org.ysteron.sql.run.Window.Excluded excluded(
+      Window.Group group, List<Call> calls) {
+    boolean excludes = group.exclude != RexWindowExclusion.EXCLUDE_NO_OTHER;
+    if (excludes && calls.stream().anyMatch(call -> call.function() != Function.AGGREGATE)) {
+      throw new InvalidInputException("EXCLUDE goes with aggregates only, in a window.");
+    }
+    return switch (group.exclude) {
+      case EXCLUDE_NO_OTHER -> org.ysteron.sql.run.Window.Excluded.NONE;
+      case EXCLUDE_CURRENT_ROW -> org.ysteron.sql.run.Window.Excluded.CURRENT;
+      case EXCLUDE_GROUP -> org.ysteron.sql.run.Window.Excluded.GROUP;
+      case EXCLUDE_TIES -> org.ysteron.sql.run.Window.Excluded.TIES;
+    };
+  }
+
   /** Where a frame begins and ends. */
   private record Frame(Bound from, Bound to) {}
 
   /** Bounds by a distance in values are computed for each row, as fields behind the others. */
   private static Frame frame(
       Window.Group group, int inputs, Window rel, Stage input, List<Expression> fields) {
-    if (group.exclude != RexWindowExclusion.EXCLUDE_NO_OTHER) {
-      throw new InvalidInputException("EXCLUDE in a window is not there yet.");
-    }
     return new Frame(
         bound(group, group.lowerBound, inputs, rel, input, fields),
         bound(group, group.upperBound, inputs, rel, input, fields));

@@ -11,6 +11,7 @@ import org.ysteron.sql.keep.Ordering;
  * @param keys the numbers of the columns that rows of a partition share
  * @param isRows whether the frame counts rows; else rows that are equal in the order belong
  *     together
+ * @param excluded which rows of a frame do not count
  */
 public record Window(
     List<Integer> keys,
@@ -18,6 +19,7 @@ public record Window(
     boolean isRows,
     Bound from,
     Bound to,
+    Excluded excluded,
     List<Call> calls) {
 
   /**
@@ -36,6 +38,15 @@ public record Window(
       BY_ROWS,
       BY_VALUE
     }
+  }
+
+  /** Which rows of a frame do not count: those that are equal in the order are a group. */
+  public enum Excluded {
+    NONE,
+    CURRENT,
+    GROUP,
+    /** The group but for the current row. */
+    TIES
   }
 
   /** Functions of windows that are no aggregates. */

@@ -259,8 +259,33 @@ final class WindowValues {
     }
   }
 
+  /** Aggregates of frames of which some rows do not count, each by itself. */
+  private void withoutSome(int from, int to) {
+    for (int at = from; at < to; at++) {
+      check(at);
+      int start = start(from, to, at);
+      int end = Math.max(start, end(from, to, at));
+      boolean group = window.excluded() != Window.Excluded.CURRENT;
+      int outFrom = group ? firstPeer(from, at) : at;
+      int outTo = group ? behindPeers(at, to) : at + 1;
+      Accumulator found = Accumulator.of(call.aggregate(), argumentTypes, running);
+      found.room(1);
+      seen.clear();
+      add(found, start, Math.min(end, outFrom));
+      if (window.excluded() == Window.Excluded.TIES && at >= start && at < end) {
+        add(found, at, at + 1);
+      }
+      add(found, Math.max(start, outTo), end);
+      values.add(found.results(0, 1).get(0));
+    }
+  }
+
   /** Aggregates of frames; one that begins where the last one began goes on. */
   private void aggregates(int from, int to) {
+    if (window.excluded() != Window.Excluded.NONE) {
+      withoutSome(from, to);
+      return;
+    }
     boolean endsBehind =
         window.to().kind() == Window.Bound.Kind.LAST
             && window.from().kind() != Window.Bound.Kind.FIRST;
