@@ -22,6 +22,7 @@ import org.ysteron.internal.keys.DuplicateKeys;
 import org.ysteron.internal.lake.TableHistory;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.table.FileEntry;
+import org.ysteron.internal.table.FileSummary;
 import org.ysteron.internal.table.FileTexts;
 import org.ysteron.internal.table.HistoryRecord;
 import org.ysteron.internal.table.VersionPage;
@@ -149,16 +150,14 @@ public final class TableView implements ReadableTable {
         page.fileTree(core.pages())
             .cursor(
                 below ->
-                    below.numbers().greatestBirth() >= choice.bornSince()
-                        && (below.numbers().maskedRows() > 0 || !choice.masked()),
+                    choice.takes(below.numbers().greatestBirth(), below.numbers().maskedRows()),
                 (leaf, at) -> true);
     return new Results<>(
         () -> {
           while (cursor.next()) {
-            FileEntry file = cursor.value();
-            if (file.numbers().births().greatest() >= choice.bornSince()
-                && (file.numbers().maskedRows() > 0 || !choice.masked())) {
-              return texts.told(file);
+            FileEntry.Numbers numbers = cursor.value().numbers();
+            if (choice.takes(numbers.births().greatest(), numbers.maskedRows())) {
+              return texts.told(cursor.value());
             }
           }
           return null;
@@ -190,11 +189,7 @@ public final class TableView implements ReadableTable {
    * @throws org.ysteron.error.NotFoundException when there is no such column
    */
   public Optional<ValueRange> range(String column) {
-    List<Field> along = page.schema().resolve(column);
-    Field field = along.get(along.size() - 1);
-    return page.fileTree(core.pages())
-        .summary()
-        .map(files -> files.range(field.id()).widen(field.type()))
+    return summary(column, page.fileTree(core.pages()).summary())
         .filter(range -> range.state() == ColumnRange.State.BOUNDED)
         .map(ColumnRange::told);
   }
@@ -208,14 +203,17 @@ public final class TableView implements ReadableTable {
    * @throws org.ysteron.error.NotFoundException when there is no such column
    */
   public Optional<ValueRange> exactRange(String column) {
-    List<Field> along = page.schema().resolve(column);
-    Field field = along.get(along.size() - 1);
-    return page.fileTree(core.pages())
-        .summary()
-        .filter(files -> files.numbers().maskedRows() == 0)
-        .map(files -> files.range(field.id()).widen(field.type()))
+    Optional<FileSummary> files = page.fileTree(core.pages()).summary();
+    return summary(column, files.filter(of -> of.numbers().maskedRows() == 0))
         .filter(ColumnRange::isExact)
         .map(ColumnRange::told);
+  }
+
+  /** What is known of a column of this version in files, which may have been of a narrower type. */
+  private Optional<ColumnRange> summary(String column, Optional<FileSummary> files) {
+    List<Field> along = page.schema().resolve(column);
+    Field field = along.get(along.size() - 1);
+    return files.map(of -> of.range(field.id()).widen(field.type()));
   }
 
   VersionPage page() {

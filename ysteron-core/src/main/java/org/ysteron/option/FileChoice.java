@@ -10,4 +10,14 @@ package org.ysteron.option;
 public record FileChoice(long bornSince, boolean masked) {
   /** All files. */
   public static final FileChoice ALL = new FileChoice(0, false);
+
+  /**
+   * Whether a file is wanted, or may be among some files.
+   *
+   * @param newestBirth the greatest birth of their rows
+   * @param maskedRows how many of their rows are deleted
+   */
+  public boolean takes(long newestBirth, long maskedRows) {
+    return newestBirth >= bornSince && (maskedRows > 0 || !masked);
+  }
 }

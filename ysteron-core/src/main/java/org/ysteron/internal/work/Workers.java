@@ -33,16 +33,7 @@ public final class Workers implements AutoCloseable {
     int threads = means.threads();
     this.means = means;
     this.threads = Math.max(1, threads);
-    this.executor =
-        threads == 0
-            ? null
-            : Executors.newFixedThreadPool(
-                threads,
-                work -> {
-                  Thread thread = new Thread(work, "ysteron-" + NEXT.incrementAndGet());
-                  thread.setDaemon(true);
-                  return thread;
-                });
+    this.executor = threads == 0 ? null : Executors.newFixedThreadPool(threads, Workers::thread);
   }
 
   public int threads() {
@@ -95,6 +86,36 @@ public final class Workers implements AutoCloseable {
     }
     if (failure != null) {
       throw failure;
+    }
+  }
+
+  /** Runs each in a thread of its own, and waits until these threads have ended. */
+  public static void runEach(List<Runnable> tasks) {
+    List<FutureTask<?>> running = new ArrayList<>();
+    tasks.forEach(task -> running.add(new FutureTask<>(Executors.callable(task))));
+    List<Thread> threads = running.stream().map(Workers::thread).toList();
+    threads.forEach(Thread::start);
+    threads.forEach(Workers::awaitEnd);
+    running.forEach(Workers::get);
+  }
+
+  private static Thread thread(Runnable work) {
+    Thread thread = new Thread(work, "ysteron-" + NEXT.incrementAndGet());
+    thread.setDaemon(true);
+    return thread;
+  }
+
+  private static void awaitEnd(Thread thread) {
+    boolean interrupted = false;
+    while (thread.isAlive()) {
+      try {
+        thread.join();
+      } catch (InterruptedException e) {
+        interrupted = true;
+      }
+    }
+    if (interrupted) {
+      Thread.currentThread().interrupt();
     }
   }
 

@@ -1,8 +1,10 @@
 package org.ysteron.sql.aggregate;
 
+import java.util.EnumSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
+import java.util.Set;
 import org.ysteron.data.Type;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
@@ -66,6 +68,23 @@ public record Aggregate(
     PERCENTILE_DISC,
     /** Which of the keys named by their numbers are not in the grouping set, as bits. */
     GROUPING;
+
+    /** Whether it is of variances and the like, of approximate numbers. */
+    public boolean isStatistical() {
+      return STATISTICAL.contains(this);
+    }
+
+    private static final Set<Function> STATISTICAL =
+        EnumSet.of(
+            VAR_POP,
+            VAR_SAMP,
+            STDDEV_POP,
+            STDDEV_SAMP,
+            COVAR_POP,
+            COVAR_SAMP,
+            REGR_COUNT,
+            REGR_SXX,
+            REGR_SYY);
 
     /** The function in SQL. */
     public String word() {

@@ -1,8 +1,6 @@
 package org.ysteron.sql.aggregate;
 
-import java.math.BigDecimal;
 import java.util.ArrayList;
-import java.util.Arrays;
 import java.util.List;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
@@ -166,15 +164,10 @@ final class Collected extends Accumulator {
 
   private double number(int place) {
     Object value = value(call.order().get(0).column(), place);
-    if (value instanceof BigDecimal || value instanceof Number) {
-      return ((Number) value).doubleValue();
+    if (value instanceof Number number) {
+      return number.doubleValue();
     }
     throw new InvalidInputException(
         "PERCENTILE_CONT takes numbers; PERCENTILE_DISC takes every type that has an order.");
-  }
-
-  @Override
-  public String toString() {
-    return call.function() + Arrays.toString(sorted);
   }
 }

@@ -4,6 +4,7 @@ import java.util.Arrays;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.compute.Held;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Running;
 
 /** SUM and AVG of approximate numbers. For one thread. */
@@ -41,17 +42,13 @@ final class DoubleSums extends Accumulator {
 
   @Override
   public Vector results(int from, int count) {
+    boolean average = function == Aggregate.Function.AVG;
     double[] values = new double[count];
-    long[] nulls = null;
     for (int i = 0; i < count; i++) {
-      long number = counts[from + i];
-      boolean average = function == Aggregate.Function.AVG;
-      values[i] = average ? sums[from + i] / number : sums[from + i];
-      if (number == 0 && function != Aggregate.Function.SUM_OR_ZERO) {
-        nulls = nulls == null ? new long[(count + 63) >> 6] : nulls;
-        nulls[i >> 6] |= 1L << i;
-      }
+      values[i] = average ? sums[from + i] / counts[from + i] : sums[from + i];
     }
+    boolean isNullable = function != Aggregate.Function.SUM_OR_ZERO;
+    long[] nulls = Made.nullBits(count, i -> isNullable && counts[from + i] == 0);
     return new Vector.OfDouble(Types.DOUBLE, count, values, nulls);
   }
 }

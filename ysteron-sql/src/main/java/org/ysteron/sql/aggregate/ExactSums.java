@@ -135,14 +135,11 @@ final class ExactSums extends Accumulator {
     if (average) {
       return averages(from, count);
     }
-    long[] nulls = null;
-    for (int i = from; i < from + count; i++) {
-      if (counts[i] == 0 && call.function() == Aggregate.Function.SUM) {
-        nulls = nulls == null ? new long[(count + 63) >> 6] : nulls;
-        nulls[(i - from) >> 6] |= 1L << (i - from);
-      }
-      check(i);
+    for (int group = from; group < from + count; group++) {
+      check(group);
     }
+    boolean isNullable = call.function() == Aggregate.Function.SUM;
+    long[] nulls = Made.nullBits(count, i -> isNullable && counts[from + i] == 0);
     return Made.vector(
         call.type(),
         count,

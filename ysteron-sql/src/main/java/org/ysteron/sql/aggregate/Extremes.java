@@ -110,18 +110,13 @@ abstract class Extremes extends Accumulator {
 
   /** The bits of the groups without a value. */
   final long[] nulls(int from, int count) {
-    long[] nulls = null;
-    for (int i = 0; i < count; i++) {
-      int group = from + i;
-      boolean isNull =
-          (there[group >> 6] & (1L << group)) == 0
-              || (nullValues.length > group >> 6 && (nullValues[group >> 6] & (1L << group)) != 0);
-      if (isNull) {
-        nulls = nulls == null ? new long[(count + 63) >> 6] : nulls;
-        nulls[i >> 6] |= 1L << i;
-      }
-    }
-    return nulls;
+    return Made.nullBits(count, i -> isNull(from + i));
+  }
+
+  private boolean isNull(int group) {
+    int word = group >> 6;
+    long bit = 1L << group;
+    return (there[word] & bit) == 0 || (nullValues.length > word && (nullValues[word] & bit) != 0);
   }
 
   private static final class OfLongs extends Extremes {

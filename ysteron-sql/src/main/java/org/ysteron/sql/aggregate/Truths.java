@@ -4,6 +4,7 @@ import java.util.Arrays;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.compute.Held;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Running;
 
 /** EVERY and SOME: whether all, or some, of the truth values are true. For one thread. */
@@ -52,14 +53,10 @@ final class Truths extends Accumulator {
   @Override
   public Vector results(int from, int count) {
     boolean[] values = new boolean[count];
-    long[] nulls = null;
     for (int i = 0; i < count; i++) {
       values[i] = found[from + i] != every;
-      if (!there[from + i]) {
-        nulls = nulls == null ? new long[(count + 63) >> 6] : nulls;
-        nulls[i >> 6] |= 1L << i;
-      }
     }
+    long[] nulls = Made.nullBits(count, i -> !there[from + i]);
     return new Vector.OfBoolean(Types.BOOLEAN, count, values, nulls);
   }
 }

@@ -1,5 +1,6 @@
 package org.ysteron.sql.catalog;
 
+import java.util.ArrayList;
 import java.util.LinkedHashSet;
 import java.util.List;
 import java.util.Map;
@@ -27,7 +28,7 @@ public final class LakeNames implements SqlNameMatcher {
   @Override
   public <K extends List<String>, V> @Nullable V get(
       Map<K, V> map, List<String> prefixNames, List<String> names) {
-    List<String> all = new java.util.ArrayList<>(prefixNames);
+    List<String> all = new ArrayList<>(prefixNames);
     all.addAll(names);
     return map.get(all);
   }

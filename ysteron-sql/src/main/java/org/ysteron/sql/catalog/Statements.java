@@ -45,12 +45,8 @@ public final class Statements {
    */
   public record Last(SqlNode query, LakeView lake, boolean explains, boolean measures) {}
 
-  /** Finds points of time of a state of the lake. */
-  public interface PointsOf {
-    Points of(LakeView lake);
-  }
-
-  public static Last of(List<SqlNode> statements, LakeView lake, SqlText text, PointsOf points) {
+  /** {@code points}: of the newest state of the lake, which {@code lake} is. */
+  public static Last of(List<SqlNode> statements, LakeView lake, SqlText text, Points points) {
     Statements all = new Statements(lake, text);
     for (SqlNode statement : statements.subList(0, statements.size() - 1)) {
       all.does(statement, points);
@@ -62,10 +58,10 @@ public final class Statements {
     return statement instanceof SqlCall call && call.getOperator().equals(operator);
   }
 
-  private void does(SqlNode statement, PointsOf points) {
+  private void does(SqlNode statement, Points points) {
     if (is(statement, LakeOperators.SET_SYSTEM_TIME)) {
       SqlCall call = (SqlCall) statement;
-      lake = call.operandCount() == 0 ? newest : points.of(newest).lake(call.operand(0));
+      lake = call.operandCount() == 0 ? newest : points.lake(call.operand(0));
     } else if (statement instanceof SqlCreateView view) {
       add(view);
     } else {

@@ -5,18 +5,17 @@ import java.math.RoundingMode;
 import java.util.ArrayList;
 import java.util.IdentityHashMap;
 import java.util.List;
-import java.util.Optional;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
-import org.ysteron.data.Vector;
-import org.ysteron.data.VectorBuilder;
 import org.ysteron.internal.read.Source;
 import org.ysteron.sql.keep.Measures;
+import org.ysteron.sql.keep.RowsBuilder;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.ScanStep;
+import org.ysteron.sql.run.Slices;
 import org.ysteron.sql.text.SqlColumns;
 
 /**
@@ -48,22 +47,7 @@ public record ExplainStep(
 
   @Override
   public Source<SelectedBatch> begin(Running running) {
-    return new Source<>() {
-      private boolean told;
-
-      @Override
-      public Optional<SelectedBatch> next() {
-        if (told) {
-          return Optional.empty();
-        }
-        told = true;
-        Batch rows = rows(running);
-        return Optional.of(new SelectedBatch(rows, null, rows.size()));
-      }
-
-      @Override
-      public void close() {}
-    };
+    return new Slices(() -> rows(running), columns);
   }
 
   private Batch rows(Running running) {
@@ -72,28 +56,23 @@ public record ExplainStep(
       measures = new Measures(of);
       of.open(running.measuredBy(measures)).each(batch -> {});
     }
-    List<VectorBuilder> builders = new ArrayList<>();
-    columns.columns().forEach(column -> builders.add(new VectorBuilder(column.type())));
-    int count = 0;
-    for (PlanText.Line line : new PlanText().lines(of)) {
-      add(builders, numbers(line, measures), line.text());
-      for (String detail : line.details()) {
-        add(builders, List.of(), detail);
-      }
-      count += 1 + line.details().size();
+    List<PlanText.Line> lines = new PlanText().lines(of);
+    RowsBuilder rows = new RowsBuilder(columns, lines.size());
+    for (PlanText.Line line : lines) {
+      rows.add(row(numbers(line, measures), line.text()));
+      line.details().forEach(detail -> rows.add(row(List.of(), detail)));
     }
-    List<Vector> vectors = builders.stream().map(VectorBuilder::buildLast).toList();
-    return new Batch(columns.struct(), count, vectors);
+    return rows.build();
   }
 
-  /** A row: the numbers of a step, or none, and a text. */
-  private static void add(
-      List<VectorBuilder> builders, List<@Nullable Object> numbers, String text) {
-    int last = builders.size() - 1;
-    for (int c = 0; c < last; c++) {
-      builders.get(c).add(c < numbers.size() ? numbers.get(c) : null);
+  /** The numbers of a step, or none, and a text. */
+  private @Nullable Object[] row(List<@Nullable Object> numbers, String text) {
+    @Nullable Object[] row = new Object[columns.columns().size()];
+    for (int c = 0; c < numbers.size(); c++) {
+      row[c] = numbers.get(c);
     }
-    builders.get(last).add(text);
+    row[row.length - 1] = text;
+    return row;
   }
 
   private List<@Nullable Object> numbers(PlanText.Line line, @Nullable Measures measures) {

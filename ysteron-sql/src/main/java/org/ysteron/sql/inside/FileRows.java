@@ -1,7 +1,5 @@
 package org.ysteron.sql.inside;
 
-import java.util.ArrayList;
-import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.concurrent.ArrayBlockingQueue;
@@ -13,12 +11,11 @@ import org.ysteron.data.RowSink;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.TextRow;
-import org.ysteron.data.Vector;
-import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.CancelledException;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.intake.OutsideFile;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.RowsBuilder;
 import org.ysteron.sql.keep.Running;
 
 /**
@@ -120,21 +117,12 @@ final class FileRows implements Source<SelectedBatch> {
 
   /** Takes the rows of the file by the values of its columns, which is all that a reader gives. */
   private final class Sink implements RowSink {
-    private List<VectorBuilder> builders = fresh();
-    private int count;
-
-    private List<VectorBuilder> fresh() {
-      List<VectorBuilder> made = new ArrayList<>();
-      columns.columns().forEach(column -> made.add(new VectorBuilder(column.type(), BATCH)));
-      return made;
-    }
+    private RowsBuilder rows = new RowsBuilder(columns, BATCH);
 
     @Override
     public RowSink add(@Nullable Object... values) {
-      for (int c = 0; c < values.length; c++) {
-        builders.get(c).add(values[c]);
-      }
-      if (++count == BATCH) {
+      rows.add(values);
+      if (rows.size() == BATCH) {
         hand();
       }
       return this;
@@ -142,11 +130,9 @@ final class FileRows implements Source<SelectedBatch> {
 
     void hand() {
       running.check();
-      if (count > 0) {
-        List<Vector> vectors = builders.stream().map(VectorBuilder::buildLast).toList();
-        tell(new Told(new Batch(columns.struct(), count, vectors), null));
-        builders = fresh();
-        count = 0;
+      if (rows.size() > 0) {
+        tell(new Told(rows.build(), null));
+        rows = new RowsBuilder(columns, BATCH);
       }
     }
 

@@ -85,7 +85,7 @@ public final class InformationSchema {
     var name = wanted.test(cased("table_name"));
     return lake.tables().stream()
         .map(TableInfo::name)
-        .filter(table -> schema.apply(schemaOf(table)) && name.apply(nameOf(table)));
+        .filter(table -> schema.test(schemaOf(table)) && name.test(nameOf(table)));
   }
 
   private String cased(String name) {

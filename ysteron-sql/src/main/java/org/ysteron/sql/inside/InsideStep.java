@@ -1,17 +1,14 @@
 package org.ysteron.sql.inside;
 
-import java.util.ArrayList;
 import java.util.Iterator;
 import java.util.List;
 import java.util.Optional;
 import java.util.stream.Stream;
-import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
-import org.ysteron.data.Vector;
-import org.ysteron.data.VectorBuilder;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.RowsBuilder;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
 
@@ -56,18 +53,11 @@ public record InsideStep(InsideTable table, Wanted wanted) implements Step {
   }
 
   private SelectedBatch batch(Iterator<Object[]> rows, Running running) {
-    List<VectorBuilder> builders = new ArrayList<>();
-    columns().columns().forEach(column -> builders.add(new VectorBuilder(column.type(), BATCH)));
-    int count = 0;
-    while (count < BATCH && rows.hasNext()) {
+    RowsBuilder some = new RowsBuilder(columns(), BATCH);
+    while (some.size() < BATCH && rows.hasNext()) {
       running.check();
-      Object[] row = rows.next();
-      for (int c = 0; c < row.length; c++) {
-        builders.get(c).add(row[c]);
-      }
-      count++;
+      some.add(rows.next());
     }
-    List<Vector> vectors = builders.stream().map(VectorBuilder::buildLast).toList();
-    return new SelectedBatch(new Batch(columns().struct(), count, vectors), null, count);
+    return new SelectedBatch(some.build(), null, some.size());
   }
 }

@@ -64,7 +64,7 @@ public final class LakeTables {
   private Stream<TableView> wanted(Wanted wanted) {
     var isWanted = wanted.test("table_name");
     return lake.tables().stream()
-        .filter(table -> isWanted.apply(table.name()))
+        .filter(table -> isWanted.test(table.name()))
         .map(table -> lake.table(table.name()));
   }
 
@@ -197,7 +197,7 @@ public final class LakeTables {
                           .flatMap(
                               file ->
                                   file.ranges().entrySet().stream()
-                                      .filter(range -> isWanted.apply(range.getKey()))
+                                      .filter(range -> isWanted.test(range.getKey()))
                                       .map(range -> row(table.name(), file, range))));
         });
   }

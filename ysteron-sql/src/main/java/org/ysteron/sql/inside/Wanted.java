@@ -6,7 +6,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.OptionalLong;
 import java.util.Set;
-import java.util.function.Function;
+import java.util.function.Predicate;
 import java.util.stream.Collectors;
 import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;
@@ -117,7 +117,7 @@ public record Wanted(Condition condition) {
   }
 
   /** A test of the values of a column, to be made before rows of it are looked at. */
-  Function<Object, Boolean> test(String column) {
+  Predicate<Object> test(String column) {
     Optional<Set<Object>> values = values(column);
     return value -> values.isEmpty() || values.get().contains(value);
   }

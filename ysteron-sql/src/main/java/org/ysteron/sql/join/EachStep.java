@@ -1,6 +1,8 @@
 package org.ysteron.sql.join;
 
+import java.util.ArrayDeque;
 import java.util.ArrayList;
+import java.util.Deque;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -11,6 +13,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.keep.Chained;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Step;
@@ -40,38 +43,28 @@ public record EachStep(Step left, List<Integer> used, Function<Batch, Step> righ
   @Override
   public Source<SelectedBatch> begin(Running running) {
     Source<SelectedBatch> rows = left.open(running);
+    Deque<Batch> waiting = new ArrayDeque<>();
+    Chained joined =
+        new Chained(
+            () -> {
+              while (waiting.isEmpty()) {
+                Optional<SelectedBatch> more = rows.next();
+                if (more.isEmpty()) {
+                  return Optional.empty();
+                }
+                waiting.addAll(alike(Selected.dense(more.get())));
+              }
+              return Optional.of(joined(waiting.remove()).open(running));
+            });
     return new Source<>() {
-      private final List<Batch> waiting = new ArrayList<>();
-      private Source<SelectedBatch> joined;
-
       @Override
       public Optional<SelectedBatch> next() {
-        while (true) {
-          if (joined != null) {
-            Optional<SelectedBatch> batch = joined.next();
-            if (batch.isPresent()) {
-              return batch;
-            }
-            joined.close();
-            joined = null;
-          }
-          if (waiting.isEmpty()) {
-            Optional<SelectedBatch> more = rows.next();
-            if (more.isEmpty()) {
-              return Optional.empty();
-            }
-            waiting.addAll(alike(Selected.dense(more.get())));
-          } else {
-            joined = joined(waiting.remove(waiting.size() - 1)).open(running);
-          }
-        }
+        return joined.next();
       }
 
       @Override
       public void close() {
-        if (joined != null) {
-          joined.close();
-        }
+        joined.close();
         rows.close();
       }
     };

@@ -12,6 +12,7 @@ import org.ysteron.data.Vector;
 import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.keep.Chained;
 import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
@@ -28,8 +29,7 @@ final class Joining implements Source<SelectedBatch> {
   private MarkNulls markNulls;
   private Source<SelectedBatch> left;
   private Spill leftSpill;
-  private Source<SelectedBatch> ofPart;
-  private int part;
+  private Source<SelectedBatch> parted;
   private SelectedBatch batch;
   private int[] found = {};
   private boolean[] matched = {};
@@ -56,10 +56,15 @@ final class Joining implements Source<SelectedBatch> {
       left = built.restricted(join).open(running);
       if (built.spill() != null) {
         leftSpill = built.spillLeft(join, left);
+        parted = Chained.of(Spill.PARTS, this::ofPart);
       }
     }
-    if (leftSpill != null) {
-      return parted();
+    if (parted != null) {
+      Optional<SelectedBatch> joined = parted.next();
+      if (joined.isEmpty()) {
+        close();
+      }
+      return joined;
     }
     while (true) {
       if (batch == null) {
@@ -76,35 +81,19 @@ final class Joining implements Source<SelectedBatch> {
     }
   }
 
-  /** The join of the rows of each part, one after the other. */
-  private Optional<SelectedBatch> parted() {
-    while (true) {
-      if (ofPart == null) {
-        if (part == Spill.PARTS) {
-          close();
-          return Optional.empty();
-        }
-        JoinStep of =
-            new JoinStep(
-                join.kind(),
-                leftSpill.part(part),
-                built.spill().part(part),
-                join.leftKeys(),
-                join.rightKeys(),
-                join.nullsMeet(),
-                join.rest(),
-                join.both(),
-                join.columns());
-        part++;
-        ofPart = of.open(running.deeper());
-      }
-      Optional<SelectedBatch> batch = ofPart.next();
-      if (batch.isPresent()) {
-        return batch;
-      }
-      ofPart.close();
-      ofPart = null;
-    }
+  /** The join of the rows of a part. */
+  private Source<SelectedBatch> ofPart(int part) {
+    return new JoinStep(
+            join.kind(),
+            leftSpill.part(part),
+            built.spill().part(part),
+            join.leftKeys(),
+            join.rightKeys(),
+            join.nullsMeet(),
+            join.rest(),
+            join.both(),
+            join.columns())
+        .open(running.deeper());
   }
 
   private void begin(SelectedBatch more) {
@@ -281,8 +270,8 @@ final class Joining implements Source<SelectedBatch> {
       left.close();
       built.close();
     }
-    if (ofPart != null) {
-      ofPart.close();
+    if (parted != null) {
+      parted.close();
     }
     if (leftSpill != null) {
       leftSpill.close();

@@ -1,7 +1,6 @@
 package org.ysteron.sql.keep;
 
 import java.util.Arrays;
-import java.util.List;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.compute.Held;
 
@@ -21,7 +20,7 @@ final class CodedKeys {
   }
 
   /** Whether keys can be found by their codes. */
-  static boolean fits(List<Held> parts) {
+  static boolean fits(Held[] parts) {
     long combinations = 1;
     for (Held part : parts) {
       if (part.words() == null || part.nulls() != null) {
@@ -41,18 +40,18 @@ final class CodedKeys {
    * @param at the rows
    * @param lookup finds those that were not found before; -1 is not remembered
    */
-  void find(List<Held> parts, int[] at, int count, int[] numbers, Lookup lookup) {
+  void find(Held[] parts, int[] at, int count, int[] numbers, Lookup lookup) {
     begin(parts);
-    int[] first = parts.get(0).codes();
-    if (parts.size() == 1) {
+    int[] first = parts[0].codes();
+    if (parts.length == 1) {
       for (int i = 0; i < count; i++) {
         int number = known[first[at[i]]];
         numbers[i] = number >= 0 ? number : learn(first[at[i]], at[i], lookup);
       }
       return;
     }
-    if (parts.size() == 2) {
-      int[] second = parts.get(1).codes();
+    if (parts.length == 2) {
+      int[] second = parts[1].codes();
       int wide = words[1].count();
       for (int i = 0; i < count; i++) {
         int code = first[at[i]] * wide + second[at[i]];
@@ -64,7 +63,7 @@ final class CodedKeys {
     for (int i = 0; i < count; i++) {
       int code = 0;
       for (int p = 0; p < words.length; p++) {
-        code = code * words[p].count() + parts.get(p).codes()[at[i]];
+        code = code * words[p].count() + parts[p].codes()[at[i]];
       }
       int number = known[code];
       numbers[i] = number >= 0 ? number : learn(code, at[i], lookup);
@@ -77,15 +76,15 @@ final class CodedKeys {
     return number;
   }
 
-  private void begin(List<Held> parts) {
-    boolean same = words.length == parts.size();
+  private void begin(Held[] parts) {
+    boolean same = words.length == parts.length;
     int combinations = 1;
-    for (int p = 0; p < parts.size(); p++) {
-      same = same && words[p] == parts.get(p).words();
-      combinations *= Math.max(1, parts.get(p).words().count());
+    for (int p = 0; p < parts.length; p++) {
+      same = same && words[p] == parts[p].words();
+      combinations *= Math.max(1, parts[p].words().count());
     }
     if (!same) {
-      words = parts.stream().map(Held::words).toArray(Vector.Words[]::new);
+      words = Arrays.stream(parts).map(Held::words).toArray(Vector.Words[]::new);
       known = known.length >= combinations ? known : new int[combinations];
       Arrays.fill(known, 0, combinations, -1);
     }

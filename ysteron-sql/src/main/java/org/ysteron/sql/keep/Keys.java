@@ -2,12 +2,15 @@ package org.ysteron.sql.keep;
 
 import java.util.ArrayList;
 import java.util.Arrays;
+import java.util.Collection;
 import java.util.List;
+import java.util.stream.IntStream;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.evaluate.Computation;
@@ -34,6 +37,7 @@ public final class Keys {
   private final CodedKeys coded = new CodedKeys();
   private long[][] key;
   private long[][] texts = {};
+  private final Held[] held;
   private boolean[] areNull = {};
   private int room;
 
@@ -65,6 +69,7 @@ public final class Keys {
     for (Type type : types) {
       parts.add(new Part(type, running));
     }
+    this.held = new Held[parts.size()];
     this.isOne = parts.size() == 1 && !parts.get(0).wide;
     this.isOfTexts =
         !parts.isEmpty() && parts.stream().allMatch(part -> part.form == Held.Form.BYTES);
@@ -86,6 +91,20 @@ public final class Keys {
     }
   }
 
+  /** Columns by their numbers, as parts of keys. */
+  public static List<Expression> columns(Schema columns, Collection<Integer> numbers) {
+    List<Expression> parts = new ArrayList<>();
+    for (int number : numbers) {
+      parts.add(new Column(Schema.path(List.of(columns.columns().get(number).name()))));
+    }
+    return parts;
+  }
+
+  /** All columns, as parts of keys. */
+  public static List<Expression> columns(Schema columns) {
+    return columns(columns, IntStream.range(0, columns.columns().size()).boxed().toList());
+  }
+
   public int count() {
     return table.count();
   }
@@ -104,36 +123,27 @@ public final class Keys {
       texts = new long[isPacked ? parts.size() : 0][count];
       areNull = new boolean[count];
     }
-    if (isOfTexts && foundByCodes(rows, numbers, adds)) {
-      return;
+    for (int p = 0; p < held.length; p++) {
+      held[p] = parts.get(p).computation.held(rows.batch(), rows.rows(), count);
     }
-    if (isOne) {
-      findOne(rows, numbers, adds, nullsMeet);
+    int[] at = Selected.rows(rows);
+    if (isOfTexts && CodedKeys.fits(held)) {
+      coded.find(held, at, count, numbers, row -> number(row, adds));
+    } else if (isOne) {
+      findOne(at, count, numbers, adds, nullsMeet);
     } else if (isPacked) {
-      findPacked(rows, numbers, adds, nullsMeet);
+      findPacked(at, count, numbers, adds, nullsMeet);
     } else {
-      findAny(rows, numbers, adds, nullsMeet);
+      findAny(at, count, numbers, adds, nullsMeet);
     }
   }
 
-  /** Finds keys by the codes of dictionaries, where all parts have them. */
-  private boolean foundByCodes(SelectedBatch rows, int[] numbers, boolean adds) {
-    List<Held> held = new ArrayList<>();
-    for (Part part : parts) {
-      held.add(part.computation.held(rows.batch(), rows.rows(), rows.count()));
-    }
-    if (!CodedKeys.fits(held)) {
-      return false;
-    }
-    coded.find(held, Selected.rows(rows), rows.count(), numbers, row -> number(held, row, adds));
-    return true;
-  }
-
-  private int number(List<Held> held, int row, boolean adds) {
+  /** The number of the key of texts of one row. */
+  private int number(int row, boolean adds) {
     long[][] one = new long[words][1];
     int[] number = new int[1];
-    for (int p = 0; p < parts.size(); p++) {
-      Held of = held.get(p);
+    for (int p = 0; p < held.length; p++) {
+      Held of = held[p];
       long text =
           parts.get(p).bytes.find(of.data(), of.starts()[row], of.lengths()[row], adds) & HALF;
       one[p / 2][0] |= p % 2 == 0 ? text : text << Integer.SIZE;
@@ -142,18 +152,14 @@ public final class Keys {
     return number[0];
   }
 
-  private void findOne(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
-    int count = rows.count();
-    int[] at = Selected.rows(rows);
-    Part part = parts.get(0);
-    Held held = part.computation.held(rows.batch(), rows.rows(), count);
-    fill(part, held, at, count, key[0], null, adds);
-    if (held.nulls() == null) {
+  private void findOne(int[] at, int count, int[] numbers, boolean adds, boolean nullsMeet) {
+    fill(parts.get(0), held[0], at, count, key[0], null, adds);
+    if (held[0].nulls() == null) {
       table.find(key, count, numbers, adds);
       return;
     }
     for (int i = 0; i < count; i++) {
-      areNull[i] = held.isNull(at[i]);
+      areNull[i] = held[0].isNull(at[i]);
     }
     table.findOne(key[0], areNull, count, numbers, adds);
     for (int i = 0; i < count && !nullsMeet; i++) {
@@ -161,15 +167,12 @@ public final class Keys {
     }
   }
 
-  private void findPacked(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
-    int count = rows.count();
-    int[] at = Selected.rows(rows);
+  private void findPacked(int[] at, int count, int[] numbers, boolean adds, boolean nullsMeet) {
     Arrays.fill(areNull, 0, count, false);
-    for (int p = 0; p < parts.size(); p++) {
-      Held held = parts.get(p).computation.held(rows.batch(), rows.rows(), count);
-      texts(parts.get(p), held, at, count, texts[p], adds);
-      for (int i = 0; i < count && held.nulls() != null; i++) {
-        if (held.isNull(at[i])) {
+    for (int p = 0; p < held.length; p++) {
+      texts(parts.get(p), held[p], at, count, texts[p], adds);
+      for (int i = 0; i < count && held[p].nulls() != null; i++) {
+        if (held[p].isNull(at[i])) {
           texts[p][i] = NULL_TEXT;
           areNull[i] = true;
         }
@@ -188,18 +191,16 @@ public final class Keys {
     }
   }
 
-  private void findAny(SelectedBatch rows, int[] numbers, boolean adds, boolean nullsMeet) {
-    int count = rows.count();
+  private void findAny(int[] at, int count, int[] numbers, boolean adds, boolean nullsMeet) {
     for (int w = 0; w < nullWords; w++) {
       Arrays.fill(key[w], 0, count, 0);
     }
     int word = nullWords;
     for (int p = 0; p < parts.size(); p++) {
       Part part = parts.get(p);
-      Held held = part.computation.held(rows.batch(), rows.rows(), count);
       long[] high = part.wide ? key[word + 1] : null;
-      fill(part, held, Selected.rows(rows), count, key[word], high, adds);
-      mark(held, Selected.rows(rows), count, p, word, part.wide);
+      fill(part, held[p], at, count, key[word], high, adds);
+      mark(held[p], at, count, p, word, part.wide);
       word += part.wide ? 2 : 1;
     }
     table.find(key, count, numbers, adds);
@@ -334,14 +335,10 @@ public final class Keys {
       word += parts.get(p).wide ? 2 : 1;
     }
     Part of = parts.get(part);
-    long[] mask = null;
+    long[] mask = Made.nullBits(count, i -> isNull(from + i, part));
     long[] lows = new long[count];
     for (int i = 0; i < count; i++) {
       lows[i] = word(from + i, word, part);
-      if (isNull(from + i, part)) {
-        mask = mask == null ? new long[(count + 63) >> 6] : mask;
-        mask[i >> 6] |= 1L << i;
-      }
     }
     if (of.form == Held.Form.BYTES) {
       int[] numbers = new int[count];

@@ -1,5 +1,7 @@
 package org.ysteron.sql.keep;
 
+import java.util.function.IntPredicate;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
@@ -52,6 +54,18 @@ public final class Made {
       case BYTES -> wide(type, size, lows, highs, nulls);
       case NESTED -> throw new IllegalArgumentException(type + " is nested");
     };
+  }
+
+  /** The bits of the rows that are null, of so many; null when none of them is. */
+  public static long @Nullable [] nullBits(int count, IntPredicate isNull) {
+    long[] bits = null;
+    for (int i = 0; i < count; i++) {
+      if (isNull.test(i)) {
+        bits = bits == null ? new long[(count + 63) >> 6] : bits;
+        bits[i >> 6] |= 1L << i;
+      }
+    }
+    return bits;
   }
 
   /** So many nulls. */

@@ -34,7 +34,11 @@ public final class Running {
   private final Measures.@Nullable Measure measure;
   private long own;
 
-  /** What all steps of a run share. */
+  /**
+   * What all steps of a run share.
+   *
+   * @param rounds what steps that run in rounds have made last; by the key of each of them
+   */
   private record Whole(
       Instant now,
       Workers workers,
@@ -42,10 +46,12 @@ public final class Running {
       boolean pushes,
       int threads,
       @Nullable Measures measures,
-      Rounds rounds) {}
+      Map<Object, Batch> rounds) {
 
-  /** What steps that run in rounds have made last; by the key of each of them. */
-  private record Rounds(Map<Object, Batch> batches) {}
+    Whole with(@Nullable Measures otherMeasures, Map<Object, Batch> otherRounds) {
+      return new Whole(now, workers, watch, pushes, threads, otherMeasures, otherRounds);
+    }
+  }
 
   /**
    * Begins.
@@ -60,7 +66,7 @@ public final class Running {
   public Running(
       Instant now, long mostBytes, Workers workers, Watch watch, boolean pushes, int threads) {
     this(
-        new Whole(now, workers, watch, pushes, threads, null, new Rounds(Map.of())),
+        new Whole(now, workers, watch, pushes, threads, null, Map.of()),
         new AtomicLong(),
         mostBytes,
         0,
@@ -105,15 +111,7 @@ public final class Running {
 
   /** The same run, which tells what steps do. */
   public Running measuredBy(Measures measures) {
-    Whole measured =
-        new Whole(
-            whole.now,
-            whole.workers,
-            whole.watch,
-            whole.pushes,
-            whole.threads,
-            measures,
-            whole.rounds);
+    Whole measured = whole.with(measures, whole.rounds);
     return new Running(measured, all, mostBytes, depth, what, null);
   }
 
@@ -138,23 +136,15 @@ public final class Running {
 
   /** The same run, in which the steps of a round find the rows of the round before by a key. */
   public Running inRound(Object key, Batch rows) {
-    Map<Object, Batch> batches = new HashMap<>(whole.rounds.batches);
-    batches.put(key, rows);
-    Whole next =
-        new Whole(
-            whole.now,
-            whole.workers,
-            whole.watch,
-            whole.pushes,
-            whole.threads,
-            whole.measures,
-            new Rounds(batches));
+    Map<Object, Batch> rounds = new HashMap<>(whole.rounds);
+    rounds.put(key, rows);
+    Whole next = whole.with(whole.measures, rounds);
     return new Running(next, all, mostBytes, depth, what, measure);
   }
 
   /** The rows of the round before. */
   public Batch ofRound(Object key) {
-    return Objects.requireNonNull(whole.rounds.batches.get(key));
+    return Objects.requireNonNull(whole.rounds.get(key));
   }
 
   /**

@@ -149,35 +149,8 @@ public final class Spill implements AutoCloseable {
 
     @Override
     public Source<SelectedBatch> begin(Running of) {
-      return new Source<>() {
-        private int next;
-        private Source<SelectedBatch> rows;
-
-        @Override
-        public Optional<SelectedBatch> next() {
-          while (true) {
-            if (rows == null) {
-              if (next == files.get(part).size()) {
-                return Optional.empty();
-              }
-              rows = rows(files.get(part).get(next++));
-            }
-            Optional<SelectedBatch> batch = rows.next();
-            if (batch.isPresent()) {
-              return batch;
-            }
-            rows.close();
-            rows = null;
-          }
-        }
-
-        @Override
-        public void close() {
-          if (rows != null) {
-            rows.close();
-          }
-        }
-      };
+      List<DataFile> all = files.get(part);
+      return Chained.of(all.size(), file -> rows(all.get(file)));
     }
   }
 }

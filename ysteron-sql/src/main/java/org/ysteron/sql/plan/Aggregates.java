@@ -68,7 +68,7 @@ final class Aggregates {
           case PERCENTILE_DISC -> input.type(of.get(order.get(0).column()));
           default -> RelTypes.of(plannedType);
         };
-    if (isOfMoments(function)) {
+    if (function.isStatistical()) {
       of = of.stream().map(one -> (Expression) new Cast(one, Types.DOUBLE)).toList();
     }
     return new Aggregate(function, of, where, isDistinct, order, type);
@@ -85,22 +85,6 @@ final class Aggregates {
                         && call.where().isEmpty()
                         && call.order().isEmpty()
                         && call.of().equals(calls.get(0).of()));
-  }
-
-  private static boolean isOfMoments(Aggregate.Function function) {
-    return switch (function) {
-      case VAR_POP,
-          VAR_SAMP,
-          STDDEV_POP,
-          STDDEV_SAMP,
-          COVAR_POP,
-          COVAR_SAMP,
-          REGR_COUNT,
-          REGR_SXX,
-          REGR_SYY ->
-          true;
-      default -> false;
-    };
   }
 
   /** COUNT of several values counts rows in which none of them is null. */

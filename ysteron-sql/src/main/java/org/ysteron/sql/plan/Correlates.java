@@ -24,6 +24,7 @@ import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
 import org.ysteron.sql.join.EachStep;
 import org.ysteron.sql.join.JoinStep;
+import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.FilterStep;
@@ -134,18 +135,12 @@ final class Correlates {
             : Optional.of(
                 reader
                     .under(rel.getCorrelationId(), row(Stage.of(left.step()).fields()))
-                    .on(fields(pairs))
+                    .on(Keys.columns(pairs))
                     .condition(condition));
     JoinStep shape =
         new JoinStep(kind, left.step(), right, List.of(), List.of(), false, rest, pairs, told);
     List<Integer> used = rel.getRequiredColumns().asList();
     return Stage.of(new EachStep(left.step(), used, row -> right(rel, row, left.step()), shape));
-  }
-
-  private static List<Expression> fields(Schema columns) {
-    List<Expression> fields = new ArrayList<>();
-    columns.columns().forEach(column -> fields.add(Stage.column(column.name())));
-    return fields;
   }
 
   /** The relation for one row outside. */

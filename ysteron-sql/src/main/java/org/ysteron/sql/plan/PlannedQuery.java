@@ -52,7 +52,7 @@ public record PlannedQuery(Step step, List<String> labels) {
     return text.bounded(
         () -> {
           Statements.Last last =
-              Statements.of(statements, lake, text, of -> new Points(of, schema, text, now));
+              Statements.of(statements, lake, text, new Points(lake, schema, text, now));
           Points points = new Points(last.lake(), schema, text, now);
           LakeCatalog catalog = new LakeCatalog(last.lake());
           Planner planner = new Planner(catalog, schema.map(List::of).orElse(List.of()));

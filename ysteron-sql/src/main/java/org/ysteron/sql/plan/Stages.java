@@ -214,10 +214,7 @@ final class Stages {
       Schema columns) {
     List<Expression> all = new ArrayList<>(by);
     all.addAll(calls.get(0).of());
-    Stage input = new Stage(rows, all);
-    List<Integer> numbers = IntStream.range(0, all.size()).boxed().toList();
-    Schema values = Stage.schema(input.types());
-    Stage different = Stage.of(new AggregateStep(rows, all, List.of(numbers), List.of(), values));
+    Stage different = distinct(new Stage(rows, all));
     List<Expression> keys = different.fields().subList(0, by.size());
     List<Expression> of = different.fields().subList(by.size(), all.size());
     List<Integer> set = IntStream.range(0, by.size()).boxed().toList();

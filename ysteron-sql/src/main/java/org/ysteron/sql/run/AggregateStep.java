@@ -9,6 +9,7 @@ import org.ysteron.data.SelectedBatch;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
 import org.ysteron.sql.aggregate.Aggregate;
+import org.ysteron.sql.keep.Chained;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Spill;
 import org.ysteron.sql.keep.Step;
@@ -44,7 +45,6 @@ public record AggregateStep(
     private final List<Groups> groups = new ArrayList<>();
     private Source<SelectedBatch> parted;
     private int set;
-    private int part;
     private int next;
 
     Grouping(Running running) {
@@ -68,9 +68,9 @@ public record AggregateStep(
         if (more.isPresent()) {
           return more;
         }
+        parted = null;
         set++;
         next = 0;
-        part = 0;
       }
       close();
       return Optional.empty();
@@ -82,24 +82,17 @@ public record AggregateStep(
       if (of.spill() == null) {
         return Optional.empty();
       }
-      of.release();
-      while (true) {
-        if (parted == null) {
-          if (part == Spill.PARTS) {
-            return Optional.empty();
-          }
-          Step rows = of.spill().part(part++);
-          parted =
-              new AggregateStep(rows, keys, List.of(of.set()), aggregates, columns)
-                  .open(running.deeper());
-        }
-        Optional<SelectedBatch> batch = parted.next();
-        if (batch.isPresent()) {
-          return batch;
-        }
-        parted.close();
-        parted = null;
+      if (parted == null) {
+        of.release();
+        parted = Chained.of(Spill.PARTS, part -> ofPart(of, part));
       }
+      return parted.next();
+    }
+
+    private Source<SelectedBatch> ofPart(Groups of, int part) {
+      Step rows = of.spill().part(part);
+      return new AggregateStep(rows, keys, List.of(of.set()), aggregates, columns)
+          .open(running.deeper());
     }
 
     private void read() {

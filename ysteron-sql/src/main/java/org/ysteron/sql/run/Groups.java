@@ -12,7 +12,6 @@ import org.ysteron.expr.Expression;
 import org.ysteron.sql.aggregate.Aggregate;
 import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Made;
-import org.ysteron.sql.keep.Parted;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Spill;
@@ -69,7 +68,7 @@ final class Groups implements AutoCloseable {
   /** Takes what others have found of other rows; no rows can be added afterwards. */
   void merge(Groups others) {
     Schema columns = step.columns();
-    found.of(Parted.columns(columns, set), columns, running);
+    found.of(Keys.columns(columns, set), columns, running);
     int[] into = new int[BATCH];
     for (int from = 0; from < others.count; from += BATCH) {
       running.check();

@@ -4,11 +4,9 @@ import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import java.util.concurrent.atomic.AtomicBoolean;
-import java.util.concurrent.atomic.AtomicInteger;
-import java.util.concurrent.atomic.AtomicReference;
-import org.jspecify.annotations.Nullable;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
+import org.ysteron.internal.work.Workers;
 import org.ysteron.sql.aggregate.Accumulator;
 import org.ysteron.sql.aggregate.Aggregate;
 import org.ysteron.sql.keep.Running;
@@ -20,11 +18,8 @@ import org.ysteron.sql.keep.Step;
  * that do not fit in memory are left to one thread.
  */
 final class ParallelGroups {
-  private static final AtomicInteger NEXT = new AtomicInteger();
-
   private final AggregateStep step;
   private final AtomicBoolean stops = new AtomicBoolean();
-  private final AtomicReference<@Nullable Throwable> failure = new AtomicReference<>();
 
   private ParallelGroups(AggregateStep step) {
     this.step = step;
@@ -51,80 +46,56 @@ final class ParallelGroups {
 
   private boolean read(List<Step> parts, Running running, List<Groups> groups) {
     List<List<Groups>> all = new ArrayList<>();
-    List<Thread> threads = new ArrayList<>();
+    List<Runnable> tasks = new ArrayList<>();
     for (Step part : parts) {
       List<Groups> own = new ArrayList<>();
       step.sets().forEach(set -> own.add(new Groups(step, set, false, running)));
       all.add(own);
       Step same = running.standingIn(part, step.input());
-      Thread thread =
-          new Thread(() -> read(same, own, running), "ysteron-groups-" + NEXT.incrementAndGet());
-      thread.setDaemon(true);
-      threads.add(thread);
+      tasks.add(() -> read(same, own, running));
     }
-    threads.forEach(Thread::start);
-    boolean interrupted = joined(threads);
     try {
-      Throwable failed = failure.get();
-      if (failed instanceof Error error) {
-        throw error;
-      }
-      if (failed instanceof RuntimeException exception) {
-        throw exception;
-      }
+      Workers.runEach(tasks);
       running.check();
       if (stops.get()) {
-        all.forEach(own -> own.forEach(Groups::close));
+        all.forEach(ParallelGroups::close);
         return false;
       }
-      for (int set = 0; set < step.sets().size(); set++) {
-        Groups first = all.get(0).get(set);
-        for (List<Groups> others : all.subList(1, all.size())) {
-          first.merge(others.get(set));
-          others.get(set).close();
+      List<Groups> first = all.get(0);
+      for (List<Groups> others : all.subList(1, all.size())) {
+        for (int set = 0; set < first.size(); set++) {
+          first.get(set).merge(others.get(set));
         }
-        groups.add(first);
+        close(others);
       }
+      groups.addAll(first);
       return true;
     } catch (RuntimeException | Error e) {
-      all.forEach(own -> own.forEach(Groups::close));
+      all.forEach(ParallelGroups::close);
       throw e;
-    } finally {
-      if (interrupted) {
-        Thread.currentThread().interrupt();
-      }
     }
   }
 
-  private static boolean joined(List<Thread> threads) {
-    boolean interrupted = false;
-    for (Thread thread : threads) {
-      while (thread.isAlive()) {
-        try {
-          thread.join();
-        } catch (InterruptedException e) {
-          interrupted = true;
-        }
-      }
-    }
-    return interrupted;
+  private static void close(List<Groups> groups) {
+    groups.forEach(Groups::close);
   }
 
+  /** Groups the rows of a part; another part that fails, or has no memory left, ends this one. */
   private void read(Step part, List<Groups> groups, Running running) {
     try (Source<SelectedBatch> rows = part.open(running)) {
-      for (Optional<SelectedBatch> batch = rows.next();
-          batch.isPresent() && !stops.get();
-          batch = rows.next()) {
+      Optional<SelectedBatch> batch = rows.next();
+      while (batch.isPresent() && !stops.get()) {
         SelectedBatch some = batch.get();
         groups.forEach(one -> one.add(some));
         if (groups.stream().anyMatch(Groups::isTight)) {
           stops.set(true);
         }
+        batch = rows.next();
       }
       groups.forEach(Groups::end);
     } catch (RuntimeException | Error e) {
-      failure.compareAndSet(null, e);
       stops.set(true);
+      throw e;
     }
   }
 }

@@ -1,6 +1,5 @@
 package org.ysteron.sql.run;
 
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Batch;
@@ -8,8 +7,6 @@ import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.expr.Column;
-import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
 import org.ysteron.sql.keep.Kept;
 import org.ysteron.sql.keep.Keys;
@@ -58,11 +55,7 @@ public record RecursionStep(
 
     private Keys keys() {
       Keys keys = new Keys(columns.columns().stream().map(Field::type).toList(), ofKeys);
-      List<Expression> fields = new ArrayList<>();
-      columns
-          .columns()
-          .forEach(column -> fields.add(new Column(Schema.path(List.of(column.name())))));
-      keys.of(fields, columns, ofKeys);
+      keys.of(Keys.columns(columns), columns, ofKeys);
       return keys;
     }
 

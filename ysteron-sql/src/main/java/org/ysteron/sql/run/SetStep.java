@@ -10,11 +10,10 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
-import org.ysteron.expr.Column;
-import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.aggregate.Accumulator;
+import org.ysteron.sql.keep.Chained;
 import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Parted;
 import org.ysteron.sql.keep.Running;
@@ -46,16 +45,19 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
       private int next;
       private Parted lefts;
       private Parted rights;
-      private Source<SelectedBatch> ofPart;
-      private int part;
+      private Source<SelectedBatch> parted;
 
       @Override
       public Optional<SelectedBatch> next() {
-        if (keys == null && lefts == null) {
+        if (keys == null && parted == null) {
           read();
         }
-        if (lefts != null) {
-          return parted();
+        if (parted != null) {
+          Optional<SelectedBatch> batch = parted.next();
+          if (batch.isEmpty()) {
+            close();
+          }
+          return batch;
         }
         while (next < keys.count()) {
           int count = Math.min(BATCH, keys.count() - next);
@@ -73,25 +75,23 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
         List<Type> types = columns.columns().stream().map(Field::type).toList();
         keys = new Keys(types, running);
         long[][] sides = new long[2][0];
+        int[] numbers = {};
         for (int side = 0; side < 2; side++) {
-          int of = side;
           Step step = side == 0 ? left : right;
-          keys.of(fields(step), step.columns(), running);
-          int[][] numbers = {{}};
+          keys.of(Keys.columns(step.columns()), step.columns(), running);
           try (Source<SelectedBatch> rows = step.open(running)) {
             for (Optional<SelectedBatch> one = rows.next(); one.isPresent(); one = rows.next()) {
-              SelectedBatch batch = one.get();
-              int count = batch.count();
-              numbers[0] = numbers[0].length < count ? new int[count] : numbers[0];
-              keys.find(batch, numbers[0], of == 0, true);
-              if (sides[of].length < keys.count()) {
-                int more = Accumulator.longer(sides[of].length, keys.count());
-                running.take(8L * (more - sides[of].length));
-                sides[of] = Arrays.copyOf(sides[of], more);
+              int count = one.get().count();
+              numbers = numbers.length < count ? new int[count] : numbers;
+              keys.find(one.get(), numbers, side == 0, true);
+              if (sides[side].length < keys.count()) {
+                int more = Accumulator.longer(sides[side].length, keys.count());
+                running.take(8L * (more - sides[side].length));
+                sides[side] = Arrays.copyOf(sides[side], more);
               }
               for (int i = 0; i < count; i++) {
-                if (numbers[0][i] >= 0) {
-                  sides[of][numbers[0][i]]++;
+                if (numbers[i] >= 0) {
+                  sides[side][numbers[i]]++;
                 }
               }
               if (running.isTight(running.own())) {
@@ -111,13 +111,13 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
       private void part() {
         keys = null;
         running.release();
-        lefts = parted(left);
-        rights = parted(right);
+        lefts = putAway(left);
+        rights = putAway(right);
+        parted = Chained.of(Spill.PARTS, this::ofPart);
       }
 
-      private Parted parted(Step step) {
-        Parted rows =
-            new Parted(step.columns(), Parted.columns(step.columns()), running, one -> one);
+      private Parted putAway(Step step) {
+        Parted rows = new Parted(step.columns(), Keys.columns(step.columns()), running);
         try {
           step.open(running).each(rows::add);
         } catch (RuntimeException e) {
@@ -127,25 +127,9 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
         return rows;
       }
 
-      private Optional<SelectedBatch> parted() {
-        while (true) {
-          if (ofPart == null) {
-            if (part == Spill.PARTS) {
-              close();
-              return Optional.empty();
-            }
-            ofPart =
-                new SetStep(lefts.part(part), rights.part(part), isIntersect, all, columns)
-                    .open(running.deeper());
-            part++;
-          }
-          Optional<SelectedBatch> batch = ofPart.next();
-          if (batch.isPresent()) {
-            return batch;
-          }
-          ofPart.close();
-          ofPart = null;
-        }
+      private Source<SelectedBatch> ofPart(int part) {
+        return new SetStep(lefts.part(part), rights.part(part), isIntersect, all, columns)
+            .open(running.deeper());
       }
 
       private Optional<SelectedBatch> batch(int from, int count) {
@@ -171,8 +155,8 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
       @Override
       public void close() {
         running.release();
-        if (ofPart != null) {
-          ofPart.close();
+        if (parted != null) {
+          parted.close();
         }
         if (lefts != null) {
           lefts.close();
@@ -182,14 +166,6 @@ public record SetStep(Step left, Step right, boolean isIntersect, boolean all, S
         }
       }
     };
-  }
-
-  private static List<Expression> fields(Step step) {
-    List<Expression> fields = new ArrayList<>();
-    step.columns()
-        .columns()
-        .forEach(column -> fields.add(new Column(Schema.path(List.of(column.name())))));
-    return fields;
   }
 
   /** How often a row is in the result that is so often in the inputs. */

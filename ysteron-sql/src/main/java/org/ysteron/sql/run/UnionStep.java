@@ -6,6 +6,7 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Chained;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
 
@@ -17,36 +18,22 @@ import org.ysteron.sql.keep.Step;
 public record UnionStep(List<Step> inputs, Schema columns) implements Step {
   @Override
   public Source<SelectedBatch> begin(Running running) {
+    Chained rows = Chained.of(inputs.size(), input -> inputs.get(input).open(running));
     return new Source<>() {
-      private int next;
-      private Source<SelectedBatch> rows;
-
       @Override
       public Optional<SelectedBatch> next() {
-        while (true) {
-          if (rows == null) {
-            if (next == inputs.size()) {
-              return Optional.empty();
-            }
-            rows = inputs.get(next++).open(running);
-          }
-          Optional<SelectedBatch> batch = rows.next();
-          if (batch.isPresent()) {
-            SelectedBatch of = batch.get();
-            Batch renamed = new Batch(columns.struct(), of.batch().size(), of.batch().vectors());
-            return Optional.of(new SelectedBatch(renamed, of.rows(), of.count()));
-          }
-          rows.close();
-          rows = null;
-        }
+        return rows.next().map(UnionStep.this::renamed);
       }
 
       @Override
       public void close() {
-        if (rows != null) {
-          rows.close();
-        }
+        rows.close();
       }
     };
+  }
+
+  private SelectedBatch renamed(SelectedBatch of) {
+    Batch same = new Batch(columns.struct(), of.batch().size(), of.batch().vectors());
+    return new SelectedBatch(same, of.rows(), of.count());
   }
 }

@@ -2,7 +2,6 @@ package org.ysteron.sql.run;
 
 import java.util.ArrayList;
 import java.util.List;
-import java.util.Optional;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
@@ -23,28 +22,15 @@ public record ValuesStep(List<List<Expression>> rows, Schema columns) implements
 
   @Override
   public Source<SelectedBatch> begin(Running running) {
-    return new Source<>() {
-      private boolean told;
-
-      @Override
-      public Optional<SelectedBatch> next() {
-        if (told || rows.isEmpty()) {
-          return Optional.empty();
-        }
-        told = true;
-        return Optional.of(new SelectedBatch(all(running), null, rows.size()));
-      }
-
-      @Override
-      public void close() {}
-    };
+    return new Slices(() -> all(running), columns);
   }
 
   private Batch all(Running running) {
     Batch one = new Batch(Schema.NO_COLUMNS.struct(), 1, List.of());
     List<Vector> vectors = new ArrayList<>();
     for (int c = 0; c < columns.columns().size(); c++) {
-      VectorBuilder builder = new VectorBuilder(columns.columns().get(c).type(), rows.size());
+      VectorBuilder builder =
+          new VectorBuilder(columns.columns().get(c).type(), Math.max(1, rows.size()));
       for (List<Expression> row : rows) {
         Computation value = running.computation(row.get(c), Schema.NO_COLUMNS);
         builder.add(value.values(one).get(0));

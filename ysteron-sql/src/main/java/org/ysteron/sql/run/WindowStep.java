@@ -10,8 +10,8 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Vector;
 import org.ysteron.internal.read.Source;
-import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Kept;
+import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Parted;
 import org.ysteron.sql.keep.Running;
@@ -24,8 +24,6 @@ import org.ysteron.sql.keep.Step;
  * @param columns those of the input, then what each window computes
  */
 public record WindowStep(Step input, List<Window> windows, Schema columns) implements Step {
-  private static final int BATCH = 8192;
-
   @Override
   public List<Step> inputs() {
     return List.of(input);
@@ -36,30 +34,21 @@ public record WindowStep(Step input, List<Window> windows, Schema columns) imple
     return new Source<>() {
       private final Kept kept = new Kept(input.columns(), running, "window functions");
       private Parted parted;
-      private Batch all;
-      private int next;
+      private Source<SelectedBatch> told;
 
       @Override
       public Optional<SelectedBatch> next() {
-        if (all == null && parted == null) {
-          read();
+        if (told == null) {
+          told = read();
         }
-        if (parted != null) {
-          return parted.next();
-        }
-        int count = Math.min(BATCH, all.size() - next);
-        if (count == 0) {
+        Optional<SelectedBatch> batch = told.next();
+        if (batch.isEmpty()) {
           close();
-          return Optional.empty();
         }
-        int[] rows = new int[count];
-        for (int i = 0; i < count; i++) {
-          rows[i] = next++;
-        }
-        return Optional.of(new SelectedBatch(Gather.rows(all, rows), null, count));
+        return batch;
       }
 
-      private void read() {
+      private Source<SelectedBatch> read() {
         Set<Integer> keys = keys();
         input
             .open(running)
@@ -71,25 +60,24 @@ public record WindowStep(Step input, List<Window> windows, Schema columns) imple
                   }
                   kept.add(batch);
                   if (!keys.isEmpty() && running.isTight(2 * kept.bytes())) {
-                    parted =
-                        new Parted(
-                            input.columns(),
-                            Parted.columns(input.columns(), keys),
-                            running,
-                            part -> new WindowStep(part, windows, columns));
+                    Schema from = input.columns();
+                    parted = new Parted(from, Keys.columns(from, keys), running);
                     Batch held = kept.all();
                     kept.release();
                     parted.add(new SelectedBatch(held, null, held.size()));
                   }
                 });
-        if (parted == null) {
-          all = computed(kept.all(), running);
-        }
+        return parted == null
+            ? new Slices(computed(kept.all(), running), columns)
+            : parted.each(part -> new WindowStep(part, windows, columns));
       }
 
       @Override
       public void close() {
         kept.release();
+        if (told != null) {
+          told.close();
+        }
         if (parted != null) {
           parted.close();
         }
