@@ -156,24 +156,54 @@ public final class VectorBuilder {
       return;
     }
     for (int p = 0; p < count; p++) {
-      int i = positions[p];
-      if (vector.isNull(i)) {
-        addNull();
-      } else if (vector instanceof Vector.OfLong of) {
-        addLong(of.values()[i]);
-      } else if (vector instanceof Vector.OfInt of) {
-        addInt(of.values()[i]);
-      } else if (vector instanceof Vector.OfDouble of) {
-        addDouble(of.values()[i]);
-      } else if (vector instanceof Vector.OfBytes of) {
-        addBytes(of.data(), of.starts()[i], of.lengths()[i]);
-      } else if (vector instanceof Vector.OfFloat of) {
-        addFloat(of.values()[i]);
-      } else if (vector instanceof Vector.OfBoolean of) {
-        addBoolean(of.values()[i]);
-      } else {
-        add(vector.present(i));
+      add(vector, positions[p]);
+    }
+  }
+
+  /**
+   * Adds values of several vectors of this type.
+   *
+   * @param which the number of the vector of each value
+   * @param positions where in its vector each value is
+   */
+  public void addAll(Vector[] vectors, int[] which, int[] positions, int count) {
+    boolean areLongs = physical == Type.Physical.LONG;
+    for (Vector vector : vectors) {
+      areLongs &= vector == null || vector.nulls() == null;
+    }
+    if (areLongs) {
+      reserve(count);
+      long[][] values = new long[vectors.length][];
+      for (int v = 0; v < vectors.length; v++) {
+        values[v] = vectors[v] == null ? new long[0] : ((Vector.OfLong) vectors[v]).values();
       }
+      for (int i = 0; i < count; i++) {
+        longs[size++] = values[which[i]][positions[i]];
+      }
+      return;
+    }
+    for (int i = 0; i < count; i++) {
+      add(vectors[which[i]], positions[i]);
+    }
+  }
+
+  private void add(Vector vector, int i) {
+    if (vector.isNull(i)) {
+      addNull();
+    } else if (vector instanceof Vector.OfLong of) {
+      addLong(of.values()[i]);
+    } else if (vector instanceof Vector.OfInt of) {
+      addInt(of.values()[i]);
+    } else if (vector instanceof Vector.OfDouble of) {
+      addDouble(of.values()[i]);
+    } else if (vector instanceof Vector.OfBytes of) {
+      addBytes(of.data(), of.starts()[i], of.lengths()[i]);
+    } else if (vector instanceof Vector.OfFloat of) {
+      addFloat(of.values()[i]);
+    } else if (vector instanceof Vector.OfBoolean of) {
+      addBoolean(of.values()[i]);
+    } else {
+      add(vector.present(i));
     }
   }
 

@@ -11,13 +11,25 @@ import java.util.function.Supplier;
 final class RandomQuery {
   private static final List<String> COMPARISONS = List.of("=", "<>", "<", "<=", ">", ">=");
 
+  private static final Supplier<String> ELSE = () -> "";
+
   private final Random random;
   private final List<String> tables;
+  private final boolean isSimple;
   private int aliases;
 
   RandomQuery(Random random, List<String> tables) {
     this.random = random;
     this.tables = tables;
+    this.isSimple = random.nextInt(3) == 0;
+  }
+
+  /** One of the choices; simple queries, which every engine understands, have those before ELSE. */
+  @SafeVarargs
+  private String simply(Supplier<String>... choices) {
+    int simple = List.of(choices).indexOf(ELSE);
+    int drawn = random.nextInt(isSimple ? simple : choices.length - 1);
+    return choices[drawn < simple ? drawn : drawn + 1].get();
   }
 
   @SafeVarargs
@@ -51,7 +63,8 @@ final class RandomQuery {
       String other = "t" + aliases++;
       String kind = of(List.of("join", "left join", "right join", "full join", "join"));
       String left = of(names);
-      String key = of(List.of("i", "b", "d", "t", "taken", "ts", "o"));
+      String key =
+          of(isSimple ? List.of("i", "b", "t") : List.of("i", "b", "d", "t", "taken", "ts", "o"));
       String on = "%s.%s = %s.%s".formatted(left, key, other, key);
       boolean more = !kind.startsWith("full") && random.nextInt(3) == 0;
       on += more ? " and %s.i <= %s.i".formatted(left, other) : "";
@@ -95,7 +108,7 @@ final class RandomQuery {
 
   private String groups(Set<String> keys) {
     String all = String.join(", ", keys);
-    return switch (random.nextInt(6)) {
+    return switch (isSimple ? 2 : random.nextInt(6)) {
       case 0 -> "rollup (" + all + ")";
       case 1 -> "cube (" + all + ")";
       default -> all;
@@ -103,9 +116,17 @@ final class RandomQuery {
   }
 
   private String set() {
-    String what = of(List.of("i, t", "d, taken", "b, o", "x, ts"));
+    String what =
+        of(isSimple ? List.of("i, t", "b, o") : List.of("i, t", "d, taken", "b, o", "x, ts"));
     String kind =
-        of(List.of("union", "union all", "intersect", "except", "intersect all", "except all"));
+        simply(
+            () -> "union",
+            () -> "union all",
+            () -> "intersect",
+            () -> "except",
+            ELSE,
+            () -> "intersect all",
+            () -> "except all");
     return "select %s from %s %s select %s from %s"
         .formatted(what, of(tables), kind, what, of(tables));
   }
@@ -178,7 +199,7 @@ final class RandomQuery {
   }
 
   private String aggregate(List<String> names) {
-    return one(
+    return simply(
         () -> "count(*)",
         () -> "count(" + value(names) + ")",
         () -> "count(distinct " + value(names) + ")",
@@ -186,11 +207,13 @@ final class RandomQuery {
         () -> "min(" + value(names) + ")",
         () -> "max(" + value(names) + ")",
         () -> "sum(distinct " + column(names, "b") + ")",
+        () -> "count(*) filter (where " + condition(names, 0) + ")",
+        ELSE,
         () -> "cast(var_pop(" + column(names, "i") + ") as decimal(18, 10))",
         () -> "cast(stddev_samp(" + column(names, "b") + ") as decimal(18, 9))",
         () -> "percentile_disc(0.25) within group (order by " + column(names, "b") + ")",
-        () -> "percentile_cont(0.5) within group (order by " + column(names, "i") + ")",
-        () -> "count(*) filter (where " + condition(names, 0) + ")");
+        () -> "percentile_disc(0.7) within group (order by " + column(names, "t") + ")",
+        () -> "percentile_cont(0.5) within group (order by " + column(names, "i") + ")");
   }
 
   private String column(List<String> names, String column) {
@@ -198,36 +221,39 @@ final class RandomQuery {
   }
 
   private String value(List<String> names) {
-    return one(
+    return simply(
         () -> exact(names),
         () -> text(names),
+        () -> column(names, "o"),
+        () -> "case when " + condition(names, 0) + " then " + exact(names) + " end",
+        ELSE,
         () -> column(names, "x"),
         () -> column(names, "taken"),
         () -> column(names, "ts"),
-        () -> column(names, "o"),
-        () -> "extract(month from " + column(names, "ts") + ")",
-        () -> "case when " + condition(names, 0) + " then " + exact(names) + " end");
+        () -> "extract(month from " + column(names, "ts") + ")");
   }
 
   private String exact(List<String> names) {
-    return one(
+    return simply(
         () -> column(names, "i"),
         () -> column(names, "b"),
-        () -> column(names, "d"),
-        () -> column(names, "w"),
         () -> column(names, "i") + " + " + random.nextInt(9),
-        () -> column(names, "d") + " * " + random.nextInt(9),
-        () -> column(names, "d") + " - " + column(names, "i"),
         () -> "coalesce(" + column(names, "i") + ", " + random.nextInt(5) + ")",
         () -> "abs(" + column(names, "i") + ")",
-        () -> "char_length(" + text(names) + ")");
+        () -> "char_length(" + text(names) + ")",
+        ELSE,
+        () -> column(names, "d"),
+        () -> column(names, "w"),
+        () -> column(names, "d") + " * " + random.nextInt(9),
+        () -> column(names, "d") + " - " + column(names, "i"));
   }
 
   private String text(List<String> names) {
-    return one(
+    return simply(
         () -> column(names, "t"),
-        () -> "upper(" + column(names, "t") + ")",
         () -> column(names, "t") + " || 'z'",
+        ELSE,
+        () -> "upper(" + column(names, "t") + ")",
         () -> "substring(" + column(names, "t") + " from 1 for 2)");
   }
 
@@ -240,18 +266,20 @@ final class RandomQuery {
           () -> "not (" + condition(names, depth - 1) + ")",
           () -> subquery(names));
     }
-    return one(
+    return simply(
         () -> exact(names) + " " + of(COMPARISONS) + " " + random.nextInt(6),
         () -> exact(names) + " " + of(COMPARISONS) + " " + exact(names),
         () -> text(names) + " " + of(COMPARISONS) + " " + literal(),
         () -> text(names) + " in (" + literal() + ", " + literal() + ")",
         () -> column(names, "t") + " like '%a%'",
-        () -> column(names, of(List.of("i", "t", "d", "x", "taken"))) + " is null",
+        () -> column(names, of(List.of("i", "t", "b", "o"))) + " is null",
         () -> column(names, "i") + " between " + random.nextInt(3) + " and " + random.nextInt(9),
-        () -> column(names, "taken") + " >= date '2026-03-0" + (1 + random.nextInt(9)) + "'",
-        () -> column(names, "x") + " > 0.5e0",
         () -> column(names, "o"),
-        () -> column(names, "i") + " is distinct from " + column(names, "b"));
+        () -> column(names, "i") + " is distinct from " + column(names, "b"),
+        ELSE,
+        () -> column(names, of(List.of("d", "x", "taken"))) + " is null",
+        () -> column(names, "taken") + " >= date '2026-03-0" + (1 + random.nextInt(9)) + "'",
+        () -> column(names, "x") + " > 0.5e0");
   }
 
   private String subquery(List<String> names) {
@@ -260,20 +288,22 @@ final class RandomQuery {
     String outer = of(names);
     String key = of(List.of("i", "b", "t"));
     String correlated = "%s.%s = %s.%s".formatted(inner, key, outer, key);
-    return one(
+    return simply(
         () -> "exists (select 1 from %s %s where %s)".formatted(table, inner, correlated),
         () ->
             "not exists (select 1 from %s %s where %s and %s)"
                 .formatted(table, inner, correlated, condition(List.of(inner), 0)),
-        () ->
-            "exists (select 1 from %s %s where %s and coalesce(%s.d, 0) <> coalesce(%s.d, 0))"
-                .formatted(table, inner, correlated, inner, outer),
         () -> "%s.%s in (select %s from %s)".formatted(outer, key, key, table),
         () -> "%s.%s not in (select %s from %s where i > 2)".formatted(outer, key, key, table),
+        () -> "(%s.i, %s.b) not in (select b, i from %s)".formatted(outer, outer, table),
         () -> "%s.b > (select min(i) from %s)".formatted(outer, table),
         () ->
             "%s.i <= (select max(%s.i) from %s %s where %s)"
-                .formatted(outer, inner, table, inner, correlated));
+                .formatted(outer, inner, table, inner, correlated),
+        ELSE,
+        () ->
+            "exists (select 1 from %s %s where %s and coalesce(%s.d, 0) <> coalesce(%s.d, 0))"
+                .formatted(table, inner, correlated, inner, outer));
   }
 
   private String literal() {

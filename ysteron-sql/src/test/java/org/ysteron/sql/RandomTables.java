@@ -64,7 +64,7 @@ final class RandomTables {
       random.nextInt(8),
       (long) random.nextInt(8),
       BigDecimal.valueOf(random.nextInt(800), 2),
-      new BigDecimal(new BigInteger(90, random), 4),
+      new BigDecimal(new BigInteger(91, random).subtract(BigInteger.ONE.shiftLeft(90)), 4),
       TEXTS.get(random.nextInt(TEXTS.size())),
       NUMBERS.get(random.nextInt(NUMBERS.size())),
       LocalDate.of(2026, 3, 1 + random.nextInt(9)),

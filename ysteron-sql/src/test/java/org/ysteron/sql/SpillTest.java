@@ -85,7 +85,17 @@ class SpillTest {
         "SELECT note, gauge FROM tide.packets INTERSECT SELECT note, gauge FROM tide.packets WHERE id > 100",
         "SELECT note, gauge FROM tide.packets EXCEPT ALL SELECT note, gauge FROM tide.packets WHERE id > 9000",
         "SELECT id, rank() OVER (PARTITION BY gauge ORDER BY id), sum(level) OVER (PARTITION BY gauge) FROM tide.packets",
-        "SELECT id, count(*) OVER (PARTITION BY gauge, level ORDER BY id), max(note) OVER (PARTITION BY gauge) FROM tide.packets"
+        "SELECT id, count(*) OVER (PARTITION BY gauge, level ORDER BY id), max(note) OVER (PARTITION BY gauge) FROM tide.packets",
+        "SELECT id, row_number() OVER (ORDER BY level, id), dense_rank() OVER (ORDER BY level), sum(level) OVER (), lag(note, 3) OVER (ORDER BY id DESC) FROM tide.packets",
+        "SELECT id, ntile(7) OVER w, percent_rank() OVER w, cume_dist() OVER w, count(*) OVER w, first_value(gauge) OVER w, last_value(id) OVER (w ROWS BETWEEN 2 PRECEDING AND 5 FOLLOWING) FROM tide.packets WINDOW w AS (ORDER BY level DESC, id)",
+        "SELECT id, sum(id) OVER (ORDER BY level RANGE BETWEEN 0.07 PRECEDING AND 0.02 FOLLOWING), min(note) OVER (ORDER BY id ROWS BETWEEN 3 PRECEDING AND CURRENT ROW EXCLUDE CURRENT ROW) FROM tide.packets",
+        "SELECT id, sum(level) OVER (ORDER BY id ROWS BETWEEN CURRENT ROW AND UNBOUNDED FOLLOWING), max(note) OVER (ORDER BY level RANGE BETWEEN 0.01 PRECEDING AND UNBOUNDED FOLLOWING) FROM tide.packets",
+        "SELECT id, lead(gauge) IGNORE NULLS OVER (PARTITION BY id - id ORDER BY id), count(DISTINCT level) OVER (PARTITION BY level - level ORDER BY id) FROM tide.packets",
+        "SELECT id FROM tide.packets WHERE note || 'x' IN (SELECT note || 'x' FROM tide.packets WHERE level < 30)",
+        "SELECT id FROM tide.packets WHERE note NOT IN (SELECT note FROM tide.packets WHERE id < 29000)",
+        "SELECT id, note IN (SELECT CASE WHEN id = 22081 THEN NULL ELSE note END FROM tide.packets WHERE level < 30) FROM tide.packets",
+        "SELECT id, (gauge, note) IN (SELECT gauge, note FROM tide.packets WHERE id > 20) FROM tide.packets WHERE id < 60",
+        "SELECT id, level IN (SELECT b.level FROM tide.packets b WHERE b.note > a.note) FROM tide.packets a WHERE id < 60"
       })
   void aQueryWithLittleMemoryGivesTheSame(String query) throws Exception {
     boolean ordered = query.contains("packets ORDER BY");
@@ -101,7 +111,11 @@ class SpillTest {
   @ValueSource(
       strings = {
         "SELECT count(DISTINCT note) FROM tide.packets",
-        "SELECT level, count(DISTINCT note) FROM tide.packets GROUP BY level"
+        "SELECT level, count(DISTINCT note) FROM tide.packets GROUP BY level",
+        "SELECT count(DISTINCT note), count(DISTINCT gauge), sum(DISTINCT id), sum(id) FROM tide.packets",
+        "SELECT level < 20, count(DISTINCT note), count(DISTINCT gauge) FILTER (WHERE id > 500), min(note) FROM tide.packets GROUP BY level < 20",
+        "SELECT level < 20, percentile_cont(0.37) WITHIN GROUP (ORDER BY id), percentile_disc(0.5) WITHIN GROUP (ORDER BY note DESC), count(*) FROM tide.packets GROUP BY level < 20",
+        "SELECT count(*), max(l) FROM (SELECT listagg(note, ', ') WITHIN GROUP (ORDER BY id DESC) AS l FROM tide.packets)"
       })
   void differentValuesWaitInFilesToo(String query) throws Exception {
     List<String> inMemory = rows(lake.sql(query).within(1L << 30), false, false);

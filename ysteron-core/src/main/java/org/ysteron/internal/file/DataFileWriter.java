@@ -75,9 +75,27 @@ public final class DataFileWriter implements AutoCloseable {
    * @param ranged the fields whose ranges are wanted
    * @param groupBytes where a row group ends, about
    * @param sorted the columns that the rows are sorted by, nulls last; empty for none
+   * @param isTemporary whether only its writer reads it, soon and once, from its first row on
    */
   public record Plan(
-      UUID tableId, Schema schema, Set<Integer> ranged, long groupBytes, List<Sorted> sorted) {}
+      UUID tableId,
+      Schema schema,
+      Set<Integer> ranged,
+      long groupBytes,
+      List<Sorted> sorted,
+      boolean isTemporary) {
+
+    /** A file that others read. */
+    public Plan(
+        UUID tableId, Schema schema, Set<Integer> ranged, long groupBytes, List<Sorted> sorted) {
+      this(tableId, schema, ranged, groupBytes, sorted, false);
+    }
+
+    /** A file that is read by its writer, soon and once. */
+    public static Plan temporary(UUID id, Schema schema, long groupBytes) {
+      return new Plan(id, schema, Set.of(), groupBytes, List.of(), true);
+    }
+  }
 
   /** A column that rows are sorted by. */
   public record Sorted(int fieldId, boolean descending) {}
@@ -109,7 +127,7 @@ public final class DataFileWriter implements AutoCloseable {
     this.sorted = plan.sorted();
     this.workers = workers;
     this.message = ParquetTypes.message(schema);
-    this.properties = properties();
+    this.properties = properties(plan.isTemporary());
     this.target = store.put(name);
     this.output = new HashingOutput(target);
     try {
@@ -138,7 +156,8 @@ public final class DataFileWriter implements AutoCloseable {
     return new YsteronException("A data file could not be written: " + e.getMessage(), e);
   }
 
-  private ParquetProperties properties() {
+  /** Dictionaries and statistics cost more than they save in a file that is read once. */
+  private static ParquetProperties properties(boolean isTemporary) {
     return ParquetProperties.builder()
         .withWriterVersion(ParquetProperties.WriterVersion.PARQUET_1_0)
         .withAllocator(HeapByteBufferAllocator.getInstance())
@@ -149,6 +168,8 @@ public final class DataFileWriter implements AutoCloseable {
         .withStatisticsTruncateLength(INDEX_BYTES)
         .withSizeStatisticsEnabled(false)
         .withPageWriteChecksumEnabled(true)
+        .withDictionaryEncoding(!isTemporary)
+        .withStatisticsEnabled(!isTemporary)
         .build();
   }
 

@@ -5,9 +5,7 @@ import java.nio.file.Files;
 import java.nio.file.NoSuchFileException;
 import java.nio.file.Path;
 import java.util.HexFormat;
-import java.util.List;
 import java.util.Map;
-import java.util.Set;
 import java.util.UUID;
 import java.util.function.Consumer;
 import java.util.stream.Stream;
@@ -58,7 +56,7 @@ public final class TempFiles implements AutoCloseable {
       store = new LocalStore(directory);
     }
     String name = "rows-" + files++;
-    DataFileWriter.Plan plan = new DataFileWriter.Plan(id, schema, Set.of(), groupBytes, List.of());
+    DataFileWriter.Plan plan = DataFileWriter.Plan.temporary(id, schema, groupBytes);
     try (DataFileWriter writer = new DataFileWriter(store, name, plan, workers)) {
       rows.accept(writer);
       DataFileWriter.Written written = writer.finish();

@@ -9,7 +9,7 @@ import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
 
 /** What an aggregate has found so far, for each group. For one thread. */
-public abstract class Accumulator {
+public abstract class Accumulator implements AutoCloseable {
   final Running running;
 
   Accumulator(Running running) {
@@ -49,6 +49,10 @@ public abstract class Accumulator {
   public void merge(Accumulator other, int[] groups, int from, int count) {
     throw new IllegalStateException("what was found cannot be united");
   }
+
+  /** Removes its temporary files, of which most have none. */
+  @Override
+  public void close() {}
 
   /** Whether values can be added after results were told. */
   public boolean goesOn() {

@@ -1,7 +1,10 @@
 package org.ysteron.sql.aggregate;
 
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.List;
+import java.util.Objects;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -11,32 +14,49 @@ import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.compute.Held;
+import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.keep.MergedRuns;
 import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Spill;
 
 /**
  * Aggregates that need all values of a group in an order: LISTAGG and percentiles. The values are
- * kept, and sorted when the first result is asked for; none can be added afterwards. For one
- * thread.
+ * kept, or wait in sorted files when memory is short. They are read in their order when the first
+ * result is asked for; none can be added afterwards. For one thread.
  */
 final class Collected extends Accumulator {
   private static final long OF_VALUE = 40;
 
   private final Aggregate call;
   private final List<Type> types;
-  private final List<VectorBuilder> builders = new ArrayList<>();
-  private final VectorBuilder groupOf = new VectorBuilder(Types.INTEGER);
-  private Batch all;
-  private int[] sorted = {};
-  private int[] starts = {};
+  private final Schema columns;
+  private final List<Ordering.Order> orders = new ArrayList<>();
+  private final Running kept;
+  private List<VectorBuilder> builders;
+  private Spill runs;
+  private long[] counts = {};
   private int groups;
+  private Vector results;
 
   /** {@code types}: of the values that the call takes. */
   Collected(Aggregate call, List<Type> types, Running running) {
     super(running);
     this.call = call;
     this.types = types;
-    types.forEach(type -> builders.add(new VectorBuilder(type)));
+    this.kept = running.keeping("values in an order");
+    List<Field> fields = new ArrayList<>(List.of(Field.of("c0", Types.INTEGER)));
+    types.forEach(type -> fields.add(Field.of("c" + fields.size(), type)));
+    this.columns = Schema.of(fields);
+    this.builders = builders();
+    orders.add(new Ordering.Order(0, false, false));
+    for (Ordering.Order order : call.order()) {
+      orders.add(new Ordering.Order(order.column() + 1, order.descending(), order.nullsFirst()));
+    }
+  }
+
+  private List<VectorBuilder> builders() {
+    return columns.columns().stream().map(field -> new VectorBuilder(field.type())).toList();
   }
 
   @Override
@@ -47,6 +67,11 @@ final class Collected extends Accumulator {
   @Override
   public void room(int least) {
     groups = Math.max(groups, least);
+    if (groups > counts.length) {
+      int more = longer(counts.length, groups);
+      running.take(8L * (more - counts.length));
+      counts = Arrays.copyOf(counts, more);
+    }
   }
 
   /** The place of what decides whether a row counts. */
@@ -62,88 +87,146 @@ final class Collected extends Accumulator {
         continue;
       }
       long bytes = OF_VALUE;
-      groupOf.add(of[i]);
+      builders.get(0).add(of[i]);
+      counts[of[i]]++;
       for (int v = 0; v < values.length; v++) {
         Object value =
             values[v].isNull(row) ? null : values[v].value(row, types.get(v)).orElse(null);
-        builders.get(v).add(value);
-        bytes += value instanceof String text ? text.length() : Long.BYTES;
+        builders.get(v + 1).add(value);
+        bytes += value instanceof String one ? one.length() : Long.BYTES;
       }
-      running.take(bytes);
+      kept.take(bytes);
+    }
+    if (kept.isTight(kept.own())) {
+      putAway();
     }
   }
 
-  private void sort() {
-    List<Field> fields = new ArrayList<>(List.of(Field.of("c0", Types.INTEGER)));
-    List<Vector> vectors = new ArrayList<>(List.of(groupOf.buildLast()));
-    for (int v = 0; v < types.size(); v++) {
-      fields.add(Field.of("c" + (v + 1), types.get(v)));
-      vectors.add(builders.get(v).buildLast());
-    }
-    all = new Batch(Schema.of(fields).struct(), vectors.get(0).size(), vectors);
-    List<Ordering.Order> orders = new ArrayList<>(List.of(new Ordering.Order(0, false, false)));
-    for (Ordering.Order order : call.order()) {
-      orders.add(new Ordering.Order(order.column() + 1, order.descending(), order.nullsFirst()));
-    }
-    sorted = Ordering.sorted(all, orders, running);
-    starts = new int[groups + 2];
-    for (int i = 0; i < sorted.length; i++) {
-      starts[group(i) + 1]++;
-    }
-    for (int g = 1; g < starts.length; g++) {
-      starts[g] += starts[g - 1];
-    }
+  /** What is kept, by groups and in the order. */
+  private Batch sorted() {
+    List<Vector> vectors = builders.stream().map(VectorBuilder::buildLast).toList();
+    Batch all = new Batch(columns.struct(), vectors.get(0).size(), vectors);
+    return Gather.rows(all, Ordering.sorted(all, orders, running));
   }
 
-  private int group(int place) {
-    return (Integer) all.vectors().get(0).present(sorted[place]);
-  }
-
-  private Object value(int argument, int place) {
-    return all.vectors().get(argument + 1).get(sorted[place]);
+  private void putAway() {
+    runs = runs == null ? new Spill(columns, 1, running) : runs;
+    runs.addRun(sorted());
+    builders = builders();
+    kept.release();
   }
 
   @Override
   public Vector results(int from, int count) {
-    if (all == null) {
-      sort();
+    if (results == null) {
+      results = read();
+      close();
     }
-    VectorBuilder results = new VectorBuilder(call.type(), Math.max(1, count));
-    for (int group = from; group < from + count; group++) {
-      int start = starts[Math.min(group, starts.length - 1)];
-      int end = starts[Math.min(group + 1, starts.length - 1)];
-      results.add(start == end ? null : result(start, end));
+    int[] some = new int[count];
+    for (int i = 0; i < count; i++) {
+      some[i] = from + i;
     }
-    return results.buildLast();
+    return Gather.values(results, some);
   }
 
-  private Object result(int start, int end) {
-    return switch (call.function()) {
-      case LISTAGG -> joined(start, end);
-      case PERCENTILE_DISC -> {
-        double fraction = fraction(start);
-        int place = (int) Math.ceil(fraction * (end - start)) - 1;
-        yield value(call.order().get(0).column(), start + Math.max(0, place));
+  private Vector read() {
+    Reading reading = new Reading();
+    if (runs == null) {
+      reading.take(sorted());
+    } else {
+      if (builders.get(0).size() > 0) {
+        putAway();
       }
-      case PERCENTILE_CONT -> between(start, end);
-      default -> throw new IllegalStateException(call.function().name());
-    };
+      new MergedRuns(runs, columns, orders).each(some -> reading.take(some.batch()));
+    }
+    return reading.end();
   }
 
-  private String joined(int start, int end) {
-    StringBuilder text = new StringBuilder();
-    for (int i = start; i < end; i++) {
-      Object separator = types.size() - call.order().size() > 1 ? value(1, i) : null;
-      if (i > start && separator != null) {
+  /** One result after the other, of values that come by groups and in their order. */
+  private final class Reading {
+    private final VectorBuilder told = new VectorBuilder(call.type(), Math.max(1, groups));
+    private final StringBuilder text = new StringBuilder();
+    private int group;
+    private long taken;
+    private double place;
+    private @Nullable Object low;
+    private @Nullable Object high;
+
+    void take(Batch rows) {
+      running.check();
+      Vector.OfInt of = (Vector.OfInt) rows.vectors().get(0);
+      for (int row = 0; row < rows.size(); row++) {
+        while (group < of.values()[row]) {
+          tell();
+        }
+        if (call.function() == Aggregate.Function.LISTAGG) {
+          join(rows, row);
+        } else {
+          choose(rows, row);
+        }
+        taken++;
+      }
+    }
+
+    Vector end() {
+      while (group < groups) {
+        tell();
+      }
+      return told.buildLast();
+    }
+
+    private void tell() {
+      told.add(taken == 0 ? null : result());
+      text.setLength(0);
+      taken = 0;
+      group++;
+    }
+
+    private Object result() {
+      if (call.function() == Aggregate.Function.LISTAGG) {
+        running.take(text.length());
+        return text.toString();
+      }
+      if (call.function() == Aggregate.Function.PERCENTILE_DISC) {
+        return Objects.requireNonNull(low);
+      }
+      double one = number(low);
+      double other = number(high);
+      return low == high ? one : one + (other - one) * (place - Math.floor(place));
+    }
+
+    private void join(Batch rows, int row) {
+      boolean separates = types.size() - call.order().size() > 1;
+      Object separator = separates ? value(rows, 1, row) : null;
+      if (taken > 0 && separator != null) {
         text.append(separator);
       }
-      text.append(value(0, i));
+      text.append(value(rows, 0, row));
     }
-    return text.toString();
+
+    /** Remembers a value that is at the place of the percentile, or beside it. */
+    private void choose(Batch rows, int row) {
+      if (taken == 0) {
+        double fraction = fraction(value(rows, 0, row));
+        place =
+            call.function() == Aggregate.Function.PERCENTILE_DISC
+                ? Math.max(0, Math.ceil(fraction * counts[group]) - 1)
+                : fraction * (counts[group] - 1);
+      }
+      if (taken == (long) Math.floor(place)) {
+        low = value(rows, decides(), row);
+        high = low;
+      } else if (taken == (long) Math.ceil(place)) {
+        high = value(rows, decides(), row);
+      }
+    }
+
+    private @Nullable Object value(Batch rows, int argument, int row) {
+      return rows.vectors().get(argument + 1).get(row);
+    }
   }
 
-  private double fraction(int start) {
-    Object value = value(0, start);
+  private static double fraction(@Nullable Object value) {
     double fraction = value instanceof Number number ? number.doubleValue() : Double.NaN;
     if (!(fraction >= 0 && fraction <= 1)) {
       throw new InvalidInputException(
@@ -152,22 +235,19 @@ final class Collected extends Accumulator {
     return fraction;
   }
 
-  /** The value between two neighbours, by how near each is. */
-  private Object between(int start, int end) {
-    double place = fraction(start) * (end - start - 1);
-    int low = (int) Math.floor(place);
-    int high = (int) Math.ceil(place);
-    double one = number(start + low);
-    double other = number(start + high);
-    return low == high ? one : one + (other - one) * (place - low);
-  }
-
-  private double number(int place) {
-    Object value = value(call.order().get(0).column(), place);
+  private static double number(@Nullable Object value) {
     if (value instanceof Number number) {
       return number.doubleValue();
     }
     throw new InvalidInputException(
         "PERCENTILE_CONT takes numbers; PERCENTILE_DISC takes every type that has an order.");
+  }
+
+  @Override
+  public void close() {
+    kept.release();
+    if (runs != null) {
+      runs.close();
+    }
   }
 }

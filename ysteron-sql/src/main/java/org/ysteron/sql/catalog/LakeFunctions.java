@@ -4,6 +4,7 @@ import java.util.List;
 import java.util.Locale;
 import java.util.Map;
 import org.apache.calcite.sql.SqlAggFunction;
+import org.apache.calcite.sql.SqlCall;
 import org.apache.calcite.sql.SqlFunctionCategory;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlKind;
@@ -35,14 +36,37 @@ public final class LakeFunctions implements SqlOperatorTable {
           "STDDEV_POP", ofNumber(SqlKind.STDDEV_POP),
           "STDDEV_SAMP", ofNumber(SqlKind.STDDEV_SAMP));
 
-  /** PERCENTILE_CONT. */
-  static final SqlAggFunction PERCENTILE_CONT =
+  private static final SqlAggFunction PERCENTILE_CONT =
       SqlBasicAggFunction.create(
               SqlKind.PERCENTILE_CONT, APPROXIMATE, OperandTypes.UNIT_INTERVAL_NUMERIC_LITERAL)
           .withFunctionType(SqlFunctionCategory.SYSTEM)
           .withGroupOrder(Optionality.MANDATORY)
           .withPercentile(true)
           .withAllowsFraming(false);
+
+  /** PERCENTILE_DISC, of every type that has an order. */
+  private static final SqlAggFunction PERCENTILE_DISC =
+      SqlBasicAggFunction.create(
+              SqlKind.PERCENTILE_DISC,
+              ReturnTypes.PERCENTILE_DISC_CONT,
+              OperandTypes.UNIT_INTERVAL_NUMERIC_LITERAL)
+          .withFunctionType(SqlFunctionCategory.SYSTEM)
+          .withGroupOrder(Optionality.MANDATORY)
+          .withAllowsFraming(false);
+
+  /** A call of a function that the parser knows and that is another one here. */
+  static SqlCall own(SqlCall call) {
+    SqlAggFunction own =
+        switch (call.getKind()) {
+          case PERCENTILE_CONT -> PERCENTILE_CONT;
+          case PERCENTILE_DISC -> PERCENTILE_DISC;
+          default -> null;
+        };
+    return own == null
+        ? call
+        : own.createCall(
+            call.getFunctionQuantifier(), call.getParserPosition(), call.getOperandList());
+  }
 
   private static SqlAggFunction ofNumber(SqlKind kind) {
     return SqlBasicAggFunction.create(kind, APPROXIMATE, OperandTypes.NUMERIC);

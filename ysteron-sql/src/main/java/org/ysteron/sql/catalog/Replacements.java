@@ -100,10 +100,7 @@ public final class Replacements extends SqlShuttle {
       }
     }
     SqlNode visited = super.visit(call);
-    return visited instanceof SqlCall same && same.getKind() == SqlKind.PERCENTILE_CONT
-        ? LakeFunctions.PERCENTILE_CONT.createCall(
-            same.getFunctionQuantifier(), same.getParserPosition(), same.getOperandList())
-        : visited;
+    return visited instanceof SqlCall same ? LakeFunctions.own(same) : visited;
   }
 
   private @Nullable Pinned pinned(SqlCall call) {

@@ -27,7 +27,7 @@ import org.ysteron.sql.run.SortStep;
 import org.ysteron.sql.run.UnionStep;
 import org.ysteron.sql.run.UnnestStep;
 import org.ysteron.sql.run.ValuesStep;
-import org.ysteron.sql.run.WindowStep;
+import org.ysteron.sql.window.WindowStep;
 
 /**
  * The steps of a query in words, each above those whose rows it takes. Columns are called by what

@@ -3,8 +3,8 @@ package org.ysteron.sql.explain;
 import java.util.ArrayList;
 import java.util.List;
 import java.util.Locale;
-import org.ysteron.sql.run.Window;
-import org.ysteron.sql.run.WindowStep;
+import org.ysteron.sql.window.Window;
+import org.ysteron.sql.window.WindowStep;
 
 /** Window functions in words. */
 final class WindowText {

@@ -1,26 +1,37 @@
 package org.ysteron.sql.join;
 
+import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
 import java.util.Optional;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Type;
+import org.ysteron.data.Vector;
 import org.ysteron.internal.read.Source;
+import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.aggregate.Accumulator;
+import org.ysteron.sql.keep.Chained;
 import org.ysteron.sql.keep.Kept;
 import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Spill;
 import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.run.Slices;
 import org.ysteron.sql.run.ValuesStep;
 
 /** The rows of a join that are kept in memory, found by their keys. For one thread. */
 final class BuiltSide {
+  private static final int SLICE = 8192;
+
   private Keys keys;
   private final Running running;
   private final List<Type> types;
   private final Kept kept;
+  private final Schema columns;
+  private final boolean keeps;
   private int[] first = {};
   private int[] next = {};
   private int rows;
@@ -37,6 +48,8 @@ final class BuiltSide {
             .toList();
     this.keys = new Keys(types, running);
     keys.of(join.rightKeys(), join.right().columns(), running);
+    this.columns = join.right().columns();
+    this.keeps = join.keepsRows();
     this.kept = new Kept(join.right().columns(), running, "a join");
     try {
       read(join, whole, types);
@@ -47,7 +60,6 @@ final class BuiltSide {
   }
 
   private void read(JoinStep join, Running whole, List<Type> types) {
-    boolean keeps = keepsRows(join);
     int[] numbers = {};
     try (Source<SelectedBatch> rights = join.right().open(running)) {
       for (Optional<SelectedBatch> one = rights.next(); one.isPresent(); one = rights.next()) {
@@ -55,6 +67,7 @@ final class BuiltSide {
         numbers = numbers.length < batch.count() ? new int[batch.count()] : numbers;
         if (spill != null) {
           putAway(batch, numbers);
+          hasNullKeys |= join.kind() == JoinStep.Kind.MARK && keys.haveNulls(batch);
           continue;
         }
         keys.find(batch, numbers, true, join.nullsMeet());
@@ -62,15 +75,9 @@ final class BuiltSide {
         if (keeps) {
           kept.add(batch);
         }
-        if (keeps && running.isTight(running.own() + 2 * kept.bytes()) && canSpill(join)) {
+        if (!join.leftKeys().isEmpty() && running.isTight(running.own() + 2 * kept.bytes())) {
           spill = new Spill(join.right().columns(), Spill.PARTS, whole);
-          Batch held = kept.all();
-          release();
-          keys = new Keys(types, running);
-          keys.of(join.rightKeys(), join.right().columns(), running);
-          putAway(new SelectedBatch(held, null, held.size()), new int[held.size()]);
-          first = new int[0];
-          next = new int[0];
+          putAllAway(join, types);
         }
       }
     }
@@ -83,8 +90,28 @@ final class BuiltSide {
     keys.of(join.leftKeys(), join.left().columns(), running);
   }
 
-  private static boolean canSpill(JoinStep join) {
-    return !join.leftKeys().isEmpty() && join.kind() != JoinStep.Kind.MARK;
+  /** Puts the rows that were kept away, or the keys where those tell enough. */
+  private void putAllAway(JoinStep join, List<Type> types) {
+    List<Batch> held = new ArrayList<>();
+    if (keeps) {
+      held.add(kept.all());
+    }
+    for (int from = 0; from < keys.count() && !keeps; from += SLICE) {
+      int count = Math.min(SLICE, keys.count() - from);
+      List<Vector> parts = new ArrayList<>();
+      for (int part = 0; part < types.size(); part++) {
+        parts.add(keys.part(part, from, count));
+      }
+      held.add(new Batch(join.right().columns().struct(), count, parts));
+    }
+    release();
+    keys = new Keys(types, running);
+    keys.of(join.rightKeys(), join.right().columns(), running);
+    first = new int[0];
+    next = new int[0];
+    for (Batch some : held) {
+      putAway(new SelectedBatch(some, null, some.size()), new int[some.size()]);
+    }
   }
 
   private void putAway(SelectedBatch batch, int[] parts) {
@@ -129,17 +156,14 @@ final class BuiltSide {
     }
   }
 
-  /** Whether rows are needed, and not only which keys there are. */
-  private static boolean keepsRows(JoinStep join) {
-    JoinStep.Kind kind = join.kind();
-    boolean keysTell =
-        kind.firstDecides()
-            && join.rest().isEmpty()
-            && (kind != JoinStep.Kind.MARK || join.rightKeys().size() == 1);
-    return !keysTell;
-  }
-
   private void link(int[] numbers, int count) {
+    if (!keeps) {
+      rows = Math.addExact(rows, count);
+      for (int i = 0; i < count && !hasNullKeys; i++) {
+        hasNullKeys = numbers[i] < 0;
+      }
+      return;
+    }
     if (rows + count > next.length) {
       int more = Accumulator.longer(next.length, rows + count);
       running.take(4L * (more - next.length));
@@ -170,8 +194,18 @@ final class BuiltSide {
     return rows;
   }
 
-  boolean hasNullKeys() {
-    return hasNullKeys;
+  /** All right rows, as those need them that tell nulls of a mark. */
+  MarkNulls.Rights rights() {
+    if (spill != null) {
+      return new MarkNulls.Rights(
+          true, hasNullKeys, () -> Chained.of(Spill.PARTS, part -> spill.part(part).open(running)));
+    }
+    return new MarkNulls.Rights(
+        rows > 0, hasNullKeys, () -> new Slices(this::withoutNulls, columns));
+  }
+
+  private Batch withoutNulls() {
+    return Gather.rows(all, Arrays.copyOf(Selected.upTo(rows), rows));
   }
 
   /** The rows, and a row of nulls behind them. */
@@ -182,6 +216,9 @@ final class BuiltSide {
   /** Finds for each left row the first row with its key, or -1. */
   void find(SelectedBatch left, int[] rows, boolean nullsMeet) {
     keys.find(left, rows, false, nullsMeet);
+    if (!keeps) {
+      return;
+    }
     for (int i = 0; i < left.count(); i++) {
       rows[i] = rows[i] < 0 || rows[i] >= first.length ? -1 : first[rows[i]];
     }

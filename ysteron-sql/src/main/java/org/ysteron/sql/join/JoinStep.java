@@ -1,14 +1,18 @@
 package org.ysteron.sql.join;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
+import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.run.ProjectStep;
 
 /**
  * A join by hashing: the right rows are kept in memory, the left ones go past them. Without keys
@@ -36,6 +40,37 @@ public record JoinStep(
   /** The same with other left rows. */
   JoinStep withLeft(Step other) {
     return new JoinStep(kind, other, right, leftKeys, rightKeys, nullsMeet, rest, both, columns);
+  }
+
+  /**
+   * Whether right rows are needed, and not only which keys they have: nulls in one of several keys
+   * can meet anything.
+   */
+  boolean keepsRows() {
+    boolean keysTell = kind != Kind.MARK || rightKeys.size() == 1;
+    return !kind.firstDecides() || rest.isPresent() || !keysTell;
+  }
+
+  /** The same with right rows that have no other columns than their keys. */
+  JoinStep ofKeys(Running running) {
+    if (rightKeys.equals(Keys.columns(right.columns()))) {
+      return this;
+    }
+    List<Field> fields = new ArrayList<>();
+    for (Expression key : rightKeys) {
+      fields.add(Field.of("k" + fields.size(), running.typed(key, right.columns()).type()));
+    }
+    Schema keys = Schema.of(fields);
+    return withRight(new ProjectStep(right, rightKeys, keys), Keys.columns(keys));
+  }
+
+  private JoinStep withRight(Step other, List<Expression> keys) {
+    return new JoinStep(kind, left, other, leftKeys, keys, nullsMeet, rest, both, columns);
+  }
+
+  /** The join of parts of the rows of both sides. */
+  JoinStep ofParts(Step lefts, Step rights) {
+    return withLeft(lefts).withRight(rights, rightKeys);
   }
 
   /** Kinds of joins. */
@@ -87,6 +122,6 @@ public record JoinStep(
 
   @Override
   public Source<SelectedBatch> begin(Running running) {
-    return new Joining(this, running);
+    return new Joining(keepsRows() ? this : ofKeys(running), Optional.empty(), running);
   }
 }

@@ -26,6 +26,7 @@ final class Joining implements Source<SelectedBatch> {
   private final Running running;
   private final Optional<Selecting> rest;
   private BuiltSide built;
+  private Optional<MarkNulls.Rights> rights;
   private MarkNulls markNulls;
   private Source<SelectedBatch> left;
   private Spill leftSpill;
@@ -39,11 +40,13 @@ final class Joining implements Source<SelectedBatch> {
   private boolean pairsDone;
   private int unmatched;
   private final int[] lefts = new int[PAIRS];
-  private final int[] rights = new int[PAIRS];
+  private final int[] partners = new int[PAIRS];
   private final int[] passed = new int[PAIRS];
 
-  Joining(JoinStep join, Running running) {
+  /** {@code rights}: all right rows, when the join has a part of them only. */
+  Joining(JoinStep join, Optional<MarkNulls.Rights> rights, Running running) {
     this.join = join;
+    this.rights = rights;
     this.running = running;
     this.rest = join.rest().map(condition -> running.selecting(condition, join.both()));
   }
@@ -52,6 +55,7 @@ final class Joining implements Source<SelectedBatch> {
   public Optional<SelectedBatch> next() {
     if (built == null) {
       built = new BuiltSide(join, running);
+      rights = rights.or(() -> Optional.of(built.rights()));
       rightMatched = new boolean[join.kind().marksRight() ? built.rows() : 0];
       left = built.restricted(join).open(running);
       if (built.spill() != null) {
@@ -83,17 +87,8 @@ final class Joining implements Source<SelectedBatch> {
 
   /** The join of the rows of a part. */
   private Source<SelectedBatch> ofPart(int part) {
-    return new JoinStep(
-            join.kind(),
-            leftSpill.part(part),
-            built.spill().part(part),
-            join.leftKeys(),
-            join.rightKeys(),
-            join.nullsMeet(),
-            join.rest(),
-            join.both(),
-            join.columns())
-        .open(running.deeper());
+    JoinStep of = join.ofParts(leftSpill.part(part), built.spill().part(part));
+    return new Joining(of, rights, running.deeper());
   }
 
   private void begin(SelectedBatch more) {
@@ -131,7 +126,7 @@ final class Joining implements Source<SelectedBatch> {
         continue;
       }
       lefts[count] = row;
-      rights[count++] = partner;
+      partners[count++] = partner;
       partner = built.next(partner);
       if (join.kind().firstDecides() && matched[row]) {
         partner = -1;
@@ -142,7 +137,7 @@ final class Joining implements Source<SelectedBatch> {
     }
     boolean needed = rest.isPresent() || join.kind().pairs();
     Batch pairs =
-        needed ? paired(positions(lefts, count), Arrays.copyOf(rights, count), count) : null;
+        needed ? paired(positions(lefts, count), Arrays.copyOf(partners, count), count) : null;
     int kept = count;
     if (rest.isPresent()) {
       kept = rest.get().select(pairs, Selected.upTo(count), count, passed);
@@ -151,7 +146,7 @@ final class Joining implements Source<SelectedBatch> {
       int at = rest.isPresent() ? passed[i] : i;
       matched[lefts[at]] = true;
       if (rightMatched.length > 0) {
-        rightMatched[rights[at]] = true;
+        rightMatched[partners[at]] = true;
       }
     }
     return kept == 0 || !join.kind().pairs()
@@ -224,19 +219,11 @@ final class Joining implements Source<SelectedBatch> {
   private SelectedBatch marked(SelectedBatch of) {
     Batch rows = Selected.dense(of);
     int count = rows.size();
-    boolean[] marks = new boolean[count];
-    long[] unknown = new long[(count + 63) >> 6];
-    boolean some = false;
-    markNulls = markNulls == null ? new MarkNulls(join, built, running) : markNulls;
-    for (int i = 0; i < count; i++) {
-      marks[i] = matched[i];
-      if (!matched[i] && markNulls.isUnknown(rows, i)) {
-        unknown[i >> 6] |= 1L << i;
-        some = true;
-      }
-    }
+    boolean[] marks = Arrays.copyOf(matched, count);
+    markNulls = markNulls == null ? new MarkNulls(join, rights.orElseThrow(), running) : markNulls;
+    long[] unknown = markNulls.unknown(rows, marks);
     List<Vector> vectors = new ArrayList<>(rows.vectors());
-    vectors.add(new Vector.OfBoolean(Types.BOOLEAN, count, marks, some ? unknown : null));
+    vectors.add(new Vector.OfBoolean(Types.BOOLEAN, count, marks, unknown));
     return new SelectedBatch(new Batch(join.columns().struct(), count, vectors), null, count);
   }
 

@@ -3,12 +3,17 @@ package org.ysteron.sql.join;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
+import java.util.function.Supplier;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
+import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Vector;
 import org.ysteron.expr.Condition;
-import org.ysteron.expr.Expression;
+import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.evaluate.Selecting;
+import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
@@ -19,66 +24,83 @@ import org.ysteron.sql.run.Renaming;
  * condition is unknown, and not false. For one thread.
  */
 final class MarkNulls {
-  private static final int BATCH = 8192;
-
   private final JoinStep join;
-  private final BuiltSide built;
+  private final Rights rights;
   private final Running running;
-  private Selecting unknown;
-  private List<Computation> keys;
+  private final List<Computation> keys = new ArrayList<>();
+  private @Nullable Selecting unknown;
 
-  MarkNulls(JoinStep join, BuiltSide built, Running running) {
+  /**
+   * The right rows of a join.
+   *
+   * @param rows reads them all
+   */
+  record Rights(boolean areSome, boolean haveNullKeys, Supplier<Source<SelectedBatch>> rows) {}
+
+  MarkNulls(JoinStep join, Rights rights, Running running) {
     this.join = join;
-    this.built = built;
+    this.rights = rights;
     this.running = running;
+    join.leftKeys().forEach(key -> keys.add(running.computation(key, join.left().columns())));
   }
 
-  boolean isUnknown(Batch left, int row) {
-    if (built.rows() == 0 || join.nullsMeet()) {
-      return false;
+  /** The left rows of which it is unknown, as bits; null when there are none. */
+  long @Nullable [] unknown(Batch left, boolean[] matched) {
+    if (!rights.areSome() || join.nullsMeet()) {
+      return null;
     }
-    boolean nullHere = hasNull(left, row);
-    if (!nullHere && !built.hasNullKeys() && join.rest().isEmpty()) {
-      return false;
-    }
-    if (join.leftKeys().size() == 1 && join.rest().isEmpty()) {
-      return true;
-    }
-    return meetsUnknown(left, row);
-  }
-
-  private boolean hasNull(Batch left, int row) {
-    if (keys == null) {
-      keys = new ArrayList<>();
-      for (Expression key : join.leftKeys()) {
-        keys.add(running.computation(key, join.left().columns()));
+    List<Held> held = keys.stream().map(key -> key.held(left, null, left.size())).toList();
+    boolean needsNull = !rights.haveNullKeys() && join.rest().isEmpty();
+    boolean keyTells = keys.size() == 1 && join.rest().isEmpty();
+    long[] bits = new long[(left.size() + 63) >> 6];
+    List<Integer> open = new ArrayList<>();
+    boolean some = false;
+    for (int row = 0; row < left.size(); row++) {
+      int at = row;
+      if (matched[row] || (needsNull && held.stream().noneMatch(key -> key.isNull(at)))) {
+        continue;
+      }
+      if (keyTells) {
+        bits[row >> 6] |= 1L << row;
+        some = true;
+      } else {
+        open.add(row);
       }
     }
-    int[] one = {row};
-    return keys.stream().anyMatch(key -> key.held(left, one, 1).isNull(row));
+    return compare(left, open, bits) || some ? bits : null;
   }
 
-  private boolean meetsUnknown(Batch left, int row) {
+  /** Compares the left rows of which nothing is known with all right rows. */
+  private boolean compare(Batch left, List<Integer> open, long[] bits) {
+    if (open.isEmpty()) {
+      return false;
+    }
+    boolean some = false;
+    try (Source<SelectedBatch> all = rights.rows().get()) {
+      Optional<SelectedBatch> one = all.next();
+      while (one.isPresent() && !open.isEmpty()) {
+        Batch right = Selected.dense(one.get());
+        some |= open.removeIf(row -> isUnknown(left, row, right, bits));
+        one = all.next();
+      }
+    }
+    return some;
+  }
+
+  private boolean isUnknown(Batch left, int row, Batch right, long[] bits) {
+    running.check();
     if (unknown == null) {
       unknown = running.selecting(new Condition.IsNull(condition()), join.both());
     }
-    int[] kept = new int[BATCH];
-    for (int from = 0; from < built.rows(); from += BATCH) {
-      int count = Math.min(BATCH, built.rows() - from);
-      int[] same = new int[count];
-      int[] rights = new int[count];
-      Arrays.fill(same, row);
-      for (int i = 0; i < count; i++) {
-        rights[i] = from + i;
-      }
-      List<Vector> vectors = new ArrayList<>(Gather.rows(left, same).vectors());
-      vectors.addAll(Gather.rows(built.all(), rights).vectors());
-      Batch pairs = new Batch(join.both().struct(), count, vectors);
-      if (unknown.select(pairs, Selected.upTo(count), count, kept) > 0) {
-        return true;
-      }
-    }
-    return false;
+    int[] same = new int[right.size()];
+    Arrays.fill(same, row);
+    List<Vector> vectors = new ArrayList<>(Gather.rows(left, same).vectors());
+    vectors.addAll(right.vectors());
+    Batch pairs = new Batch(join.both().struct(), right.size(), vectors);
+    int count = right.size();
+    boolean is = unknown.select(pairs, Selected.upTo(count), count, new int[count]) > 0;
+    bits[row >> 6] |= is ? 1L << row : 0;
+    return is;
   }
 
   /** The whole condition on pairs. */

@@ -278,6 +278,20 @@ public final class Keys {
     }
   }
 
+  /** Whether a part of the keys of some rows is null. */
+  public boolean haveNulls(SelectedBatch rows) {
+    int[] at = Selected.rows(rows);
+    for (Part part : parts) {
+      Held held = part.computation.held(rows.batch(), rows.rows(), rows.count());
+      for (int i = 0; i < rows.count() && held.nulls() != null; i++) {
+        if (held.isNull(at[i])) {
+          return true;
+        }
+      }
+    }
+    return false;
+  }
+
   /**
    * Which of some parts the keys of rows belong to, other parts at each depth.
    *

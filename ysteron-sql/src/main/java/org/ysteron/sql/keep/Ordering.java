@@ -29,13 +29,19 @@ public final class Ordering {
 
   /** The positions of the rows in their order; equal ones stay as they are (merge sort). */
   public static int[] sorted(Batch batch, List<Order> orders, Running running) {
-    List<Comparing> parts = new ArrayList<>();
-    for (Order order : orders) {
-      parts.add(part(batch.vectors().get(order.column()), order));
-    }
     int[] rows = Arrays.copyOf(Selected.upTo(batch.size()), batch.size());
-    Comparing[] all = parts.toArray(Comparing[]::new);
-    merge(rows.clone(), rows, 0, rows.length, all, running);
+    if (!orders.isEmpty()) {
+      Order first = orders.get(0);
+      Vector vector = batch.vectors().get(first.column());
+      long[] begins = new long[batch.size()];
+      boolean tellsAll = OrderWords.of(vector, first, begins);
+      List<Comparing> others = new ArrayList<>();
+      for (Order order : tellsAll ? orders.subList(1, orders.size()) : orders) {
+        others.add(part(batch.vectors().get(order.column()), order));
+      }
+      Comparing[] all = others.toArray(Comparing[]::new);
+      merge(rows.clone(), rows, 0, rows.length, begins, all, running);
+    }
     return rows;
   }
 
@@ -118,14 +124,19 @@ public final class Ordering {
   private static final int SMALL = 8;
   private static final int MANY = 1 << 14;
 
+  private static int compare(long[] begins, Comparing[] parts, int one, int other) {
+    int order = Long.compare(begins[one], begins[other]);
+    return order != 0 ? order : compare(parts, one, other);
+  }
+
   /** Sorts {@code to} from {@code start} to {@code end}; {@code from} has the same rows there. */
   private static void merge(
-      int[] from, int[] to, int start, int end, Comparing[] parts, Running running) {
+      int[] from, int[] to, int start, int end, long[] begins, Comparing[] parts, Running running) {
     if (end - start < SMALL) {
       for (int i = start + 1; i < end; i++) {
         int row = to[i];
         int at = i;
-        while (at > start && compare(parts, to[at - 1], row) > 0) {
+        while (at > start && compare(begins, parts, to[at - 1], row) > 0) {
           to[at] = to[at - 1];
           at--;
         }
@@ -137,13 +148,17 @@ public final class Ordering {
     if (end - start > MANY) {
       running.check();
     }
-    merge(to, from, start, middle, parts, running);
-    merge(to, from, middle, end, parts, running);
+    merge(to, from, start, middle, begins, parts, running);
+    merge(to, from, middle, end, begins, parts, running);
+    if (compare(begins, parts, from[middle - 1], from[middle]) <= 0) {
+      System.arraycopy(from, start, to, start, end - start);
+      return;
+    }
     int left = start;
     int right = middle;
     for (int i = start; i < end; i++) {
       boolean takesLeft =
-          right >= end || (left < middle && compare(parts, from[left], from[right]) <= 0);
+          right >= end || (left < middle && compare(begins, parts, from[left], from[right]) <= 0);
       to[i] = takesLeft ? from[left++] : from[right++];
     }
   }

@@ -166,6 +166,11 @@ public final class Running {
     return Math.max(LEAST_WAITING, Math.min(MOST_WAITING, mostBytes / 8));
   }
 
+  /** A share of the memory of the query, in bytes. */
+  public long share(int of) {
+    return mostBytes / of;
+  }
+
   /** How many threads may work at a time. */
   public int threads() {
     return whole.threads;

@@ -21,10 +21,10 @@ import org.ysteron.expr.Operator;
 import org.ysteron.sql.aggregate.Aggregate;
 import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Step;
-import org.ysteron.sql.run.Window.Bound;
-import org.ysteron.sql.run.Window.Call;
-import org.ysteron.sql.run.Window.Function;
-import org.ysteron.sql.run.WindowStep;
+import org.ysteron.sql.window.Window.Bound;
+import org.ysteron.sql.window.Window.Call;
+import org.ysteron.sql.window.Window.Function;
+import org.ysteron.sql.window.WindowStep;
 
 /** Makes steps of window functions. */
 final class Windows {
@@ -47,7 +47,7 @@ final class Windows {
     Stage whole = new Stage(input.step(), fields).whole();
     Step rows = whole.step();
     List<Type> types = new ArrayList<>(whole.types());
-    List<org.ysteron.sql.run.Window> windows = new ArrayList<>();
+    List<org.ysteron.sql.window.Window> windows = new ArrayList<>();
     for (int g = 0; g < rel.groups.size(); g++) {
       Window.Group group = rel.groups.get(g);
       List<Call> calls = new ArrayList<>();
@@ -56,7 +56,7 @@ final class Windows {
         types.add(calls.get(calls.size() - 1).type());
       }
       windows.add(
-          new org.ysteron.sql.run.Window(
+          new org.ysteron.sql.window.Window(
               group.keys.asList(),
               group.orderKeys.getFieldCollations().stream().map(Windows::order).toList(),
               group.isRows,
@@ -71,17 +71,17 @@ final class Windows {
     return new Stage(all.step(), told);
   }
 
-  private static org.ysteron.sql.run.Window.Excluded excluded(
+  private static org.ysteron.sql.window.Window.Excluded excluded(
       Window.Group group, List<Call> calls) {
     boolean excludes = group.exclude != RexWindowExclusion.EXCLUDE_NO_OTHER;
     if (excludes && calls.stream().anyMatch(call -> call.function() != Function.AGGREGATE)) {
       throw new InvalidInputException("EXCLUDE goes with aggregates only, in a window.");
     }
     return switch (group.exclude) {
-      case EXCLUDE_NO_OTHER -> org.ysteron.sql.run.Window.Excluded.NONE;
-      case EXCLUDE_CURRENT_ROW -> org.ysteron.sql.run.Window.Excluded.CURRENT;
-      case EXCLUDE_GROUP -> org.ysteron.sql.run.Window.Excluded.GROUP;
-      case EXCLUDE_TIES -> org.ysteron.sql.run.Window.Excluded.TIES;
+      case EXCLUDE_NO_OTHER -> org.ysteron.sql.window.Window.Excluded.NONE;
+      case EXCLUDE_CURRENT_ROW -> org.ysteron.sql.window.Window.Excluded.CURRENT;
+      case EXCLUDE_GROUP -> org.ysteron.sql.window.Window.Excluded.GROUP;
+      case EXCLUDE_TIES -> org.ysteron.sql.window.Window.Excluded.TIES;
     };
   }
 

@@ -6,43 +6,36 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Type;
 import org.ysteron.data.Vector;
-import org.ysteron.expr.Expression;
 import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.sql.aggregate.Accumulator;
 import org.ysteron.sql.aggregate.Aggregate;
-import org.ysteron.sql.keep.KeyTable;
 import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 
 /** One aggregate of the groups of a set: which rows count, and which values. For one thread. */
-final class GroupedValue {
+final class GroupedValue implements AutoCloseable {
   private final Optional<Selecting> where;
   private final List<Computation> values;
   private final Accumulator found;
-  private final Optional<Keys> different;
-  private final KeyTable pairs;
+  private final Optional<Different> different;
+  private final Running running;
   private int[] rows = {};
   private int[] groups = {};
-  private int[] numbered = {};
 
-  GroupedValue(Aggregate aggregate, Schema from, Running running) {
+  /** {@code spills}: whether values that must be different wait in files when memory is short. */
+  GroupedValue(Aggregate aggregate, Schema from, boolean spills, Running running) {
+    this.running = running;
     this.where = aggregate.where().map(condition -> running.selecting(condition, from));
     this.values = aggregate.taken().stream().map(of -> running.computation(of, from)).toList();
     List<Type> types = values.stream().map(Computation::type).toList();
     this.found = Accumulator.of(aggregate, types, running);
     this.different =
         aggregate.isDistinct()
-            ? Optional.of(new Keys(types(aggregate.of(), from, running), running))
+            ? Optional.of(new Different(aggregate.of(), from, spills, running))
             : Optional.empty();
-    different.ifPresent(keys -> keys.of(aggregate.of(), from, running));
-    this.pairs = different.isPresent() ? new KeyTable(2, running) : null;
-  }
-
-  private static List<Type> types(List<Expression> of, Schema from, Running running) {
-    return of.stream().map(one -> running.typed(one, from).type()).toList();
   }
 
   void add(SelectedBatch batch, int[] numbers, int count) {
@@ -56,21 +49,48 @@ final class GroupedValue {
       left = new SelectedBatch(batch.batch(), rows, passed);
     }
     if (different.isPresent()) {
-      left = firsts(left, of);
+      room(batch);
+      int firsts = different.get().firsts(left, of, rows, groups);
+      left = new SelectedBatch(batch.batch(), rows, firsts);
       of = groups;
     }
+    add(left, of, values);
+  }
+
+  private void add(SelectedBatch batch, int[] of, List<Computation> values) {
     Held[] held = new Held[values.size()];
     for (int v = 0; v < held.length; v++) {
-      held[v] = values.get(v).held(left.batch(), left.rows(), left.count());
+      held[v] = values.get(v).held(batch.batch(), batch.rows(), batch.count());
     }
-    found.add(of, Selected.rows(left), left.count(), held);
+    found.add(of, Selected.rows(batch), batch.count(), held);
+  }
+
+  /** Takes what had to wait; no rows can be added afterwards. */
+  void end() {
+    different.ifPresent(
+        waited -> {
+          Schema columns = waited.waiting();
+          List<Computation> all =
+              Keys.columns(columns).stream().map(one -> running.computation(one, columns)).toList();
+          List<Computation> taken = all.subList(1, 1 + values.size());
+          waited.end(
+              batch -> {
+                Vector.OfInt of = (Vector.OfInt) batch.batch().vectors().get(0);
+                add(batch, of.values(), taken);
+              });
+        });
+  }
+
+  @Override
+  public void close() {
+    found.close();
+    different.ifPresent(Different::close);
   }
 
   private void room(SelectedBatch batch) {
     if (rows.length < batch.batch().size()) {
       rows = new int[batch.batch().size()];
       groups = new int[rows.length];
-      numbered = new int[rows.length];
     }
   }
 
@@ -85,31 +105,6 @@ final class GroupedValue {
       groups[i] = numbers[from];
     }
     return groups;
-  }
-
-  /** The rows whose value is the first of its kind in its group. */
-  private SelectedBatch firsts(SelectedBatch batch, int[] numbers) {
-    room(batch);
-    int count = batch.count();
-    Keys keys = different.orElseThrow();
-    keys.find(batch, numbered, true, true);
-    long[][] pair = new long[2][count];
-    for (int i = 0; i < count; i++) {
-      pair[0][i] = numbers[i];
-      pair[1][i] = numbered[i];
-    }
-    int known = pairs.count();
-    pairs.find(pair, count, numbered, true);
-    int[] all = Selected.rows(batch);
-    int left = 0;
-    for (int i = 0; i < count; i++) {
-      if (numbered[i] == known) {
-        known++;
-        rows[left] = all[i];
-        groups[left++] = numbers[i];
-      }
-    }
-    return new SelectedBatch(batch.batch(), rows, left);
   }
 
   /**

@@ -42,7 +42,7 @@ final class Groups implements AutoCloseable {
     found.of(set.stream().map(step.keys()::get).toList(), step.input().columns(), running);
     for (Aggregate aggregate : step.aggregates()) {
       if (aggregate.function() != Aggregate.Function.GROUPING) {
-        computed.add(new GroupedValue(aggregate, step.input().columns(), running));
+        computed.add(new GroupedValue(aggregate, step.input().columns(), spills, running));
       }
     }
   }
@@ -121,6 +121,7 @@ final class Groups implements AutoCloseable {
 
   void end() {
     count = set.isEmpty() ? 1 : found.count();
+    computed.forEach(GroupedValue::end);
     if (spill != null) {
       spill.end();
     }
@@ -129,6 +130,7 @@ final class Groups implements AutoCloseable {
   /** Lets the groups go, when all of them were told. */
   void release() {
     found = null;
+    computed.forEach(GroupedValue::close);
     computed.clear();
     running.release();
   }

@@ -22,7 +22,7 @@ public final class Slices implements Source<SelectedBatch> {
   private int next;
 
   /** Rows that are there. */
-  Slices(Batch rows, Schema columns) {
+  public Slices(Batch rows, Schema columns) {
     this(() -> rows, columns);
   }
 

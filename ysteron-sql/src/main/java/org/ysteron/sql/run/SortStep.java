@@ -80,7 +80,7 @@ public record SortStep(Step input, List<Ordering.Order> orders, long most) imple
                 now[0].add(batch);
                 if (now[0].rows() > prune) {
                   now[0] = best(now[0]);
-                } else if (running.isTight(2 * now[0].bytes()) && now[0].rows() > BATCH) {
+                } else if (running.isTight(2 * now[0].bytes()) && now[0].rows() >= BATCH) {
                   putAway(now[0]);
                   now[0] = new Kept(columns(), running, "a sort");
                 }

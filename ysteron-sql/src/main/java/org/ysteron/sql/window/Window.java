@@ -1,5 +1,6 @@
-package org.ysteron.sql.run;
+package org.ysteron.sql.window;
 
+import java.util.ArrayList;
 import java.util.List;
 import org.ysteron.data.Type;
 import org.ysteron.sql.aggregate.Aggregate;
@@ -21,6 +22,18 @@ public record Window(
     Bound to,
     Excluded excluded,
     List<Call> calls) {
+
+  /** The order that brings rows of a partition together. */
+  List<Ordering.Order> keyOrders() {
+    return keys.stream().map(key -> new Ordering.Order(key, false, false)).toList();
+  }
+
+  /** The order of rows by their partition, and in it. */
+  List<Ordering.Order> allOrders() {
+    List<Ordering.Order> all = new ArrayList<>(keyOrders());
+    all.addAll(orders);
+    return all;
+  }
 
   /**
    * Where a frame begins or ends.
