@@ -86,6 +86,8 @@ class OddQueriesTest {
         "SELECT count(*) FROM x.t WHERE id NOT IN (SELECT nullif(id, 1) FROM x.t WHERE id < 3) | [0]",
         "SELECT count(*) FROM x.t FOR SYSTEM_TIME AS OF lake.version(0) | [0]",
         "SELECT count(*) FROM (VALUES ('😀'), ('�')) v(t) WHERE t >= '�' AND t >= '😀' | [1]",
+        "SELECT count(*) FROM (VALUES ('😀', 1), ('�', 1)) v(t, i) FULL JOIN (VALUES (1)) w(i) ON v.i = w.i WHERE v.t >= '😀' AND v.t >= '�' | [1]",
+        "SELECT count(*) FROM (VALUES ('😀', 1), ('�', 1)) v(t, i) FULL JOIN (VALUES (1)) w(i) ON v.i = w.i WHERE v.t >= '😀' AND v.t >= '�' AND v.i <= (SELECT max(x) FROM (VALUES (1, 1)) u(x, i) WHERE u.i = v.i) | [1]",
         "SELECT 'a' = 'a ' | [false]",
         "SELECT count(id, \"a b\"), count(DISTINCT \"a b\", id) FROM x.t | [6, 6]",
         "SELECT sum(id - id + 9223372036854775807), sum(id - id - 9223372036854775807) FROM x.t | [92233720368547758070, -92233720368547758070]",

@@ -50,6 +50,16 @@ public abstract class Accumulator implements AutoCloseable {
     throw new IllegalStateException("what was found cannot be united");
   }
 
+  /** Whether values can be taken back; asked before any is taken. */
+  public boolean takesBack() {
+    return false;
+  }
+
+  /** Takes values back that were taken before; see {@link #takesBack}. */
+  public void takeBack(int[] groups, int[] rows, int count, Held[] values) {
+    throw new IllegalStateException("values cannot be taken back");
+  }
+
   /** Removes its temporary files, of which most have none. */
   @Override
   public void close() {}
@@ -118,6 +128,18 @@ public abstract class Accumulator implements AutoCloseable {
       }
       for (int i = 0; i < count; i++) {
         counts[groups[i]] += value.isNull(rows[i]) ? 0 : 1;
+      }
+    }
+
+    @Override
+    public boolean takesBack() {
+      return true;
+    }
+
+    @Override
+    public void takeBack(int[] groups, int[] rows, int count, Held[] values) {
+      for (int i = 0; i < count; i++) {
+        counts[groups[i]] -= values.length > 0 && values[0].isNull(rows[i]) ? 0 : 1;
       }
     }
 

@@ -22,6 +22,7 @@ final class ExactSums extends Accumulator {
   private long[] lows = {};
   private long[] highs = {};
   private long[] counts = {};
+  private boolean takesBack;
 
   ExactSums(Aggregate call, Type type, Running running) {
     super(running);
@@ -54,7 +55,7 @@ final class ExactSums extends Accumulator {
   private void addNarrow(int[] groups, int[] rows, int count, Held value) {
     long[] from = value.longs();
     boolean all = value.nulls() == null;
-    if (all && call.function() != Aggregate.Function.AVG) {
+    if (all && !takesBack && call.function() != Aggregate.Function.AVG) {
       addAll(groups, rows, count, from);
       return;
     }
@@ -98,6 +99,26 @@ final class ExactSums extends Accumulator {
       if (all || !value.isNull(row)) {
         add(groups[i], from[row], wide[row]);
         counts[groups[i]]++;
+      }
+    }
+  }
+
+  @Override
+  public boolean takesBack() {
+    takesBack = true;
+    return true;
+  }
+
+  @Override
+  public void takeBack(int[] groups, int[] rows, int count, Held[] values) {
+    Held value = values[0];
+    for (int i = 0; i < count; i++) {
+      int row = rows[i];
+      if (!value.isNull(row)) {
+        long low = value.longs()[row];
+        long high = value.highs() == null ? low >> 63 : value.highs()[row];
+        add(groups[i], -low, ~high + (low == 0 ? 1 : 0));
+        counts[groups[i]]--;
       }
     }
   }

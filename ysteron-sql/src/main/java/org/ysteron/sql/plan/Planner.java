@@ -151,7 +151,7 @@ final class Planner {
             CoreRules.FILTER_SUB_QUERY_TO_MARK_CORRELATE,
             CoreRules.PROJECT_SUB_QUERY_TO_MARK_CORRELATE,
             CoreRules.JOIN_SUB_QUERY_TO_CORRELATE);
-    rel = TopDownGeneralDecorrelator.decorrelateQuery(rel, builder());
+    rel = decorrelated(rel);
     rel =
         apply(
             rel,
@@ -175,6 +175,16 @@ final class Planner {
     rel = apply(rel, CoreRules.PROJECT_TO_LOGICAL_PROJECT_AND_WINDOW);
     rel = new RelFieldTrimmer(null, builder()).trim(rel);
     return apply(rel, CoreRules.PROJECT_MERGE, CoreRules.PROJECT_REMOVE, CoreRules.FILTER_MERGE);
+  }
+
+  /** The decorrelator simplifies conditions, and would compare texts in the order of Java. */
+  private RelNode decorrelated(RelNode rel) {
+    if (!HiddenTexts.hasCorrelate(rel)) {
+      return rel;
+    }
+    HiddenTexts texts = new HiddenTexts(cluster.getRexBuilder());
+    RelNode hidden = texts.hide(rel);
+    return texts.show(TopDownGeneralDecorrelator.decorrelateQuery(hidden, builder()));
   }
 
   private RelBuilder builder() {

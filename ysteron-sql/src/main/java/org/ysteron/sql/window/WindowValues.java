@@ -39,6 +39,7 @@ final class WindowValues implements AutoCloseable {
   private final boolean fromBehind;
   private long peers;
   private @Nullable Accumulator found;
+  private boolean takesBack;
   private int begun;
   private int ended;
   private @Nullable Object result;
@@ -190,11 +191,15 @@ final class WindowValues implements AutoCloseable {
   private Accumulator begin() {
     end();
     Accumulator made = accumulator();
+    takesBack = made.takesBack() && !call.aggregate().isDistinct();
     found = made;
     return made;
   }
 
-  /** The aggregate of a frame; one that begins where the last one began goes on. */
+  /**
+   * The aggregate of a frame: one that begins where the last one began goes on, and of one that
+   * moves both ways what is no longer in it is taken back, where that is exact.
+   */
   private @Nullable Object aggregate() {
     int start = frames.start();
     int end = Math.max(start, frames.end());
@@ -202,11 +207,18 @@ final class WindowValues implements AutoCloseable {
     if (known != null && start == begun && end == ended) {
       return result;
     }
-    if (known == null || start != begun || end < ended || !known.goesOn()) {
+    if (known == null || start < begun || start > ended || end < ended || !known.goesOn()) {
+      known = null;
+    } else if (start > begun && takesBack && start - begun <= end - start) {
+      takeBack(known, begun, start);
+    } else if (start > begun) {
+      known = null;
+    }
+    if (known == null) {
       known = begin();
-      begun = start;
       ended = start;
     }
+    begun = start;
     add(known, ended, end);
     ended = end;
     result = known.results(0, 1).get(0);
@@ -281,7 +293,20 @@ final class WindowValues implements AutoCloseable {
     }
   }
 
+  /** What is done with some rows of a page. */
+  private interface Taking {
+    void take(int[] groups, int[] rows, int count, Held[] values);
+  }
+
   private void add(Accumulator known, int start, int end) {
+    each(start, end, known::add);
+  }
+
+  private void takeBack(Accumulator known, int start, int end) {
+    each(start, end, known::takeBack);
+  }
+
+  private void each(int start, int end, Taking taking) {
     int from = start;
     while (from < end) {
       WindowRows.Page page = rows.page(from);
@@ -289,7 +314,7 @@ final class WindowValues implements AutoCloseable {
       int[] at = page.rows(from, to);
       int count = call.aggregate().isDistinct() ? firsts(page, at) : at.length;
       if (count > 0) {
-        known.add(
+        taking.take(
             new int[count], at, count, page.values().computeIfAbsent(this, me -> of(page.rows())));
       }
       from = to;
