@@ -79,7 +79,7 @@ class DamagedQueriesTest {
       for (int commit = 0; commit < 3; commit++) {
         try (Append append = table.append()) {
           for (long i = 0; i < 60; i++) {
-            append.add(i + commit * 20, "t" + i % 7);
+            append.add(i + commit * 20L, "t" + i % 7);
           }
           append.commit();
         }

@@ -11,7 +11,7 @@ import java.util.function.Supplier;
 final class RandomQuery {
   private static final List<String> COMPARISONS = List.of("=", "<>", "<", "<=", ">", ">=");
 
-  private static final Supplier<String> ELSE = () -> "";
+  private static final Supplier<String> ELSE = String::new;
 
   private final Random random;
   private final List<String> tables;
@@ -27,7 +27,10 @@ final class RandomQuery {
   /** One of the choices; simple queries, which every engine understands, have those before ELSE. */
   @SafeVarargs
   private String simply(Supplier<String>... choices) {
-    int simple = List.of(choices).indexOf(ELSE);
+    int simple = 0;
+    while (choices[simple] != ELSE) {
+      simple++;
+    }
     int drawn = random.nextInt(isSimple ? simple : choices.length - 1);
     return choices[drawn < simple ? drawn : drawn + 1].get();
   }

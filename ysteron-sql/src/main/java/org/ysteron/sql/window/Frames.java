@@ -59,7 +59,10 @@ final class Frames {
       case LAST -> to;
       case CURRENT -> window.isRows() ? at : firstPeer;
       case BY_ROWS -> (int) Math.max(from, Math.min(to, at + window.from().distance()));
-      case BY_VALUE -> lastStart = byValue(window.from(), false, lastStart);
+      case BY_VALUE -> {
+        lastStart = byValue(window.from(), false, lastStart);
+        yield lastStart;
+      }
     };
   }
 
@@ -70,7 +73,10 @@ final class Frames {
       case LAST -> to;
       case CURRENT -> window.isRows() ? at + 1 : behindPeers;
       case BY_ROWS -> (int) Math.max(from, Math.min(to, at + window.to().distance() + 1));
-      case BY_VALUE -> lastEnd = byValue(window.to(), true, lastEnd);
+      case BY_VALUE -> {
+        lastEnd = byValue(window.to(), true, lastEnd);
+        yield lastEnd;
+      }
     };
   }
 
