@@ -9,7 +9,6 @@ import org.ysteron.internal.text.Visible;
 import picocli.CommandLine;
 import picocli.CommandLine.Command;
 import picocli.CommandLine.Help.Ansi;
-import picocli.CommandLine.HelpCommand;
 import picocli.CommandLine.Model.CommandSpec;
 import picocli.CommandLine.Option;
 import picocli.CommandLine.ParameterException;
@@ -30,53 +29,7 @@ import picocli.CommandLine.Spec;
       "130:Cancelled by Ctrl-C. The message says what was committed before."
     },
     footerHeading = Main.EXAMPLE,
-    footer = "  ysteron demo",
-    subcommands = {
-      CreateLakeCommand.class,
-      CreateTableCommand.class,
-      AlterCommand.class,
-      LayoutCommand.class,
-      LoadCommand.class,
-      UpsertCommand.class,
-      MergeCommand.class,
-      UpdateCommand.class,
-      DeleteCommand.class,
-      RewriteCommand.class,
-      CompactCommand.class,
-      BookmarkCommand.class,
-      PositionCommand.class,
-      RowHistoryCommand.class,
-      RowOriginCommand.class,
-      ExpireCommand.class,
-      SweepCommand.class,
-      UpkeepCommand.class,
-      LakeSettingsCommand.class,
-      ConfirmRestoreCommand.class,
-      RewindCommand.class,
-      QueryCommand.class,
-      ScanCommand.class,
-      ExplainCommand.class,
-      TablesCommand.class,
-      SchemaCommand.class,
-      ChangesCommand.class,
-      CompareCommand.class,
-      LeftoversCommand.class,
-      LiftCommand.class,
-      DuplicatesCommand.class,
-      HistoryCommand.class,
-      FilesCommand.class,
-      HealthCommand.class,
-      CheckCommand.class,
-      MendCommand.class,
-      EraseCommand.class,
-      StatisticsCommand.class,
-      DropCommand.class,
-      RenameCommand.class,
-      BringBackCommand.class,
-      DemoCommand.class,
-      CompletionCommand.class,
-      HelpCommand.class
-    })
+    footer = "  ysteron demo")
 @SuppressWarnings("UnusedVariable") // picocli looks at the options
 public final class Main implements Runnable {
   static final String EXAMPLE = "%nExample:%n";
@@ -109,13 +62,17 @@ public final class Main implements Runnable {
   static int run(PrintWriter out, PrintWriter err, String... arguments) {
     Output visible = new Output(out, Output.widthOf(Output.ON_TERMINAL));
     CommandLine line =
-        commandLine().setOut(visible).setErr(new Output(err, Output.widthOf(Output.IS_WATCHED)));
+        commandLine(arguments)
+            .setOut(visible)
+            .setErr(new Output(err, Output.widthOf(Output.IS_WATCHED)));
     int code = line.execute(arguments);
     return visible.checkError() && code == 0 ? 1 : code;
   }
 
-  static CommandLine commandLine() {
+  /** The tool; a call that begins with a command needs that one only, and starts sooner. */
+  static CommandLine commandLine(String... arguments) {
     CommandLine tool = new CommandLine(new Main());
+    Commands.of(arguments).forEach(tool::addSubcommand);
     HelpPages.applyTo(tool);
     return tool.setColorScheme(HelpPages.COLOURS)
         .registerConverter(Duration.class, TimeText::duration)

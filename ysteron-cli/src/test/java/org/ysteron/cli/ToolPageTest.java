@@ -77,6 +77,19 @@ class ToolPageTest {
         .containsExactlyInAnyOrderElementsOf(Main.commandLine().getSubcommands().keySet());
   }
 
+  /** picocli calls a command as it is registered, and its help as its annotation says. */
+  @Test
+  void aCallMakesItsOwnCommandOnly() {
+    for (String name : Main.commandLine().getSubcommands().keySet()) {
+      CommandLine tool = Main.commandLine(name, "--help");
+      assertThat(tool.getSubcommands().get(name).getCommandSpec().userObject().getClass())
+          .satisfies(
+              of -> assertThat(of.getAnnotation(CommandLine.Command.class).name()).isEqualTo(name));
+      assertThat(tool.getSubcommands().size())
+          .isEqualTo(name.equals("help") ? Main.commandLine().getSubcommands().size() : 1);
+    }
+  }
+
   /** The words of a call, as a shell takes it apart. */
   static List<String> words(String call) {
     List<String> words = new ArrayList<>();

@@ -2,7 +2,7 @@ package org.ysteron.sql.plan;
 
 import java.nio.charset.Charset;
 import java.nio.charset.StandardCharsets;
-import java.util.Arrays;
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Properties;
 import org.apache.calcite.config.CalciteConnectionConfig;
@@ -28,7 +28,20 @@ import org.apache.calcite.rel.core.JoinRelType;
 import org.apache.calcite.rel.metadata.DefaultRelMetadataProvider;
 import org.apache.calcite.rel.metadata.ProxyingMetadataHandlerProvider;
 import org.apache.calcite.rel.metadata.RelMetadataQuery;
-import org.apache.calcite.rel.rules.CoreRules;
+import org.apache.calcite.rel.rules.FilterAggregateTransposeRule;
+import org.apache.calcite.rel.rules.FilterCorrelateRule;
+import org.apache.calcite.rel.rules.FilterJoinRule.FilterIntoJoinRule.FilterIntoJoinRuleConfig;
+import org.apache.calcite.rel.rules.FilterJoinRule.JoinConditionPushRule.JoinConditionPushRuleConfig;
+import org.apache.calcite.rel.rules.FilterMergeRule;
+import org.apache.calcite.rel.rules.FilterProjectTransposeRule;
+import org.apache.calcite.rel.rules.JoinPushExpressionsRule;
+import org.apache.calcite.rel.rules.MarkToSemiOrAntiJoinRule;
+import org.apache.calcite.rel.rules.ProjectMergeRule;
+import org.apache.calcite.rel.rules.ProjectRemoveRule;
+import org.apache.calcite.rel.rules.ProjectToWindowRule.ProjectToLogicalProjectAndWindowRule.ProjectToLogicalProjectAndWindowRuleConfig;
+import org.apache.calcite.rel.rules.SemiJoinJoinTransposeRule;
+import org.apache.calcite.rel.rules.SemiJoinProjectTransposeRule;
+import org.apache.calcite.rel.rules.SubQueryRemoveRule;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.sql.SqlNode;
@@ -148,33 +161,37 @@ final class Planner {
     rel =
         apply(
             rel,
-            CoreRules.FILTER_SUB_QUERY_TO_MARK_CORRELATE,
-            CoreRules.PROJECT_SUB_QUERY_TO_MARK_CORRELATE,
-            CoreRules.JOIN_SUB_QUERY_TO_CORRELATE);
+            SubQueryRemoveRule.Config.FILTER_ENABLE_MARK_JOIN,
+            SubQueryRemoveRule.Config.PROJECT_ENABLE_MARK_JOIN,
+            SubQueryRemoveRule.Config.JOIN);
     rel = decorrelated(rel);
     rel =
         apply(
             rel,
-            CoreRules.MARK_TO_SEMI_OR_ANTI_JOIN_RULE,
-            CoreRules.FILTER_MERGE,
-            CoreRules.PROJECT_MERGE);
+            MarkToSemiOrAntiJoinRule.Config.DEFAULT,
+            FilterMergeRule.Config.DEFAULT,
+            ProjectMergeRule.Config.DEFAULT);
     rel =
         apply(
             rel,
-            CoreRules.FILTER_INTO_JOIN,
-            CoreRules.JOIN_CONDITION_PUSH,
-            CoreRules.FILTER_PROJECT_TRANSPOSE,
-            CoreRules.FILTER_AGGREGATE_TRANSPOSE,
-            CoreRules.FILTER_CORRELATE,
-            CoreRules.FILTER_MERGE,
-            CoreRules.PROJECT_MERGE,
-            CoreRules.PROJECT_REMOVE,
-            CoreRules.JOIN_PUSH_EXPRESSIONS);
+            FilterIntoJoinRuleConfig.DEFAULT,
+            JoinConditionPushRuleConfig.DEFAULT,
+            FilterProjectTransposeRule.Config.DEFAULT,
+            FilterAggregateTransposeRule.Config.DEFAULT,
+            FilterCorrelateRule.Config.DEFAULT,
+            FilterMergeRule.Config.DEFAULT,
+            ProjectMergeRule.Config.DEFAULT,
+            ProjectRemoveRule.Config.DEFAULT,
+            JoinPushExpressionsRule.Config.DEFAULT);
     rel = rel.accept(new SmallSemiJoins()).accept(new JoinOrder(estimates));
     rel = rel.accept(new NarrowWindows());
-    rel = apply(rel, CoreRules.PROJECT_TO_LOGICAL_PROJECT_AND_WINDOW);
+    rel = apply(rel, ProjectToLogicalProjectAndWindowRuleConfig.DEFAULT);
     rel = new RelFieldTrimmer(null, builder()).trim(rel);
-    return apply(rel, CoreRules.PROJECT_MERGE, CoreRules.PROJECT_REMOVE, CoreRules.FILTER_MERGE);
+    return apply(
+        rel,
+        ProjectMergeRule.Config.DEFAULT,
+        ProjectRemoveRule.Config.DEFAULT,
+        FilterMergeRule.Config.DEFAULT);
   }
 
   /** The decorrelator simplifies conditions, and would compare texts in the order of Java. */
@@ -191,20 +208,18 @@ final class Planner {
     return PLAIN.create(cluster, reader);
   }
 
-  private static RelNode apply(RelNode rel, RelOptRule... rules) {
+  /** Applies rules that make relations as they are, until none of them changes anything. */
+  private static RelNode apply(RelNode rel, RelRule.Config... rules) {
     HepProgramBuilder program = new HepProgramBuilder();
     program.addMatchOrder(HepMatchOrder.BOTTOM_UP);
-    program.addRuleCollection(Arrays.stream(rules).map(Planner::plain).toList());
+    List<RelOptRule> all = new ArrayList<>();
+    for (RelRule.Config rule : rules) {
+      all.add(rule.withRelBuilderFactory(PLAIN).toRule());
+    }
+    program.addRuleCollection(all);
     HepPlanner planner = new HepPlanner(program.build());
     planner.setRoot(rel);
     return planner.findBestExp();
-  }
-
-  /** A rule that makes relations as they are. */
-  private static RelOptRule plain(RelOptRule rule) {
-    return rule instanceof RelRule<?> of
-        ? ((RelRule.Config) of.config).withRelBuilderFactory(PLAIN).toRule()
-        : rule;
   }
 
   /** Moves semi-joins with few rows below the joins whose rows they take away. */
@@ -217,7 +232,10 @@ final class Planner {
               && join.getJoinType() == JoinRelType.SEMI
               && SMALL * estimates.rows(join.getRight()) < estimates.rows(join.getLeft());
       return moves
-          ? apply(rel, CoreRules.SEMI_JOIN_PROJECT_TRANSPOSE, CoreRules.SEMI_JOIN_JOIN_TRANSPOSE)
+          ? apply(
+              rel,
+              SemiJoinProjectTransposeRule.Config.DEFAULT,
+              SemiJoinJoinTransposeRule.Config.DEFAULT)
           : rel;
     }
   }
