@@ -167,6 +167,7 @@ final class RandomQuery {
                 () -> "first_value(b) " + ordered,
                 () -> "last_value(b) " + ordered,
                 () -> "lag(b, 2) " + ordered.replace(frame, ""),
+                () -> "lead(b, 1, -1) " + ordered.replace(frame, ""),
                 () -> "sum(d) " + ordered,
                 () -> "count(b) " + ordered,
                 () -> "min(t) " + ordered,

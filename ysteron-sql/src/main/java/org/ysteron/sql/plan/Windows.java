@@ -2,7 +2,9 @@ package org.ysteron.sql.plan;
 
 import java.math.BigDecimal;
 import java.util.ArrayList;
+import java.util.IdentityHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.apache.calcite.rel.RelFieldCollation;
 import org.apache.calcite.rel.core.Window;
@@ -12,6 +14,7 @@ import org.apache.calcite.rex.RexNode;
 import org.apache.calcite.rex.RexWindowBound;
 import org.apache.calcite.rex.RexWindowExclusion;
 import org.apache.calcite.sql.SqlAggFunction;
+import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
@@ -44,6 +47,7 @@ final class Windows {
       boolean isInterval = input.type(fields.get(c)) instanceof Type.Interval;
       fields.set(c, isInterval ? new Literal(0) : fields.get(c));
     }
+    Map<Window.RexWinAggCall, Integer> defaults = defaults(rel, input, fields);
     Stage whole = new Stage(input.step(), fields).whole();
     Step rows = whole.step();
     List<Type> types = new ArrayList<>(whole.types());
@@ -52,7 +56,7 @@ final class Windows {
       Window.Group group = rel.groups.get(g);
       List<Call> calls = new ArrayList<>();
       for (Window.RexWinAggCall call : group.aggCalls) {
-        calls.add(call(call, whole));
+        calls.add(call(call, defaults.get(call), whole));
         types.add(calls.get(calls.size() - 1).type());
       }
       windows.add(
@@ -144,10 +148,37 @@ final class Windows {
     return new Bound(Bound.Kind.BY_VALUE, fields.size() - 2, fields.size() - 1);
   }
 
-  private static Call call(Window.RexWinAggCall call, Stage whole) {
+  /** What LAG and LEAD give where there is no row, as fields of the type of their values. */
+  private static Map<Window.RexWinAggCall, Integer> defaults(
+      Window rel, Stage input, List<Expression> fields) {
+    Map<Window.RexWinAggCall, Integer> defaults = new IdentityHashMap<>();
+    for (Window.Group group : rel.groups) {
+      for (Window.RexWinAggCall call : group.aggCalls) {
+        Function function = function((SqlAggFunction) call.getOperator());
+        if ((function == Function.LAG || function == Function.LEAD)
+            && call.getOperands().size() > 2) {
+          List<Integer> of = operands(call);
+          Type type = input.type(fields.get(of.get(0)));
+          fields.add(input.as(fields.get(of.get(2)), type));
+          defaults.put(call, fields.size() - 1);
+        }
+      }
+    }
+    return defaults;
+  }
+
+  private static List<Integer> operands(Window.RexWinAggCall call) {
     List<Integer> of = new ArrayList<>();
     for (RexNode operand : call.getOperands()) {
       of.add(((RexInputRef) operand).getIndex());
+    }
+    return of;
+  }
+
+  private static Call call(Window.RexWinAggCall call, @Nullable Integer otherwise, Stage whole) {
+    List<Integer> of = operands(call);
+    if (otherwise != null) {
+      of.set(2, otherwise);
     }
     Function function = function((SqlAggFunction) call.getOperator());
     return switch (function) {
