@@ -2,6 +2,7 @@ package org.ysteron;
 
 import java.time.Duration;
 import java.time.Instant;
+import java.util.Arrays;
 import java.util.List;
 import java.util.Map;
 import java.util.Objects;
@@ -136,13 +137,13 @@ public class LakeHandle {
         });
   }
 
-  /** The same for work that returns nothing. */
-  public void runInTransaction(Isolation isolation, Consumer<Transaction> work) {
-    inTransaction(
+  /** The same for work that returns nothing; returns what was committed. */
+  public WriteResult runInTransaction(Isolation isolation, Consumer<Transaction> work) {
+    return again(
         isolation,
         transaction -> {
           work.accept(transaction);
-          return Optional.empty();
+          return transaction.commit();
         });
   }
 
@@ -310,6 +311,22 @@ public class LakeHandle {
    */
   public Query sql(String text, @Nullable Object... parameters) {
     return now().sql(text, parameters);
+  }
+
+  /**
+   * Carries out an SQL statement that changes rows of a table, INSERT, UPDATE or DELETE, in a
+   * serializable commit of its own, which names the text of the statement. When it meets another
+   * commit, it is carried out again. It needs the library {@code ysteron-sql}.
+   *
+   * @param text one statement of ISO SQL, such as {@code UPDATE tide.readings SET quality = ? WHERE
+   *     level_cm > ?}
+   * @param parameters what stands for the question marks, in their order; they are not in the
+   *     history
+   * @return what was changed
+   * @throws org.ysteron.error.InvalidInputException pointing at the place of the text that is wrong
+   */
+  public WriteResult execute(String text, @Nullable Object... parameters) {
+    return LakeView.sqlEngine().execute(this, text, Arrays.asList(parameters));
   }
 
   /** The lake as of the newest commit; it does not follow later ones. */

@@ -31,6 +31,7 @@ import org.ysteron.report.Bookmark;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Position;
 import org.ysteron.report.TableInfo;
+import org.ysteron.report.WriteResult;
 import org.ysteron.task.StagedChange;
 import org.ysteron.task.WriteTask;
 
@@ -268,19 +269,25 @@ public final class LakeView {
    * @throws InvalidInputException pointing at the place of the text that is wrong
    */
   public Query sql(String text, @Nullable Object... parameters) {
+    return sqlEngine().query(this, text, Arrays.asList(parameters));
+  }
+
+  static SqlEngine sqlEngine() {
     return ServiceLoader.load(SqlEngine.class, LakeView.class.getClassLoader())
         .findFirst()
         .orElseThrow(
             () ->
                 new InvalidInputException(
-                    "SQL needs the library ysteron-sql, which is not on the class path."))
-        .query(this, text, Arrays.asList(parameters));
+                    "SQL needs the library ysteron-sql, which is not on the class path."));
   }
 
-  /** What carries queries out; the library {@code ysteron-sql} provides it. */
+  /** What carries SQL out; the library {@code ysteron-sql} provides it. */
   public interface SqlEngine {
 
     /** Plans a query; {@code parameters} stand for its question marks. */
     Query query(LakeView lake, String text, List<@Nullable Object> parameters);
+
+    /** Carries out a statement that changes rows. */
+    WriteResult execute(LakeHandle lake, String text, List<@Nullable Object> parameters);
   }
 }

@@ -79,16 +79,31 @@ public final class SqlQuery implements Query {
       boolean pushes) {
     Instant now = Instant.now().truncatedTo(ChronoUnit.MICROS);
     LakeOptions options = lake.options();
-    long memory = options.memory().orElseGet(Means::standardMemory);
-    Path temporary = options.temporaryDirectory().orElseGet(Means::standardTemporary);
     return new SqlQuery(
         PlannedQuery.of(lake, schema, query, parameters, now, pushes),
         now,
-        memory,
-        new Workers(new Means(0, memory, temporary)),
+        memory(options),
+        workers(options),
         new Watch(lake.monitor()),
         pushes,
         pushes ? options.threads().orElse(1) : 1);
+  }
+
+  private static long memory(LakeOptions options) {
+    return options.memory().orElseGet(Means::standardMemory);
+  }
+
+  /** What writes temporary files. */
+  private static Workers workers(LakeOptions options) {
+    Path temporary = options.temporaryDirectory().orElseGet(Means::standardTemporary);
+    return new Workers(new Means(0, memory(options), temporary));
+  }
+
+  /** Begins a run of a part of another statement, in one thread. */
+  static Running running(LakeView lake, Instant now) {
+    LakeOptions options = lake.options();
+    Watch watch = new Watch(lake.monitor());
+    return new Running(now, memory(options), workers(options), watch, true, 1);
   }
 
   @Override

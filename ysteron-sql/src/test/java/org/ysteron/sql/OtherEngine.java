@@ -62,9 +62,9 @@ final class OtherEngine implements AutoCloseable {
     return engine;
   }
 
-  private void execute(String sql) throws SQLException {
+  void execute(String sql) throws SQLException {
     try (Statement statement = connection.createStatement()) {
-      statement.execute(sql);
+      statement.execute(own(sql));
     }
   }
 
@@ -89,6 +89,10 @@ final class OtherEngine implements AutoCloseable {
     connection.setAutoCommit(true);
   }
 
+  private String own(String sql) {
+    return isSqlite ? sql.replace("char_length(", "length(") : sql;
+  }
+
   /** Whether a query means the same to it. */
   boolean means(String query) {
     return !(isSqlite ? NOT_OF_SQLITE : NOT_OF_DUCKDB).matcher(query).find();
@@ -97,9 +101,8 @@ final class OtherEngine implements AutoCloseable {
   /** The rows of a query, in an order of their texts. */
   List<String> rows(String query) throws SQLException {
     List<String> found = new ArrayList<>();
-    String own = isSqlite ? query.replace("char_length(", "length(") : query;
     try (Statement statement = connection.createStatement();
-        ResultSet rows = statement.executeQuery(own)) {
+        ResultSet rows = statement.executeQuery(own(query))) {
       int columns = rows.getMetaData().getColumnCount();
       while (rows.next()) {
         List<String> values = new ArrayList<>();

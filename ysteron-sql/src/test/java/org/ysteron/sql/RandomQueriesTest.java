@@ -55,6 +55,44 @@ class RandomQueriesTest {
     assertThat(withLittle).isGreaterThan(QUERIES / 2);
   }
 
+  /** Statements that change rows leave the rows that they leave in SQLite. */
+  @Test
+  void changesLeaveWhatTheyLeaveInAnotherEngine() throws Exception {
+    try (Lake lake = Lake.create(directory.resolve("changed"))) {
+      Random random = new Random(SEED);
+      List<String> tables = create(lake, random);
+      int changes = 0;
+      try (OtherEngine sqlite = OtherEngine.sqlite(lake, tables)) {
+        for (int q = 0; q < QUERIES; q++) {
+          String change = new RandomQuery(new Random(SEED + q), tables).change();
+          if (!sqlite.means(change) || isRefused(lake, change)) {
+            continue;
+          }
+          sqlite.execute(change);
+          changes++;
+          for (String table : tables) {
+            String all = "select i, b, t, o from " + table;
+            assertThat(ours(lake, all, true, MUCH))
+                .as("seed %d after %s", SEED + q, change)
+                .isEqualTo(sqlite.rows(all));
+          }
+        }
+      }
+      assertThat(changes).isGreaterThan(QUERIES / 5);
+    }
+  }
+
+  /** Whether a statement has values that do not fit, or too many rows by now. */
+  private static boolean isRefused(Lake lake, String change) {
+    try {
+      lake.execute(change);
+      return false;
+    } catch (InvalidInputException e) {
+      assertThat(e).hasMessageContaining("VARCHAR(20)");
+      return true;
+    }
+  }
+
   private Optional<String> difference(Lake lake, List<OtherEngine> others, String query) {
     try {
       List<String> ours = ours(lake, query, true, MUCH);

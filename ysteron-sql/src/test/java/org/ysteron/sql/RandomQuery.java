@@ -58,6 +58,33 @@ final class RandomQuery {
         this::recursive);
   }
 
+  /** A statement that changes rows of a table, and may read another. */
+  String change() {
+    List<String> names = List.of("t0");
+    String table = of(tables);
+    return one(
+        () ->
+            "insert into %s (i, t, b) values (%d, %s, %d)"
+                .formatted(table, random.nextInt(9), literal(), random.nextInt(9)),
+        () ->
+            "insert into %s (b, i, t, o) select %s, %s, %s, t0.o from %s t0 where t0.i = %d and %s"
+                .formatted(
+                    table,
+                    exact(names),
+                    column(names, "i"),
+                    text(names),
+                    of(tables),
+                    random.nextInt(8),
+                    condition(names, 1)),
+        () ->
+            "update %s as t0 set i = %s, t = %s where %s"
+                .formatted(table, exact(names), text(names), condition(names, 0)),
+        () -> "update %s as t0 set b = null, o = t0.i > t0.b".formatted(table),
+        () ->
+            "delete from %s as t0 where %s and %s"
+                .formatted(table, condition(names, 0), condition(names, 0)));
+  }
+
   private String from(List<String> names) {
     String first = "t" + aliases++;
     names.add(first);

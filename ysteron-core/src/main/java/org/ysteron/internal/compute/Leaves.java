@@ -69,11 +69,22 @@ final class Leaves {
       out.begin(size, Held.form(type));
       if (value == null) {
         out.allNull();
+        if (type.isNested()) {
+          out.vector = nulls(size);
+        }
       } else {
         fill(size);
       }
       filled = size;
       return out;
+    }
+
+    private Vector nulls(int size) {
+      VectorBuilder builder = new VectorBuilder(type, Math.max(1, size));
+      for (int i = 0; i < size; i++) {
+        builder.addNull();
+      }
+      return builder.buildLast();
     }
 
     private void fill(int size) {

@@ -6,6 +6,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.function.Function;
 import java.util.stream.Stream;
 import org.apache.calcite.schema.Schema;
 import org.apache.calcite.schema.Table;
@@ -17,6 +18,7 @@ import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeView;
+import org.ysteron.TableView;
 import org.ysteron.internal.text.NearNames;
 import org.ysteron.report.TableInfo;
 import org.ysteron.sql.inside.InformationSchema;
@@ -34,12 +36,19 @@ public final class LakeCatalog extends AbstractSchema {
   private static final String PINNED = "of then";
 
   private final LakeView lake;
+  private final Function<TableView, PlannedTable> tables;
   private final Map<String, Namespace> namespaces = new HashMap<>();
   private final List<PlannedTable> pinned = new ArrayList<>();
   private @Nullable String missing;
 
   public LakeCatalog(LakeView lake) {
+    this(lake, LakeTable::new);
+  }
+
+  /** {@code tables}: how the planner knows a table of the state. */
+  public LakeCatalog(LakeView lake, Function<TableView, PlannedTable> tables) {
     this.lake = lake;
+    this.tables = tables;
   }
 
   @Override
@@ -115,7 +124,7 @@ public final class LakeCatalog extends AbstractSchema {
 
     private Optional<PlannedTable> found(String table) {
       Optional<PlannedTable> inside = inside(name, table);
-      return inside.isPresent() ? inside : lake.findTable(name + "." + table).map(LakeTable::new);
+      return inside.isPresent() ? inside : lake.findTable(name + "." + table).map(tables);
     }
 
     @Override

@@ -8,6 +8,7 @@ import java.util.function.Supplier;
 import org.apache.calcite.schema.Statistic;
 import org.apache.calcite.schema.Statistics;
 import org.apache.calcite.util.ImmutableBitSet;
+import org.ysteron.Scan;
 import org.ysteron.TableView;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -24,10 +25,17 @@ public final class LakeTable extends PlannedTable {
   private static final double SOME_TEXTS = 200;
 
   private final TableView view;
+  private final Optional<Supplier<Scan>> noted;
   private final Supplier<Optional<TableStatistics>> statistics;
 
   public LakeTable(TableView view) {
+    this(view, Optional.empty());
+  }
+
+  /** {@code noted}: scans of the same version whose reading a transaction notes. */
+  public LakeTable(TableView view, Optional<Supplier<Scan>> noted) {
     this.view = view;
+    this.noted = noted;
     this.statistics = Suppliers.memoize(view::statistics);
   }
 
@@ -42,7 +50,9 @@ public final class LakeTable extends PlannedTable {
 
   @Override
   public Step step() {
-    return ScanStep.of(view);
+    return noted
+        .map(scan -> ScanStep.of(view, scan.get(), true))
+        .orElseGet(() -> ScanStep.of(view));
   }
 
   @Override

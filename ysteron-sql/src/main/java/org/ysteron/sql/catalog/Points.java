@@ -54,7 +54,7 @@ public final class Points {
   }
 
   /** A table now. */
-  TableView table(SqlIdentifier table) {
+  public TableView table(SqlIdentifier table) {
     return pointing(table, () -> lake.table(name(table)));
   }
 

@@ -2,11 +2,16 @@ package org.ysteron.sql.catalog;
 
 import java.util.ArrayList;
 import java.util.List;
+import java.util.Optional;
+import org.apache.calcite.jdbc.JavaTypeFactoryImpl;
 import org.apache.calcite.rel.RelNode;
 import org.apache.calcite.rel.type.RelDataType;
 import org.apache.calcite.rel.type.RelDataTypeFactory;
 import org.apache.calcite.rel.type.RelDataTypeField;
 import org.apache.calcite.rel.type.StructKind;
+import org.apache.calcite.sql.SqlBasicTypeNameSpec;
+import org.apache.calcite.sql.SqlDataTypeSpec;
+import org.apache.calcite.sql.parser.SqlParserPos;
 import org.apache.calcite.sql.type.SqlTypeFamily;
 import org.apache.calcite.sql.type.SqlTypeName;
 import org.ysteron.data.Field;
@@ -70,6 +75,21 @@ public final class RelTypes {
       case UUID -> factory.createSqlType(SqlTypeName.UUID);
       case JSON -> factory.createSqlType(SqlTypeName.VARCHAR);
     };
+  }
+
+  /** How a type is written in a CAST; empty for nested ones. */
+  public static Optional<SqlDataTypeSpec> spec(Type type, SqlParserPos at) {
+    if (type.isNested()) {
+      return Optional.empty();
+    }
+    RelDataType planned = of(type, new JavaTypeFactoryImpl(new LakeTypeSystem()));
+    boolean hasScale = type instanceof Type.Decimal;
+    int precision = planned.getSqlTypeName().allowsPrec() ? planned.getPrecision() : -1;
+    return Optional.of(
+        new SqlDataTypeSpec(
+            new SqlBasicTypeNameSpec(
+                planned.getSqlTypeName(), precision, hasScale ? planned.getScale() : -1, at),
+            at));
   }
 
   /** The types of a relation's fields. */

@@ -22,7 +22,10 @@ final class FromMetadata {
 
   /** The one row of aggregates without keys, when metadata tells all of them. */
   static Optional<Stage> of(List<Aggregate> calls, Stage input) {
-    if (!(input.step() instanceof ScanStep scan) || scan.filtered() || calls.isEmpty()) {
+    if (!(input.step() instanceof ScanStep scan)
+        || scan.filtered()
+        || scan.noted()
+        || calls.isEmpty()) {
       return Optional.empty();
     }
     TableView table = scan.table();

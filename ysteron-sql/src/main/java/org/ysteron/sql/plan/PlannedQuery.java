@@ -3,19 +3,12 @@ package org.ysteron.sql.plan;
 import java.time.Instant;
 import java.util.List;
 import java.util.Optional;
-import org.apache.calcite.rel.RelRoot;
-import org.apache.calcite.runtime.CalciteContextException;
 import org.apache.calcite.sql.SqlNode;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeView;
 import org.ysteron.error.InvalidInputException;
-import org.ysteron.error.YsteronException;
-import org.ysteron.expr.Literal;
 import org.ysteron.sql.catalog.LakeCatalog;
-import org.ysteron.sql.catalog.Points;
-import org.ysteron.sql.catalog.Replacements;
 import org.ysteron.sql.catalog.Statements;
-import org.ysteron.sql.catalog.TableFunctions;
 import org.ysteron.sql.explain.ExplainStep;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.text.SqlText;
@@ -49,57 +42,20 @@ public record PlannedQuery(Step step, List<String> labels) {
     if (statements.isEmpty()) {
       throw new InvalidInputException("The query is empty.");
     }
+    Planning planning = new Planning(text, schema, parameters, now, pushes);
     return text.bounded(
-        () -> {
-          Statements.Last last =
-              Statements.of(statements, lake, text, new Points(lake, schema, text, now));
-          Points points = new Points(last.lake(), schema, text, now);
-          LakeCatalog catalog = new LakeCatalog(last.lake());
-          Planner planner = new Planner(catalog, schema.map(List::of).orElse(List.of()));
-          TableFunctions functions = new TableFunctions(points, text, now);
-          SqlNode pinned = last.query().accept(new Replacements(catalog, points, functions, text));
-          return planned(planner, catalog, parameters, now, text, pinned, last, pushes);
-        });
+        () ->
+            planned(planning, Statements.of(statements, lake, text, planning.points(lake)), text));
   }
 
-  private static PlannedQuery planned(
-      Planner planner,
-      LakeCatalog catalog,
-      List<@Nullable Object> parameters,
-      Instant now,
-      SqlText text,
-      SqlNode parsed,
-      Statements.Last last,
-      boolean pushes) {
-    RelRoot root;
-    try {
-      root = planner.plan(parsed);
-    } catch (CalciteContextException e) {
-      Optional<String> missing =
-          catalog.missing().or(() -> Labels.missingTable(e).map(catalog::missing));
-      throw missing.isPresent()
-          ? text.wrong(missing.get() + Labels.ofRecursion(text), Labels.place(e), e)
-          : text.wrong(e, Labels.nearColumn(text, e, catalog.columns()));
-    } catch (YsteronException e) {
-      throw e;
-    } catch (RuntimeException | AssertionError | LinkageError e) {
-      throw text.wrong(
-          "The query cannot be planned: %s".formatted(e), parsed.getParserPosition(), e);
-    }
-    RexReader reader =
-        new RexReader(
-            root.rel.getCluster().getRexBuilder(),
-            new Literal(now),
-            parameters,
-            field -> {
-              throw new IllegalStateException("there is no field " + field);
-            });
-    Stages stages = new Stages(reader, planner.estimates(), pushes);
-    Step step = stages.of(root.rel).whole().step();
+  private static PlannedQuery planned(Planning planning, Statements.Last last, SqlText text) {
+    LakeCatalog catalog = new LakeCatalog(last.lake());
+    Planning.Planned planned = planning.query(last.query(), last.lake(), catalog);
+    Step step = planned.stage().whole().step();
     if (last.explains()) {
-      Step explain = ExplainStep.of(step, stages.expected(), last.measures());
+      Step explain = ExplainStep.of(step, planned.stages().expected(), last.measures());
       return new PlannedQuery(explain, Stage.names(explain.columns()));
     }
-    return new PlannedQuery(step, Labels.of(parsed, text, root.validatedRowType.getFieldNames()));
+    return new PlannedQuery(step, Labels.of(planned.query(), text, planned.names()));
   }
 }

@@ -18,39 +18,57 @@ import org.ysteron.sql.keep.Step;
  *
  * @param scan what is read
  * @param table the table
- * @param filtered whether only some of its rows are read
+ * @param condition which of its rows are read; empty for all
+ * @param noted whether a transaction notes what is read, so that metadata may not answer for it
  * @param counted whether only the number of rows is wanted, and no column of them
  * @param columns those of the scan, which finds them anew each time
  * @param expected about how many rows there are; -1 when nothing is known
  */
 public record ScanStep(
-    Scan scan, TableView table, boolean filtered, boolean counted, Schema columns, double expected)
+    Scan scan,
+    TableView table,
+    Optional<Condition> condition,
+    boolean noted,
+    boolean counted,
+    Schema columns,
+    double expected)
     implements Step {
   private static final int MOST_ROWS = 1 << 20;
 
   /** All rows of a table. */
   public static ScanStep of(TableView table) {
-    Scan scan = table.scan();
-    return new ScanStep(scan, table, false, false, scan.schema(), -1);
+    return of(table, table.scan(), false);
+  }
+
+  /** All rows of a table, read by a scan. */
+  public static ScanStep of(TableView table, Scan scan, boolean noted) {
+    return new ScanStep(scan, table, Optional.empty(), noted, false, scan.schema(), -1);
+  }
+
+  /** Whether only some of the rows are read. */
+  public boolean filtered() {
+    return condition.isPresent();
   }
 
   /** The same, of which about so many rows are expected. */
   public ScanStep expecting(double rows) {
-    return new ScanStep(scan, table, filtered, counted, columns, rows);
+    return new ScanStep(scan, table, condition, noted, counted, columns, rows);
   }
 
   /** The same with these columns alone; with none as many rows. */
   public ScanStep reading(List<String> paths) {
     if (paths.isEmpty()) {
-      return new ScanStep(scan, table, filtered, true, Schema.NO_COLUMNS, expected);
+      return new ScanStep(scan, table, condition, noted, true, Schema.NO_COLUMNS, expected);
     }
     Scan some = scan.columns(paths);
-    return new ScanStep(some, table, filtered, false, some.schema(), expected);
+    return new ScanStep(some, table, condition, noted, false, some.schema(), expected);
   }
 
   /** The same where a condition is true. */
-  public ScanStep where(Condition condition) {
-    return new ScanStep(scan.where(condition), table, true, counted, columns, -1);
+  public ScanStep where(Condition also) {
+    Condition both =
+        condition.map(one -> (Condition) new Condition.And(List.of(one, also))).orElse(also);
+    return new ScanStep(scan.where(also), table, Optional.of(both), noted, counted, columns, -1);
   }
 
   @Override

@@ -1,0 +1,86 @@
+package org.ysteron.sql.plan;
+
+import java.time.Instant;
+import java.util.List;
+import java.util.Optional;
+import org.apache.calcite.rel.RelRoot;
+import org.apache.calcite.runtime.CalciteContextException;
+import org.apache.calcite.sql.SqlNode;
+import org.jspecify.annotations.Nullable;
+import org.ysteron.LakeView;
+import org.ysteron.error.YsteronException;
+import org.ysteron.expr.Literal;
+import org.ysteron.sql.catalog.LakeCatalog;
+import org.ysteron.sql.catalog.Points;
+import org.ysteron.sql.catalog.Replacements;
+import org.ysteron.sql.catalog.TableFunctions;
+import org.ysteron.sql.text.SqlText;
+
+/**
+ * Plans the queries of a text.
+ *
+ * @param text the text
+ * @param schema where tables are whose names are given alone
+ * @param parameters what stands for the question marks
+ * @param now what CURRENT_TIMESTAMP is
+ * @param pushes whether scans and metadata do what they can of the work of other steps
+ */
+record Planning(
+    SqlText text,
+    Optional<String> schema,
+    List<@Nullable Object> parameters,
+    Instant now,
+    boolean pushes) {
+
+  /**
+   * A planned query.
+   *
+   * @param names of its fields
+   */
+  record Planned(Stage stage, Stages stages, List<String> names, SqlNode query) {}
+
+  /** Points in the past of a state. */
+  Points points(LakeView lake) {
+    return new Points(lake, schema, text, now);
+  }
+
+  /**
+   * Plans a query on a state.
+   *
+   * @throws org.ysteron.sql.text.SqlTextException pointing at the place that is wrong
+   */
+  Planned query(SqlNode parsed, LakeView lake, LakeCatalog catalog) {
+    Planner planner = new Planner(catalog, schema.map(List::of).orElse(List.of()));
+    Points points = points(lake);
+    TableFunctions functions = new TableFunctions(points, text, now);
+    SqlNode query = parsed.accept(new Replacements(catalog, points, functions, text));
+    RelRoot root = planned(query, planner, catalog);
+    RexReader reader =
+        new RexReader(
+            root.rel.getCluster().getRexBuilder(),
+            new Literal(now),
+            parameters,
+            field -> {
+              throw new IllegalStateException("there is no field " + field);
+            });
+    Stages stages = new Stages(reader, planner.estimates(), pushes);
+    return new Planned(stages.of(root.rel), stages, root.validatedRowType.getFieldNames(), query);
+  }
+
+  private RelRoot planned(SqlNode query, Planner planner, LakeCatalog catalog) {
+    try {
+      return planner.plan(query);
+    } catch (CalciteContextException e) {
+      Optional<String> missing =
+          catalog.missing().or(() -> Labels.missingTable(e).map(catalog::missing));
+      throw missing.isPresent()
+          ? text.wrong(missing.get() + Labels.ofRecursion(text), Labels.place(e), e)
+          : text.wrong(e, Labels.nearColumn(text, e, catalog.columns()));
+    } catch (YsteronException e) {
+      throw e;
+    } catch (RuntimeException | AssertionError | LinkageError e) {
+      throw text.wrong(
+          "The query cannot be planned: %s".formatted(e), query.getParserPosition(), e);
+    }
+  }
+}
