@@ -326,7 +326,14 @@ public class LakeHandle {
    * @throws org.ysteron.error.InvalidInputException pointing at the place of the text that is wrong
    */
   public WriteResult execute(String text, @Nullable Object... parameters) {
-    return LakeView.sqlEngine().execute(this, text, Arrays.asList(parameters));
+    return LakeView.sql(SqlStatements.class).execute(this, text, Arrays.asList(parameters));
+  }
+
+  /** What carries statements out; the library {@code ysteron-sql} provides it. */
+  public interface SqlStatements {
+
+    /** Carries out a statement that changes rows; {@code parameters}: for its question marks. */
+    WriteResult execute(LakeHandle lake, String text, List<@Nullable Object> parameters);
   }
 
   /** The lake as of the newest commit; it does not follow later ones. */

@@ -31,7 +31,6 @@ import org.ysteron.report.Bookmark;
 import org.ysteron.report.CommitStamp;
 import org.ysteron.report.Position;
 import org.ysteron.report.TableInfo;
-import org.ysteron.report.WriteResult;
 import org.ysteron.task.StagedChange;
 import org.ysteron.task.WriteTask;
 
@@ -272,8 +271,13 @@ public final class LakeView {
     return sqlEngine().query(this, text, Arrays.asList(parameters));
   }
 
-  static SqlEngine sqlEngine() {
-    return ServiceLoader.load(SqlEngine.class, LakeView.class.getClassLoader())
+  private static SqlEngine sqlEngine() {
+    return sql(SqlEngine.class);
+  }
+
+  /** What the library {@code ysteron-sql} provides. */
+  static <T> T sql(Class<T> engine) {
+    return ServiceLoader.load(engine, LakeView.class.getClassLoader())
         .findFirst()
         .orElseThrow(
             () ->
@@ -281,13 +285,10 @@ public final class LakeView {
                     "SQL needs the library ysteron-sql, which is not on the class path."));
   }
 
-  /** What carries SQL out; the library {@code ysteron-sql} provides it. */
+  /** What carries queries out; the library {@code ysteron-sql} provides it. */
   public interface SqlEngine {
 
     /** Plans a query; {@code parameters} stand for its question marks. */
     Query query(LakeView lake, String text, List<@Nullable Object> parameters);
-
-    /** Carries out a statement that changes rows. */
-    WriteResult execute(LakeHandle lake, String text, List<@Nullable Object> parameters);
   }
 }

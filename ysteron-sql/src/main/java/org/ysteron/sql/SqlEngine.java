@@ -9,7 +9,7 @@ import org.ysteron.data.Query;
 import org.ysteron.report.WriteResult;
 
 /** Carries SQL out for {@link LakeView#sql} and {@link LakeHandle#execute}. Thread-safe. */
-public final class SqlEngine implements LakeView.SqlEngine {
+public final class SqlEngine implements LakeView.SqlEngine, LakeHandle.SqlStatements {
   @Override
   public Query query(LakeView lake, String text, List<@Nullable Object> parameters) {
     return SqlQuery.of(lake, Optional.empty(), text, parameters);
