@@ -13,10 +13,6 @@ public final class KeyTable {
   private final int words;
   private final Running running;
   private int[] slots = new int[2 * FEWEST];
-
-  /** The keys of one word beside their numbers, so that both are read at once. */
-  private long[] slotWords;
-
   private int shift = Long.SIZE - Integer.numberOfTrailingZeros(2 * FEWEST);
   private long[] keys;
   private int count;
@@ -26,13 +22,12 @@ public final class KeyTable {
     this.words = words;
     this.running = running;
     this.keys = new long[Math.max(1, words) * FEWEST];
-    this.slotWords = new long[words == 1 ? slots.length : 0];
     Arrays.fill(slots, -1);
     running.take(bytes());
   }
 
   private long bytes() {
-    return 4L * slots.length + 8L * slotWords.length + 8L * keys.length;
+    return 4L * slots.length + 8L * keys.length;
   }
 
   public int count() {
@@ -85,14 +80,14 @@ public final class KeyTable {
   /** Finds keys up to the first one that has no number; its place. */
   private int findKnown(long[] key, int from, int size, int[] numbers) {
     int[] inSlots = slots;
-    long[] known = slotWords;
+    long[] known = keys;
     int mask = inSlots.length - 1;
     int by = shift;
     for (int i = from; i < size; i++) {
       long word = key[i];
       int at = (int) (((word ^ (word >>> 32)) * MIX) >>> by);
       int number = inSlots[at];
-      while (number >= 0 && known[at] != word) {
+      while (number >= 0 && known[number] != word) {
         at = (at + 1) & mask;
         number = inSlots[at];
       }
@@ -111,7 +106,6 @@ public final class KeyTable {
     }
     int number = add();
     slots[at] = number;
-    slotWords[at] = word;
     keys[number] = word;
     growIfFull();
     return number;
@@ -188,8 +182,7 @@ public final class KeyTable {
     if (2 * count < slots.length) {
       return;
     }
-    running.take((words == 1 ? 12L : 4L) * slots.length);
-    long[] moreWords = new long[words == 1 ? 2 * slots.length : 0];
+    running.take(4L * slots.length);
     int[] more = new int[Math.multiplyExact(2, slots.length)];
     shift--;
     Arrays.fill(more, -1);
@@ -202,12 +195,8 @@ public final class KeyTable {
         at = (at + 1) & (more.length - 1);
       }
       more[at] = number;
-      if (words == 1) {
-        moreWords[at] = keys[number];
-      }
     }
     slots = more;
-    slotWords = moreWords;
   }
 
   private long hash(int number) {
