@@ -268,11 +268,7 @@ public final class LakeView {
    * @throws InvalidInputException pointing at the place of the text that is wrong
    */
   public Query sql(String text, @Nullable Object... parameters) {
-    return sqlEngine().query(this, text, Arrays.asList(parameters));
-  }
-
-  private static SqlEngine sqlEngine() {
-    return sql(SqlEngine.class);
+    return sql(SqlEngine.class).query(this, text, Arrays.asList(parameters));
   }
 
   /** What the library {@code ysteron-sql} provides. */

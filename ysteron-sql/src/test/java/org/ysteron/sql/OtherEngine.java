@@ -39,27 +39,31 @@ final class OtherEngine implements AutoCloseable {
   }
 
   static OtherEngine duckdb(Lake lake, List<String> tables) throws SQLException {
-    OtherEngine engine = new OtherEngine(DriverManager.getConnection("jdbc:duckdb:"), false);
-    engine.execute("create schema r");
-    for (String table : tables) {
-      engine.execute(
-          "create table %s (i integer, b bigint, d decimal(9, 2), w decimal(30, 4), t varchar, x double, taken date, ts timestamp, o boolean)"
-              .formatted(table));
-      engine.fill(lake, table);
-    }
-    return engine;
+    return new OtherEngine(DriverManager.getConnection("jdbc:duckdb:"), false)
+        .with(
+            lake,
+            tables,
+            "create schema r",
+            "i integer, b bigint, d decimal(9, 2), w decimal(30, 4), t varchar, x double, taken date, ts timestamp, o boolean");
   }
 
   static OtherEngine sqlite(Lake lake, List<String> tables) throws SQLException {
-    OtherEngine engine = new OtherEngine(DriverManager.getConnection("jdbc:sqlite::memory:"), true);
-    engine.execute("attach ':memory:' as r");
+    return new OtherEngine(DriverManager.getConnection("jdbc:sqlite::memory:"), true)
+        .with(
+            lake,
+            tables,
+            "attach ':memory:' as r",
+            "i integer, b integer, d any, w any, t text, x any, taken any, ts any, o integer");
+  }
+
+  private OtherEngine with(Lake lake, List<String> tables, String namespace, String columns)
+      throws SQLException {
+    execute(namespace);
     for (String table : tables) {
-      engine.execute(
-          "create table %s (i integer, b integer, d any, w any, t text, x any, taken any, ts any, o integer)"
-              .formatted(table));
-      engine.fill(lake, table);
+      execute("create table %s (%s)".formatted(table, columns));
+      fill(lake, table);
     }
-    return engine;
+    return this;
   }
 
   void execute(String sql) throws SQLException {

@@ -1,10 +1,8 @@
 package org.ysteron.sql.aggregate;
 
-import java.util.EnumSet;
 import java.util.List;
 import java.util.Locale;
 import java.util.Optional;
-import java.util.Set;
 import org.ysteron.data.Type;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
@@ -53,15 +51,15 @@ public record Aggregate(
     ONLY_VALUE,
     EVERY,
     SOME,
-    VAR_POP,
-    VAR_SAMP,
-    STDDEV_POP,
-    STDDEV_SAMP,
-    COVAR_POP,
-    COVAR_SAMP,
-    REGR_COUNT,
-    REGR_SXX,
-    REGR_SYY,
+    VAR_POP(true),
+    VAR_SAMP(true),
+    STDDEV_POP(true),
+    STDDEV_SAMP(true),
+    COVAR_POP(true),
+    COVAR_SAMP(true),
+    REGR_COUNT(true),
+    REGR_SXX(true),
+    REGR_SYY(true),
     /** Texts in an order, with a separator between them. */
     LISTAGG,
     PERCENTILE_CONT,
@@ -69,22 +67,20 @@ public record Aggregate(
     /** Which of the keys named by their numbers are not in the grouping set, as bits. */
     GROUPING;
 
-    /** Whether it is of variances and the like, of approximate numbers. */
-    public boolean isStatistical() {
-      return STATISTICAL.contains(this);
+    private final boolean isStatistical;
+
+    Function() {
+      this(false);
     }
 
-    private static final Set<Function> STATISTICAL =
-        EnumSet.of(
-            VAR_POP,
-            VAR_SAMP,
-            STDDEV_POP,
-            STDDEV_SAMP,
-            COVAR_POP,
-            COVAR_SAMP,
-            REGR_COUNT,
-            REGR_SXX,
-            REGR_SYY);
+    Function(boolean isStatistical) {
+      this.isStatistical = isStatistical;
+    }
+
+    /** Whether it is of variances and the like, of approximate numbers. */
+    public boolean isStatistical() {
+      return isStatistical;
+    }
 
     /** The function in SQL. */
     public String word() {

@@ -6,7 +6,6 @@ import java.util.List;
 import java.util.Objects;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.Batch;
-import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
@@ -15,9 +14,11 @@ import org.ysteron.data.VectorBuilder;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.compute.Held;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.MergedRuns;
 import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Running;
+import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Spill;
 
 /**
@@ -45,9 +46,9 @@ final class Collected extends Accumulator {
     this.call = call;
     this.types = types;
     this.kept = running.keeping("values in an order");
-    List<Field> fields = new ArrayList<>(List.of(Field.of("c0", Types.INTEGER)));
-    types.forEach(type -> fields.add(Field.of("c" + fields.size(), type)));
-    this.columns = Schema.of(fields);
+    List<Type> all = new ArrayList<>(List.of(Types.INTEGER));
+    all.addAll(types);
+    this.columns = Made.schema(all);
     this.builders = builders();
     orders.add(new Ordering.Order(0, false, false));
     for (Ordering.Order order : call.order()) {
@@ -122,11 +123,7 @@ final class Collected extends Accumulator {
       results = read();
       close();
     }
-    int[] some = new int[count];
-    for (int i = 0; i < count; i++) {
-      some[i] = from + i;
-    }
-    return Gather.values(results, some);
+    return Gather.values(results, Selected.between(from, from + count));
   }
 
   private Vector read() {

@@ -78,7 +78,7 @@ public final class RelTypes {
   }
 
   /** How a type is written in a CAST; empty for nested ones. */
-  public static Optional<SqlDataTypeSpec> spec(Type type, SqlParserPos at) {
+  public static Optional<SqlDataTypeSpec> spec(Type type) {
     if (type.isNested()) {
       return Optional.empty();
     }
@@ -88,8 +88,11 @@ public final class RelTypes {
     return Optional.of(
         new SqlDataTypeSpec(
             new SqlBasicTypeNameSpec(
-                planned.getSqlTypeName(), precision, hasScale ? planned.getScale() : -1, at),
-            at));
+                planned.getSqlTypeName(),
+                precision,
+                hasScale ? planned.getScale() : -1,
+                SqlParserPos.ZERO),
+            SqlParserPos.ZERO));
   }
 
   /** The types of a relation's fields. */

@@ -205,7 +205,7 @@ final class BuiltSide {
   }
 
   private Batch withoutNulls() {
-    return Gather.rows(all, Arrays.copyOf(Selected.upTo(rows), rows));
+    return Gather.rows(all, Selected.between(0, rows));
   }
 
   /** The rows, and a row of nulls behind them. */

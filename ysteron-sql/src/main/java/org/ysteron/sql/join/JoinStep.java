@@ -1,15 +1,14 @@
 package org.ysteron.sql.join;
 
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
-import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
 import org.ysteron.sql.keep.Keys;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.ProjectStep;
@@ -56,11 +55,9 @@ public record JoinStep(
     if (rightKeys.equals(Keys.columns(right.columns()))) {
       return this;
     }
-    List<Field> fields = new ArrayList<>();
-    for (Expression key : rightKeys) {
-      fields.add(Field.of("k" + fields.size(), running.typed(key, right.columns()).type()));
-    }
-    Schema keys = Schema.of(fields);
+    Schema keys =
+        Made.schema(
+            rightKeys.stream().map(key -> running.typed(key, right.columns()).type()).toList());
     return withRight(new ProjectStep(right, rightKeys, keys), Keys.columns(keys));
   }
 

@@ -1,13 +1,17 @@
 package org.ysteron.sql.keep;
 
+import java.util.ArrayList;
+import java.util.List;
 import java.util.function.IntPredicate;
 import org.jspecify.annotations.Nullable;
+import org.ysteron.data.Field;
+import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 
-/** Vectors made of words of 64 bits. */
+/** Vectors made of words of 64 bits, and what else columns of steps are made of. */
 public final class Made {
   private static final int WIDE_BYTES = 16;
 
@@ -66,6 +70,15 @@ public final class Made {
       }
     }
     return bits;
+  }
+
+  /** Columns of some types, under names that only steps know. */
+  public static Schema schema(List<Type> types) {
+    List<Field> columns = new ArrayList<>();
+    for (Type type : types) {
+      columns.add(Field.of("c" + columns.size(), type));
+    }
+    return Schema.of(columns);
   }
 
   /** So many nulls. */

@@ -1,6 +1,7 @@
 package org.ysteron.sql.keep;
 
 import org.ysteron.data.Vector;
+import org.ysteron.internal.filter.Ordered;
 
 /**
  * Numbers of 64 bits in the order of values: equal values have equal numbers, and a value that is
@@ -16,12 +17,7 @@ final class OrderWords {
    * @return whether values with equal numbers are equal
    */
   static boolean of(Vector vector, Ordering.Order order, long[] numbers) {
-    boolean tellsAll =
-        vector instanceof Vector.OfLong
-            || vector instanceof Vector.OfInt
-            || vector instanceof Vector.OfDouble
-            || vector instanceof Vector.OfFloat
-            || vector instanceof Vector.OfBoolean;
+    boolean tellsAll = !(vector instanceof Vector.OfBytes) && !vector.type().isNested();
     boolean nulls = vector.nulls() != null;
     for (int i = 0; i < numbers.length; i++) {
       if (nulls && vector.isNull(i)) {
@@ -36,30 +32,10 @@ final class OrderWords {
   }
 
   private static long number(Vector vector, int i) {
-    if (vector instanceof Vector.OfLong of) {
-      return of.values()[i];
-    }
-    if (vector instanceof Vector.OfInt of) {
-      return of.values()[i];
-    }
-    if (vector instanceof Vector.OfDouble of) {
-      return ordered(Double.doubleToLongBits(of.values()[i] + 0.0));
-    }
-    if (vector instanceof Vector.OfFloat of) {
-      return ordered(Double.doubleToLongBits(of.values()[i] + 0f));
-    }
-    if (vector instanceof Vector.OfBoolean of) {
-      return of.values()[i] ? 1 : 0;
-    }
     if (vector instanceof Vector.OfBytes of) {
       return begin(of.data(), of.starts()[i], of.lengths()[i]) ^ Long.MIN_VALUE;
     }
-    return 0;
-  }
-
-  /** The bits of a number, of which those of negative ones fall as the number rises. */
-  private static long ordered(long bits) {
-    return bits < 0 ? bits ^ Long.MAX_VALUE : bits;
+    return vector.type().isNested() ? 0 : Ordered.number(vector, i);
   }
 
   private static long begin(byte[] data, int start, int length) {

@@ -29,7 +29,7 @@ public final class Ordering {
 
   /** The positions of the rows in their order; equal ones stay as they are (merge sort). */
   public static int[] sorted(Batch batch, List<Order> orders, Running running) {
-    int[] rows = Arrays.copyOf(Selected.upTo(batch.size()), batch.size());
+    int[] rows = Selected.between(0, batch.size());
     if (!orders.isEmpty()) {
       Order first = orders.get(0);
       Vector vector = batch.vectors().get(first.column());

@@ -29,6 +29,15 @@ public final class Selected {
     return known;
   }
 
+  /** The numbers from one on, up to another that is excluded. */
+  public static int[] between(int from, int to) {
+    int[] numbers = new int[to - from];
+    for (int i = 0; i < numbers.length; i++) {
+      numbers[i] = from + i;
+    }
+    return numbers;
+  }
+
   /** The rows alone, in vectors that stay as they are. */
   public static Batch dense(SelectedBatch batch) {
     if (batch.rows() == null && batch.count() == batch.batch().size()) {

@@ -82,11 +82,8 @@ public final class Spill implements AutoCloseable {
         temporary.write(
             writer -> {
               for (int from = 0; from < all.size(); from += SLICE) {
-                int[] slice = new int[Math.min(SLICE, all.size() - from)];
-                for (int i = 0; i < slice.length; i++) {
-                  slice[i] = from + i;
-                }
-                writer.write(Gather.rows(all, slice));
+                int to = Math.min(all.size(), from + SLICE);
+                writer.write(Gather.rows(all, Selected.between(from, to)));
               }
             });
     running.spilled(file.size());

@@ -119,13 +119,13 @@ final class Correlates {
     List<Type> both = new ArrayList<>(types);
     right.columns().columns().forEach(column -> both.add(column.type()));
     JoinStep.Kind kind = Joins.kind(rel.getJoinType());
-    Schema pairs = Stage.schema(both);
+    Schema pairs = Made.schema(both);
     List<Type> marked = new ArrayList<>(types);
     marked.add(Types.BOOLEAN);
     Schema told =
         switch (kind) {
           case SEMI, ANTI -> columns;
-          case MARK -> Stage.schema(marked);
+          case MARK -> Made.schema(marked);
           default -> pairs;
         };
     RexNode condition = rel.getCondition();

@@ -13,6 +13,7 @@ import org.ysteron.data.VectorBuilder;
 import org.ysteron.expr.Column;
 import org.ysteron.report.ValueRange;
 import org.ysteron.sql.aggregate.Aggregate;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.run.RowsStep;
 import org.ysteron.sql.run.ScanStep;
 
@@ -41,7 +42,7 @@ final class FromMetadata {
       builder.add(told.get().value);
       vectors.add(builder.buildLast());
     }
-    Schema columns = Stage.schema(types);
+    Schema columns = Made.schema(types);
     Batch row = new Batch(columns.struct(), 1, vectors);
     return Optional.of(Stage.of(new RowsStep(row, columns, "of metadata of " + table.name())));
   }

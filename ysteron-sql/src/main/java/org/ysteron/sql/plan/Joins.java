@@ -17,6 +17,7 @@ import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.sql.join.JoinStep;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.Renaming;
 
@@ -43,14 +44,14 @@ final class Joins {
     Step passing = turns ? right.step() : left.step();
     List<Type> types = new ArrayList<>(types(passing));
     types.addAll(types(kept));
-    Schema both = Stage.schema(types);
+    Schema both = Made.schema(types);
     Schema columns =
         switch (kind) {
           case SEMI, ANTI -> left.step().columns();
           case MARK -> {
             List<Type> marked = new ArrayList<>(types(passing));
             marked.add(Types.BOOLEAN);
-            yield Stage.schema(marked);
+            yield Made.schema(marked);
           }
           default -> both;
         };

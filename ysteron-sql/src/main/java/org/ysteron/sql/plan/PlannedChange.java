@@ -1,5 +1,6 @@
 package org.ysteron.sql.plan;
 
+import com.google.common.base.Suppliers;
 import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
@@ -8,7 +9,9 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.Function;
+import java.util.function.Supplier;
 import org.apache.calcite.sql.SqlCall;
+import org.apache.calcite.sql.SqlDataTypeSpec;
 import org.apache.calcite.sql.SqlDelete;
 import org.apache.calcite.sql.SqlDynamicParam;
 import org.apache.calcite.sql.SqlIdentifier;
@@ -32,7 +35,6 @@ import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
 import org.ysteron.internal.form.Defaults;
-import org.ysteron.internal.text.NearNames;
 import org.ysteron.sql.catalog.LakeCatalog;
 import org.ysteron.sql.catalog.PlannedTable;
 import org.ysteron.sql.catalog.RelTypes;
@@ -40,6 +42,7 @@ import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.ScanStep;
 import org.ysteron.sql.run.ValuesStep;
 import org.ysteron.sql.text.SqlText;
+import org.ysteron.sql.text.SqlValues;
 
 /** A statement that changes rows of one table. */
 public sealed interface PlannedChange {
@@ -70,6 +73,9 @@ public sealed interface PlannedChange {
    */
   record Delete(String table, Optional<Condition> condition) implements PlannedChange {}
 
+  /** An UPDATE or DELETE whose condition no row can pass. */
+  record Nothing(String table) implements PlannedChange {}
+
   /**
    * Plans a statement.
    *
@@ -91,8 +97,6 @@ public sealed interface PlannedChange {
 
   /** One statement that is planned. */
   record Planned(Planning planning, LakeView lake, Function<TableView, PlannedTable> tables) {
-    private static final Optional<Condition> NONE = Optional.of(new Condition.Or(List.of()));
-
     private static final String NEEDED = "A change is one statement INSERT, UPDATE or DELETE.";
 
     PlannedChange of(List<SqlNode> statements) {
@@ -153,42 +157,39 @@ public sealed interface PlannedChange {
       List<Expression> fields = new ArrayList<>();
       for (Field column : schema.columns()) {
         Expression value = given.get(column.name());
-        fields.add(stage.as(value == null ? standard(column, defaults) : value, column.type()));
+        Expression standard = new Literal(defaults.of(column.standard(), column));
+        fields.add(stage.as(value == null ? standard : value, column.type()));
       }
       return new Insert(table.name(), schema, new Stage(stage.step(), fields).whole().step());
     }
 
-    /** What a column gets that is not named: its default, or null. */
-    private Expression standard(Field column, Defaults defaults) {
-      return new Literal(
-          column.computedDefault().isPresent()
-              ? defaults.value(column)
-              : column.writeDefault().orElse(null));
-    }
-
     /** Rows of VALUES, whose parameters are of the types of the columns. */
     private static SqlNode typed(SqlNode rows, List<String> columns, Schema schema) {
-      if (rows.getKind() != SqlKind.VALUES) {
-        return rows;
-      }
-      for (SqlNode row : ((SqlCall) rows).getOperandList()) {
-        SqlCall values = (SqlCall) row;
-        for (int c = 0; c < Math.min(columns.size(), values.operandCount()); c++) {
-          values.setOperand(c, typed(values.operand(c), columns.get(c), schema));
+      for (int c = 0; c < columns.size() && rows.getKind() == SqlKind.VALUES; c++) {
+        Supplier<Optional<SqlDataTypeSpec>> type = spec(columns.get(c), schema);
+        for (SqlNode row : ((SqlCall) rows).getOperandList()) {
+          SqlCall values = (SqlCall) row;
+          if (c < values.operandCount()) {
+            values.setOperand(c, typed(values.operand(c), type));
+          }
         }
       }
       return rows;
     }
 
-    /** A parameter as one of the type of a column; whether a text is too long is tested later. */
-    private static SqlNode typed(SqlNode value, String column, Schema schema) {
-      if (!(value instanceof SqlDynamicParam)) {
-        return value;
-      }
+    /** A parameter as one of a type; other values are as they are. */
+    private static SqlNode typed(SqlNode value, Supplier<Optional<SqlDataTypeSpec>> type) {
+      return value instanceof SqlDynamicParam
+          ? type.get()
+              .<SqlNode>map(spec -> SqlStdOperatorTable.CAST.createCall(at(value), value, spec))
+              .orElse(value)
+          : value;
+    }
+
+    /** The type of a column in a CAST; whether a text is too long is tested later. */
+    private static Supplier<Optional<SqlDataTypeSpec>> spec(String column, Schema schema) {
       Type type = schema.columns().get(schema.indexOf(column)).type();
-      return RelTypes.spec(type.isText() ? Types.text() : type, at(value))
-          .<SqlNode>map(spec -> SqlStdOperatorTable.CAST.createCall(at(value), value, spec))
-          .orElse(value);
+      return Suppliers.memoize(() -> RelTypes.spec(type.isText() ? Types.text() : type));
     }
 
     /** A column that gets a value, once. */
@@ -197,19 +198,7 @@ public sealed interface PlannedChange {
         throw wrong(
             "A column gets a value as a whole; name it alone, without its table.", at(named));
       }
-      String name = ((SqlIdentifier) named).getSimple();
-      List<String> alike =
-          schema.columns().stream().map(Field::name).filter(name::equalsIgnoreCase).toList();
-      String found = schema.indexOf(name) >= 0 || alike.size() != 1 ? name : alike.get(0);
-      if (schema.indexOf(found) < 0) {
-        throw wrong(
-            "There is no column %s.%s"
-                .formatted(
-                    name,
-                    NearNames.didYouMean(
-                        name, schema.columns().stream().map(Field::name).toList())),
-            named.getParserPosition());
-      }
+      String found = SqlValues.column((SqlIdentifier) named, schema, planning.text()).name();
       if (before.contains(found)) {
         throw wrong("Column " + found + " gets two values.", named.getParserPosition());
       }
@@ -225,12 +214,12 @@ public sealed interface PlannedChange {
       SqlNodeList given = new SqlNodeList(at(update.getSourceExpressionList()));
       for (int c = 0; c < columns.size(); c++) {
         SqlNode value = update.getSourceExpressionList().get(c);
-        given.add(typed(value, columns.get(c), table.schema()));
+        given.add(typed(value, spec(columns.get(c), table.schema())));
       }
       Optional<Stage> scanned =
           scanned(update.getTargetTable(), update.getAlias(), given, update.getCondition());
       if (scanned.isEmpty()) {
-        return new Delete(table.name(), NONE);
+        return new Nothing(table.name());
       }
       Stage stage = scanned.get();
       Map<String, Expression> values = new LinkedHashMap<>();
@@ -246,9 +235,9 @@ public sealed interface PlannedChange {
       SqlNodeList one = SqlNodeList.of(SqlLiteral.createExactNumeric("1", at(delete)));
       Optional<Stage> scanned =
           scanned(delete.getTargetTable(), delete.getAlias(), one, delete.getCondition());
-      Optional<Condition> condition =
-          scanned.isEmpty() ? NONE : ((ScanStep) scanned.get().step()).condition();
-      return new Delete(table.name(), condition);
+      return scanned.isEmpty()
+          ? new Nothing(table.name())
+          : new Delete(table.name(), ((ScanStep) scanned.get().step()).condition());
     }
 
     private static SqlParserPos at(SqlNode node) {

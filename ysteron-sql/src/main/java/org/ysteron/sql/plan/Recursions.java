@@ -5,6 +5,7 @@ import org.apache.calcite.rel.core.RepeatUnion;
 import org.apache.calcite.rel.core.TableScan;
 import org.apache.calcite.schema.TransientTable;
 import org.ysteron.sql.catalog.RelTypes;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.RecursionStep;
 import org.ysteron.sql.run.RoundStep;
@@ -21,7 +22,7 @@ final class Recursions {
   static Stage round(TableScan scan) {
     return Stage.of(
         new RoundStep(
-            key(scan.getTable()), name(scan.getTable()), Stage.schema(RelTypes.ofFields(scan))));
+            key(scan.getTable()), name(scan.getTable()), Made.schema(RelTypes.ofFields(scan))));
   }
 
   static Stage of(RepeatUnion recursion, Stages stages) {
@@ -35,7 +36,7 @@ final class Recursions {
             key(table),
             recursion.all,
             name(table),
-            Stage.schema(RelTypes.ofFields(recursion))));
+            Made.schema(RelTypes.ofFields(recursion))));
   }
 
   private static Object key(RelOptTable table) {

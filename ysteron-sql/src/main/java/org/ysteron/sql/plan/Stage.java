@@ -14,6 +14,7 @@ import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
 import org.ysteron.internal.typing.Typing;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.ProjectStep;
 import org.ysteron.sql.run.ScanStep;
@@ -63,7 +64,7 @@ record Stage(Step step, List<Expression> fields) {
   Stage whole() {
     List<Type> types = types();
     noIntervals(types);
-    return of(new ProjectStep(reading(fields), fields, schema(types)));
+    return of(new ProjectStep(reading(fields), fields, Made.schema(types)));
   }
 
   /** Refuses columns that would be intervals. */
@@ -76,15 +77,6 @@ record Stage(Step step, List<Expression> fields) {
 
   static List<String> names(Schema columns) {
     return columns.columns().stream().map(Field::name).toList();
-  }
-
-  /** Columns of some types, under names that only steps know. */
-  static Schema schema(List<Type> types) {
-    List<Field> columns = new ArrayList<>();
-    for (Type type : types) {
-      columns.add(Field.of("c" + columns.size(), type));
-    }
-    return Schema.of(columns);
   }
 
   /** An expression as one of a type; texts of every length are alike. */

@@ -33,6 +33,7 @@ import org.ysteron.expr.Expression;
 import org.ysteron.sql.catalog.PlannedTable;
 import org.ysteron.sql.catalog.RelTypes;
 import org.ysteron.sql.inside.InsideStep;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.AggregateStep;
 import org.ysteron.sql.run.FilterStep;
@@ -194,7 +195,7 @@ final class Stages {
     if (told.isPresent()) {
       return told.get();
     }
-    Schema columns = Stage.schema(types);
+    Schema columns = Made.schema(types);
     if (Aggregates.areOfSameDistinct(calls)
         && sets.size() == 1
         && sets.get(0).size() == by.size()) {
@@ -250,7 +251,7 @@ final class Stages {
 
   private static Stage distinct(Stage all) {
     List<List<Integer>> sets = List.of(IntStream.range(0, all.fields().size()).boxed().toList());
-    Schema columns = Stage.schema(all.types());
+    Schema columns = Made.schema(all.types());
     return Stage.of(new AggregateStep(all.step(), all.fields(), sets, List.of(), columns));
   }
 
@@ -290,6 +291,6 @@ final class Stages {
       rows.add(tuple.stream().map(RexLiterals::of).toList());
     }
     Stage.noIntervals(types);
-    return Stage.of(new ValuesStep(rows, Stage.schema(types)));
+    return Stage.of(new ValuesStep(rows, Made.schema(types)));
   }
 }

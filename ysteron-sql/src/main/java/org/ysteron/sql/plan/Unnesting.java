@@ -7,6 +7,7 @@ import org.ysteron.data.Type;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Expression;
 import org.ysteron.sql.catalog.RelTypes;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.run.UnnestStep;
 
 /** Makes steps of UNNEST. */
@@ -60,7 +61,7 @@ final class Unnesting {
     Stage unnested =
         Stage.of(
             new UnnestStep(
-                whole.step(), lists, flat, rel.withOrdinality, keepsEmpty, Stage.schema(types)));
+                whole.step(), lists, flat, rel.withOrdinality, keepsEmpty, Made.schema(types)));
     List<Expression> fields = new ArrayList<>(unnested.fields().subList(0, inputs));
     fields.addAll(unnested.fields().subList(all.size(), types.size()));
     return new Stage(unnested.step(), fields);

@@ -22,6 +22,7 @@ import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
 import org.ysteron.expr.Operator;
 import org.ysteron.sql.aggregate.Aggregate;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.window.Window.Bound;
@@ -69,7 +70,7 @@ final class Windows {
               excluded(group, calls),
               calls));
     }
-    Stage all = Stage.of(new WindowStep(rows, windows, Stage.schema(types)));
+    Stage all = Stage.of(new WindowStep(rows, windows, Made.schema(types)));
     List<Expression> told = new ArrayList<>(all.fields().subList(0, inputs));
     told.addAll(all.fields().subList(fields.size(), all.fields().size()));
     return new Stage(all.step(), told);

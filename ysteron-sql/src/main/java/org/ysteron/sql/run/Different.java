@@ -5,7 +5,6 @@ import java.util.List;
 import java.util.function.Consumer;
 import java.util.stream.IntStream;
 import org.ysteron.data.Batch;
-import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.data.Type;
@@ -13,9 +12,9 @@ import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.evaluate.Computation;
-import org.ysteron.internal.read.Source;
 import org.ysteron.sql.keep.KeyTable;
 import org.ysteron.sql.keep.Keys;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Spill;
@@ -51,9 +50,9 @@ final class Different implements AutoCloseable {
     this.keys = new Keys(types, running);
     keys.of(of, from, running);
     this.pairs = new KeyTable(2, running);
-    List<Field> fields = new ArrayList<>(List.of(Field.of("c0", Types.INTEGER)));
-    types.forEach(type -> fields.add(Field.of("c" + fields.size(), type)));
-    this.waiting = Schema.of(fields);
+    List<Type> columns = new ArrayList<>(List.of(Types.INTEGER));
+    columns.addAll(types);
+    this.waiting = Made.schema(columns);
   }
 
   /**
@@ -134,9 +133,7 @@ final class Different implements AutoCloseable {
     List<Expression> columns = Keys.columns(waiting);
     List<Integer> set = IntStream.range(0, columns.size()).boxed().toList();
     Step each = new AggregateStep(spill.part(0), columns, List.of(set), List.of(), waiting);
-    try (Source<SelectedBatch> rows = each.open(all)) {
-      rows.each(told);
-    }
+    each.open(all).each(told);
     close();
   }
 

@@ -1,12 +1,6 @@
 package org.ysteron.sql.run;
 
 import java.util.List;
-import java.util.Optional;
-import org.ysteron.data.Results;
-import org.ysteron.data.Schema;
-import org.ysteron.data.SelectedBatch;
-import org.ysteron.internal.read.Source;
-import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
 
 /** Steps that share the files of a scan, each for a thread of its own. */
@@ -32,32 +26,9 @@ final class ScanParts {
         && !scan.counted()
         && scan.table().record().totals().rows() >= LEAST_ROWS) {
       return scan.scan().selectedBatches(count).stream()
-          .map(part -> (Step) new Part(part, scan.columns()))
+          .map(part -> (Step) new OnceStep(ScanStep.rows(part), scan.columns()))
           .toList();
     }
     return List.of();
-  }
-
-  /** A share of a scan. */
-  private record Part(Results<SelectedBatch> rows, Schema columns) implements Step {
-    @Override
-    public List<Step> inputs() {
-      return List.of();
-    }
-
-    @Override
-    public Source<SelectedBatch> begin(Running running) {
-      return new Source<>() {
-        @Override
-        public Optional<SelectedBatch> next() {
-          return rows.next();
-        }
-
-        @Override
-        public void close() {
-          rows.close();
-        }
-      };
-    }
   }
 }

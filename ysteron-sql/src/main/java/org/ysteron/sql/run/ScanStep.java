@@ -66,8 +66,7 @@ public record ScanStep(
 
   /** The same where a condition is true. */
   public ScanStep where(Condition also) {
-    Condition both =
-        condition.map(one -> (Condition) new Condition.And(List.of(one, also))).orElse(also);
+    Condition both = condition.map(one -> one.and(also)).orElse(also);
     return new ScanStep(scan.where(also), table, Optional.of(both), noted, counted, columns, -1);
   }
 
@@ -78,25 +77,22 @@ public record ScanStep(
 
   @Override
   public Source<SelectedBatch> begin(Running running) {
-    return counted ? new Count(scan) : new Rows(scan.selectedBatches());
+    return counted ? new Count(scan) : rows(scan.selectedBatches());
   }
 
-  private static final class Rows implements Source<SelectedBatch> {
-    private final Results<SelectedBatch> results;
+  /** The rows of a scan, or of a part of it. */
+  static Source<SelectedBatch> rows(Results<SelectedBatch> results) {
+    return new Source<>() {
+      @Override
+      public Optional<SelectedBatch> next() {
+        return results.next();
+      }
 
-    Rows(Results<SelectedBatch> results) {
-      this.results = results;
-    }
-
-    @Override
-    public Optional<SelectedBatch> next() {
-      return results.next();
-    }
-
-    @Override
-    public void close() {
-      results.close();
-    }
+      @Override
+      public void close() {
+        results.close();
+      }
+    };
   }
 
   /** As many rows without columns as there are. */

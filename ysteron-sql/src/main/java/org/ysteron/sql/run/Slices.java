@@ -8,6 +8,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.keep.Selected;
 
 /**
  * A large batch in pieces of a usual size. The pieces are batches of their own, since what computes
@@ -42,12 +43,8 @@ public final class Slices implements Source<SelectedBatch> {
     if (count <= 0) {
       return Optional.empty();
     }
-    int[] rows = new int[count];
-    for (int i = 0; i < count; i++) {
-      rows[i] = next + i;
-    }
+    Batch some = count == all.size() ? all : Gather.rows(all, Selected.between(next, next + count));
     next += count;
-    Batch some = count == all.size() ? all : Gather.rows(all, rows);
     return Optional.of(new SelectedBatch(some, null, count));
   }
 

@@ -7,8 +7,8 @@ import java.util.Optional;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlUpdate;
+import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
-import org.ysteron.data.Type;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.YsteronException;
 import org.ysteron.expr.Expression;
@@ -51,19 +51,24 @@ public final class SqlValues {
     Map<String, Expression> values = new LinkedHashMap<>();
     for (int i = 0; i < update.getTargetColumnList().size(); i++) {
       SqlIdentifier column = (SqlIdentifier) update.getTargetColumnList().get(i);
-      String name = ExpressionReader.fold(table.struct(), column.getSimple());
-      Type type;
-      try {
-        type = table.resolve(Schema.path(List.of(name))).get(0).type();
-      } catch (YsteronException e) {
-        throw text.wrong(e.getMessage(), column.getParserPosition(), e);
-      }
+      Field set = column(column, table, text);
+      String name = set.name();
       SqlNode value = update.getSourceExpressionList().get(i);
-      if (values.put(name, reader.checkedValue(value, type)) != null) {
+      if (values.put(name, reader.checkedValue(value, set.type())) != null) {
         throw text.wrong("Column " + name + " is set twice.", column.getParserPosition(), null);
       }
     }
     return values;
+  }
+
+  /** The column that an assignment names, exactly, or when only one differs by case. */
+  public static Field column(SqlIdentifier named, Schema table, SqlText text) {
+    String name = ExpressionReader.fold(table.struct(), named.getSimple());
+    try {
+      return table.resolve(Schema.path(List.of(name))).get(0);
+    } catch (YsteronException e) {
+      throw text.wrong(e.getMessage(), named.getParserPosition(), e);
+    }
   }
 
   /** Parses an expression over a row of the table and one of the source. */

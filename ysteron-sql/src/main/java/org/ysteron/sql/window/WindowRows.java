@@ -96,14 +96,9 @@ final class WindowRows implements AutoCloseable {
 
     /** The positions of places in the batch. */
     int[] rows(int start, int end) {
-      if (sorted != null) {
-        return Arrays.copyOfRange(sorted, start, end);
-      }
-      int[] all = new int[end - start];
-      for (int i = 0; i < all.length; i++) {
-        all[i] = start - from + i;
-      }
-      return all;
+      return sorted == null
+          ? Selected.between(start - from, end - from)
+          : Arrays.copyOfRange(sorted, start, end);
     }
 
     /** What was computed of the page for someone. */
@@ -178,8 +173,7 @@ final class WindowRows implements AutoCloseable {
 
   private static boolean[] changes(
       Batch page, Optional<Batch> before, List<Ordering.Order> orders) {
-    int[] all = Arrays.copyOf(Selected.upTo(page.size()), page.size());
-    boolean[] changes = Ordering.changes(page, orders, all);
+    boolean[] changes = Ordering.changes(page, orders, Selected.between(0, page.size()));
     changes[0] = before.isEmpty() || Ordering.compare(before.get(), 0, page, 0, orders) != 0;
     return changes;
   }
