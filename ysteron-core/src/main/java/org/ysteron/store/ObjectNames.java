@@ -1,10 +1,8 @@
 package org.ysteron.store;
 
-import java.util.regex.Pattern;
-
 /** The rule for object names. */
 final class ObjectNames {
-  private static final Pattern SEGMENT = Pattern.compile("[A-Za-z0-9_-][A-Za-z0-9._-]{0,199}");
+  private static final int LONGEST_SEGMENT = 200;
 
   private ObjectNames() {}
 
@@ -12,8 +10,8 @@ final class ObjectNames {
     int start = 0;
     while (true) {
       int slash = name.indexOf('/', start);
-      String segment = name.substring(start, slash < 0 ? name.length() : slash);
-      if (!SEGMENT.matcher(segment).matches()) {
+      int end = slash < 0 ? name.length() : slash;
+      if (!isSegment(name, start, end)) {
         throw new IllegalArgumentException("not an object name: " + name);
       }
       if (slash < 0) {
@@ -27,5 +25,20 @@ final class ObjectNames {
     if (!name.isEmpty()) {
       check(name);
     }
+  }
+
+  /** Whether a part of a name matches {@code [A-Za-z0-9_-][A-Za-z0-9._-]{0,199}}. */
+  private static boolean isSegment(String name, int start, int end) {
+    if (start == end || end - start > LONGEST_SEGMENT || name.charAt(start) == '.') {
+      return false;
+    }
+    for (int i = start; i < end; i++) {
+      char c = name.charAt(i);
+      boolean plain = (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9');
+      if (!plain && c != '_' && c != '-' && c != '.') {
+        return false;
+      }
+    }
+    return true;
   }
 }

@@ -16,11 +16,12 @@ import org.ysteron.report.CommitStamp;
 /** Reads the lines behind the first. */
 record EntryHeadParser(JsonObject first, long number, long objectLength) {
   EntryHead parse(List<JsonObject> lines, EntryHead.Sum sum) {
+    Instant time = time();
     List<EntryHead.CommitLines> commits = new ArrayList<>();
     JsonObject last = null;
     for (JsonObject line : lines) {
       switch (line.kind()) {
-        case EntryHead.COMMIT -> commits.add(commit(line, commits.size()));
+        case EntryHead.COMMIT -> commits.add(commit(line, commits.size(), time));
         case EntryHead.TABLE -> {
           if (commits.isEmpty()) {
             throw new DamagedException("a table is listed before the first commit.");
@@ -51,7 +52,7 @@ record EntryHeadParser(JsonObject first, long number, long objectLength) {
     return new EntryHead(
         first.uuid("lake"),
         number,
-        time(),
+        time,
         first.number("start"),
         first.text("parent"),
         EntryHead.texts(first, EntryHead.READERS),
@@ -69,7 +70,7 @@ record EntryHeadParser(JsonObject first, long number, long objectLength) {
     }
   }
 
-  private EntryHead.CommitLines commit(JsonObject line, int place) {
+  private EntryHead.CommitLines commit(JsonObject line, int place, Instant time) {
     Map<String, String> labels = new LinkedHashMap<>();
     if (line.has(EntryHead.LABELS)) {
       line.object(EntryHead.LABELS).members().forEach((k, v) -> labels.put((String) k, (String) v));
@@ -79,7 +80,7 @@ record EntryHeadParser(JsonObject first, long number, long objectLength) {
             number,
             first.number("first commit") + place,
             line.uuid(EntryHead.COMMIT),
-            time(),
+            time,
             line.text("author"),
             line.text("program"),
             line.text("note"),

@@ -49,7 +49,14 @@ public final class Numbering {
 
   /** The number of a path that {@link #path} gave. */
   public static long ofPath(String path) {
-    return Long.parseLong(path.replaceAll("[a-z/]", ""));
+    StringBuilder digits = new StringBuilder(path.length());
+    for (int i = 0; i < path.length(); i++) {
+      char c = path.charAt(i);
+      if (c != '/' && (c < 'a' || c > 'z')) {
+        digits.append(c);
+      }
+    }
+    return Long.parseLong(digits, 0, digits.length(), 10);
   }
 
   /** How many levels of three digits there are below a first segment; 0 when it is none. */

@@ -4,7 +4,6 @@ import java.math.BigDecimal;
 import java.util.ArrayList;
 import java.util.IdentityHashMap;
 import java.util.List;
-import java.util.Map;
 import java.util.Optional;
 import org.apache.calcite.rel.RelFieldCollation;
 import org.apache.calcite.rel.core.Window;
@@ -48,7 +47,7 @@ final class Windows {
       boolean isInterval = input.type(fields.get(c)) instanceof Type.Interval;
       fields.set(c, isInterval ? new Literal(0) : fields.get(c));
     }
-    Map<Window.RexWinAggCall, Integer> defaults = defaults(rel, input, fields);
+    IdentityHashMap<Window.RexWinAggCall, Integer> defaults = defaults(rel, input, fields);
     Stage whole = new Stage(input.step(), fields).whole();
     Step rows = whole.step();
     List<Type> types = new ArrayList<>(whole.types());
@@ -150,9 +149,9 @@ final class Windows {
   }
 
   /** What LAG and LEAD give where there is no row, as fields of the type of their values. */
-  private static Map<Window.RexWinAggCall, Integer> defaults(
+  private static IdentityHashMap<Window.RexWinAggCall, Integer> defaults(
       Window rel, Stage input, List<Expression> fields) {
-    Map<Window.RexWinAggCall, Integer> defaults = new IdentityHashMap<>();
+    IdentityHashMap<Window.RexWinAggCall, Integer> defaults = new IdentityHashMap<>();
     for (Window.Group group : rel.groups) {
       for (Window.RexWinAggCall call : group.aggCalls) {
         Function function = function((SqlAggFunction) call.getOperator());
