@@ -39,7 +39,7 @@ public final class SqlQuery implements Query {
   private final Workers workers;
   private final Watch watch;
   private final boolean pushes;
-  private final int threads;
+  private final Running.Threads threads;
 
   private SqlQuery(
       PlannedQuery planned,
@@ -48,7 +48,7 @@ public final class SqlQuery implements Query {
       Workers workers,
       Watch watch,
       boolean pushes,
-      int threads) {
+      Running.Threads threads) {
     this.planned = planned;
     this.threads = threads;
     this.pushes = pushes;
@@ -86,7 +86,9 @@ public final class SqlQuery implements Query {
         workers(options),
         new Watch(lake.monitor()),
         pushes,
-        pushes ? options.threads().orElse(1) : 1);
+        pushes
+            ? Running.Threads.upTo(options.threads().orElseGet(Means::standardThreads))
+            : Running.Threads.ONE);
   }
 
   private static long memory(LakeOptions options) {
@@ -103,12 +105,17 @@ public final class SqlQuery implements Query {
   static Running running(LakeView lake, Instant now) {
     LakeOptions options = lake.options();
     Watch watch = new Watch(lake.monitor());
-    return new Running(now, memory(options), workers(options), watch, true, 1);
+    return new Running(now, memory(options), workers(options), watch, true, Running.Threads.ONE);
   }
 
   @Override
   public SqlQuery within(long bytes) {
     return new SqlQuery(planned, now, bytes, workers, watch, pushes, threads);
+  }
+
+  /** The same query by other threads. */
+  SqlQuery by(Running.Threads others) {
+    return new SqlQuery(planned, now, mostBytes, workers, watch, pushes, others);
   }
 
   @Override

@@ -8,17 +8,19 @@ import java.util.Collections;
 import java.util.List;
 import java.util.Optional;
 import java.util.Random;
+import java.util.function.UnaryOperator;
 import org.junit.jupiter.api.Test;
 import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.Lake;
 import org.ysteron.data.Results;
 import org.ysteron.data.Row;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.sql.keep.Running;
 
 /**
  * Random queries on random rows give the rows that DuckDB finds, and SQLite where a query means the
- * same to it; without push-down and with little memory they give them again. More of them: {@code
- * -Dysteron.queries=5000 -Dysteron.seed=1}.
+ * same to it; without push-down, by several threads and with little memory they give them again.
+ * More of them: {@code -Dysteron.queries=5000 -Dysteron.seed=1}.
  */
 class RandomQueriesTest {
   private static final int QUERIES = Integer.getInteger("ysteron.queries", 200);
@@ -26,6 +28,10 @@ class RandomQueriesTest {
   private static final int BLOCK = 50;
   private static final long MUCH = 1L << 30;
   private static final long LITTLE = 200_000;
+
+  /** Threads that share the smallest tables, too. */
+  private static final Running.Threads THREE = new Running.Threads(3, 0);
+
   private static final List<Integer> SIZES = List.of(0, 1, 7, 40, 200);
 
   @TempDir Path directory;
@@ -100,6 +106,10 @@ class RandomQueriesTest {
       if (!ours.equals(plainly)) {
         return different(query, ours, "without push-down", plainly);
       }
+      List<String> shared = ours(lake, query, true, made -> made.by(THREE));
+      if (!ours.equals(shared)) {
+        return different(query, ours, "by three threads", shared);
+      }
       Optional<List<String>> little = withLittle(lake, query);
       if (little.isPresent() && !ours.equals(little.get())) {
         return different(query, ours, "with little memory", little.get());
@@ -155,9 +165,14 @@ class RandomQueriesTest {
   }
 
   private static List<String> ours(Lake lake, String query, boolean pushes, long bytes) {
+    return ours(lake, query, pushes, made -> made.within(bytes));
+  }
+
+  private static List<String> ours(
+      Lake lake, String query, boolean pushes, UnaryOperator<SqlQuery> way) {
     SqlQuery made = SqlQuery.of(lake.now(), Optional.empty(), query, List.of(), pushes);
     List<String> found = new ArrayList<>();
-    try (Results<Row> rows = made.within(bytes).rows()) {
+    try (Results<Row> rows = way.apply(made).rows()) {
       for (Row row : rows) {
         List<String> values = new ArrayList<>();
         for (int c = 0; c < made.labels().size(); c++) {

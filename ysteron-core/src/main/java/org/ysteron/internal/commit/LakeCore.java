@@ -128,7 +128,7 @@ public final class LakeCore implements AutoCloseable {
 
     private Means means() {
       return new Means(
-          options.threads().orElseGet(() -> Runtime.getRuntime().availableProcessors()),
+          options.threads().orElseGet(Means::standardThreads),
           options.memory().orElseGet(Means::standardMemory),
           options.temporaryDirectory().orElseGet(Means::standardTemporary));
     }

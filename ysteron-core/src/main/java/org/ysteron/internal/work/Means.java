@@ -15,6 +15,11 @@ public record Means(int threads, long memory, Path temporary) {
     return new Means(threads, standardMemory(), standardTemporary());
   }
 
+  /** One for each processor. */
+  public static int standardThreads() {
+    return Runtime.getRuntime().availableProcessors();
+  }
+
   /** A quarter of the heap. */
   public static long standardMemory() {
     return Runtime.getRuntime().maxMemory() / 4;

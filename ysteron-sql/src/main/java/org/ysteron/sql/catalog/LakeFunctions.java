@@ -44,15 +44,22 @@ public final class LakeFunctions implements SqlOperatorTable {
           .withPercentile(true)
           .withAllowsFraming(false);
 
-  /** PERCENTILE_DISC, of every type that has an order. */
-  private static final SqlAggFunction PERCENTILE_DISC =
+  private static final SqlBasicAggFunction PERCENTILE_DISC =
       SqlBasicAggFunction.create(
               SqlKind.PERCENTILE_DISC,
               ReturnTypes.PERCENTILE_DISC_CONT,
               OperandTypes.UNIT_INTERVAL_NUMERIC_LITERAL)
           .withFunctionType(SqlFunctionCategory.SYSTEM)
           .withGroupOrder(Optionality.MANDATORY)
+          .withPercentile(true)
           .withAllowsFraming(false);
+
+  private static final SqlAggFunction OF_ANY_ORDER = PERCENTILE_DISC.withPercentile(false);
+
+  /** A call whose order is not tested: PERCENTILE_DISC takes every type that has one. */
+  static SqlCall ofAnyOrder(SqlCall call) {
+    return call.getKind() == SqlKind.PERCENTILE_DISC ? called(OF_ANY_ORDER, call) : call;
+  }
 
   /** A call of a function that the parser knows and that is another one here. */
   static SqlCall own(SqlCall call) {
@@ -62,10 +69,12 @@ public final class LakeFunctions implements SqlOperatorTable {
           case PERCENTILE_DISC -> PERCENTILE_DISC;
           default -> null;
         };
-    return own == null
-        ? call
-        : own.createCall(
-            call.getFunctionQuantifier(), call.getParserPosition(), call.getOperandList());
+    return own == null ? call : called(own, call);
+  }
+
+  private static SqlCall called(SqlAggFunction function, SqlCall call) {
+    return function.createCall(
+        call.getFunctionQuantifier(), call.getParserPosition(), call.getOperandList());
   }
 
   private static SqlAggFunction ofNumber(SqlKind kind) {

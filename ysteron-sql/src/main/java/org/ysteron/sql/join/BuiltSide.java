@@ -59,6 +59,27 @@ final class BuiltSide {
     }
   }
 
+  private BuiltSide(BuiltSide of, JoinStep join) {
+    this.running = of.running;
+    this.types = of.types;
+    this.keys = of.keys.reading();
+    this.columns = of.columns;
+    this.keeps = of.keeps;
+    this.kept = of.kept;
+    this.first = of.first;
+    this.next = of.next;
+    this.rows = of.rows;
+    this.all = of.all;
+    this.hasNullKeys = of.hasNullKeys;
+    this.spill = of.spill;
+    keys.of(join.leftKeys(), join.left().columns(), running);
+  }
+
+  /** The same rows for another thread, which must not close them. */
+  BuiltSide reading(JoinStep join) {
+    return new BuiltSide(this, join);
+  }
+
   private void read(JoinStep join, Running whole, List<Type> types) {
     int[] numbers = {};
     try (Source<SelectedBatch> rights = join.right().open(running)) {

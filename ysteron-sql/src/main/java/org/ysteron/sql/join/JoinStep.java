@@ -9,6 +9,7 @@ import org.ysteron.expr.Expression;
 import org.ysteron.internal.read.Source;
 import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Made;
+import org.ysteron.sql.keep.Passing;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.ProjectStep;
@@ -34,7 +35,7 @@ public record JoinStep(
     Optional<Condition> rest,
     Schema both,
     Schema columns)
-    implements Step {
+    implements Passing {
 
   /** The same with other left rows. */
   JoinStep withLeft(Step other) {
@@ -119,6 +120,37 @@ public record JoinStep(
 
   @Override
   public Source<SelectedBatch> begin(Running running) {
-    return new Joining(keepsRows() ? this : ofKeys(running), Optional.empty(), running);
+    return new Joining(needed(running), Optional.empty(), Optional.empty(), running);
+  }
+
+  /** Without right columns that are not needed. */
+  private JoinStep needed(Running running) {
+    return keepsRows() ? this : ofKeys(running);
+  }
+
+  @Override
+  public Step over(Step rows) {
+    return withLeft(rows);
+  }
+
+  @Override
+  public boolean isShared() {
+    return !kind.marksRight();
+  }
+
+  @Override
+  public Ready ready(Running running) {
+    JoinStep join = needed(running);
+    BuiltSide built = new BuiltSide(join, running);
+    try {
+      return new Ready(
+          built.restricted(join),
+          built.spill() == null,
+          rows -> new BuiltJoin(join.withLeft(rows), built),
+          built::close);
+    } catch (RuntimeException | Error e) {
+      built.close();
+      throw e;
+    }
   }
 }

@@ -24,6 +24,7 @@ final class Joining implements Source<SelectedBatch> {
 
   private final JoinStep join;
   private final Running running;
+  private final Optional<BuiltSide> shared;
   private final Optional<Selecting> rest;
   private BuiltSide built;
   private Optional<MarkNulls.Rights> rights;
@@ -43,9 +44,19 @@ final class Joining implements Source<SelectedBatch> {
   private final int[] partners = new int[PAIRS];
   private final int[] passed = new int[PAIRS];
 
-  /** {@code rights}: all right rows, when the join has a part of them only. */
-  Joining(JoinStep join, Optional<MarkNulls.Rights> rights, Running running) {
+  /**
+   * Begins.
+   *
+   * @param shared the right rows, when they have been read, which somebody else closes
+   * @param rights all right rows, when the join has a part of them only
+   */
+  Joining(
+      JoinStep join,
+      Optional<BuiltSide> shared,
+      Optional<MarkNulls.Rights> rights,
+      Running running) {
     this.join = join;
+    this.shared = shared;
     this.rights = rights;
     this.running = running;
     this.rest = join.rest().map(condition -> running.selecting(condition, join.both()));
@@ -54,10 +65,10 @@ final class Joining implements Source<SelectedBatch> {
   @Override
   public Optional<SelectedBatch> next() {
     if (built == null) {
-      built = new BuiltSide(join, running);
+      built = shared.isPresent() ? shared.get().reading(join) : new BuiltSide(join, running);
       rights = rights.or(() -> Optional.of(built.rights()));
       rightMatched = new boolean[join.kind().marksRight() ? built.rows() : 0];
-      left = built.restricted(join).open(running);
+      left = (shared.isPresent() ? join.left() : built.restricted(join)).open(running);
       if (built.spill() != null) {
         leftSpill = built.spillLeft(join, left);
         parted = Chained.of(Spill.PARTS, this::ofPart);
@@ -88,7 +99,7 @@ final class Joining implements Source<SelectedBatch> {
   /** The join of the rows of a part. */
   private Source<SelectedBatch> ofPart(int part) {
     JoinStep of = join.ofParts(leftSpill.part(part), built.spill().part(part));
-    return new Joining(of, rights, running.deeper());
+    return new Joining(of, Optional.empty(), rights, running.deeper());
   }
 
   private void begin(SelectedBatch more) {
@@ -238,7 +249,9 @@ final class Joining implements Source<SelectedBatch> {
       unmatched++;
     }
     if (count == 0) {
-      built.release();
+      if (shared.isEmpty()) {
+        built.release();
+      }
       return Optional.empty();
     }
     List<Field> beside = join.kind().pairs() ? join.left().columns().columns() : List.of();
@@ -255,6 +268,8 @@ final class Joining implements Source<SelectedBatch> {
   public void close() {
     if (left != null) {
       left.close();
+    }
+    if (built != null && shared.isEmpty()) {
       built.close();
     }
     if (parted != null) {

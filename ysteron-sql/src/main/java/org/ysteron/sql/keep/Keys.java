@@ -4,6 +4,7 @@ import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.Collection;
 import java.util.List;
+import java.util.function.IntFunction;
 import java.util.stream.IntStream;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
@@ -52,10 +53,14 @@ public final class Keys {
     int[] numbers = {};
 
     Part(Type type, Running running) {
+      this(type, Held.form(type) == Held.Form.BYTES ? new ByteTable(running) : null);
+    }
+
+    Part(Type type, ByteTable bytes) {
       this.type = type;
       this.form = Held.form(type);
       this.wide = type instanceof Type.Decimal decimal && !decimal.isShort();
-      this.bytes = form == Held.Form.BYTES ? new ByteTable(running) : null;
+      this.bytes = bytes;
       if (form == Held.Form.NESTED) {
         throw new InvalidInputException(
             "Values of %s cannot be compared, grouped or joined.".formatted(type));
@@ -65,23 +70,35 @@ public final class Keys {
 
   /** Keys of some types. */
   public Keys(List<Type> types, Running running) {
-    this.parts = new ArrayList<>();
-    for (Type type : types) {
-      parts.add(new Part(type, running));
-    }
+    this(
+        types.stream().map(type -> new Part(type, running)).toList(),
+        words -> new KeyTable(words, running));
+  }
+
+  private Keys(List<Part> parts, IntFunction<KeyTable> tableOf) {
+    this.parts = parts;
     this.held = new Held[parts.size()];
     this.isOne = parts.size() == 1 && !parts.get(0).wide;
     this.isOfTexts =
         !parts.isEmpty() && parts.stream().allMatch(part -> part.form == Held.Form.BYTES);
     this.isPacked = isOfTexts && parts.size() > 1;
-    this.nullWords = isOne || isPacked ? 0 : (types.size() + Long.SIZE - 1) / Long.SIZE;
+    this.nullWords = isOne || isPacked ? 0 : (parts.size() + Long.SIZE - 1) / Long.SIZE;
     int number = isPacked ? (parts.size() + 1) / 2 : nullWords;
     for (Part part : isPacked ? List.<Part>of() : parts) {
       number += part.wide ? 2 : 1;
     }
     this.words = number;
     this.key = new long[number][0];
-    this.table = new KeyTable(number, running);
+    this.table = tableOf.apply(number);
+  }
+
+  /**
+   * The same keys for another thread. None may be added any more: threads find them at the same
+   * time.
+   */
+  public Keys reading() {
+    return new Keys(
+        parts.stream().map(part -> new Part(part.type, part.bytes)).toList(), words -> table);
   }
 
   /** Takes the parts of the keys from these expressions from now on. */

@@ -23,7 +23,7 @@ public final class Ordering {
   public record Order(int column, boolean descending, boolean nullsFirst) {}
 
   /** Compares two rows. */
-  private interface Comparing {
+  interface Comparing {
     int compare(int one, int other);
   }
 
@@ -40,7 +40,8 @@ public final class Ordering {
         others.add(part(batch.vectors().get(order.column()), order));
       }
       Comparing[] all = others.toArray(Comparing[]::new);
-      merge(rows.clone(), rows, 0, rows.length, begins, all, running);
+      Comparing equal = (one, other) -> compare(all, one, other);
+      new MergeSort(begins, equal, running).sort(rows);
     }
     return rows;
   }
@@ -119,48 +120,6 @@ public final class Ordering {
       }
     }
     return 0;
-  }
-
-  private static final int SMALL = 8;
-  private static final int MANY = 1 << 14;
-
-  private static int compare(long[] begins, Comparing[] parts, int one, int other) {
-    int order = Long.compare(begins[one], begins[other]);
-    return order != 0 ? order : compare(parts, one, other);
-  }
-
-  /** Sorts {@code to} from {@code start} to {@code end}; {@code from} has the same rows there. */
-  private static void merge(
-      int[] from, int[] to, int start, int end, long[] begins, Comparing[] parts, Running running) {
-    if (end - start < SMALL) {
-      for (int i = start + 1; i < end; i++) {
-        int row = to[i];
-        int at = i;
-        while (at > start && compare(begins, parts, to[at - 1], row) > 0) {
-          to[at] = to[at - 1];
-          at--;
-        }
-        to[at] = row;
-      }
-      return;
-    }
-    int middle = (start + end) >>> 1;
-    if (end - start > MANY) {
-      running.check();
-    }
-    merge(to, from, start, middle, begins, parts, running);
-    merge(to, from, middle, end, begins, parts, running);
-    if (compare(begins, parts, from[middle - 1], from[middle]) <= 0) {
-      System.arraycopy(from, start, to, start, end - start);
-      return;
-    }
-    int left = start;
-    int right = middle;
-    for (int i = start; i < end; i++) {
-      boolean takesLeft =
-          right >= end || (left < middle && compare(begins, parts, from[left], from[right]) <= 0);
-      to[i] = takesLeft ? from[left++] : from[right++];
-    }
   }
 
   private static Comparing part(Vector vector, Order order) {

@@ -44,7 +44,7 @@ public final class Running {
       Workers workers,
       Watch watch,
       boolean pushes,
-      int threads,
+      Threads threads,
       @Nullable Measures measures,
       Map<Object, Batch> rounds) {
 
@@ -64,7 +64,7 @@ public final class Running {
    * @param threads how many threads may work at a time
    */
   public Running(
-      Instant now, long mostBytes, Workers workers, Watch watch, boolean pushes, int threads) {
+      Instant now, long mostBytes, Workers workers, Watch watch, boolean pushes, Threads threads) {
     this(
         new Whole(now, workers, watch, pushes, threads, null, Map.of()),
         new AtomicLong(),
@@ -87,6 +87,24 @@ public final class Running {
     this.depth = depth;
     this.what = what;
     this.measure = measure;
+  }
+
+  /**
+   * Threads of a run.
+   *
+   * @param most how many may work at a time
+   * @param leastRows how many rows are so many that several threads share them
+   */
+  public record Threads(int most, long leastRows) {
+    private static final long LEAST_ROWS = 100_000;
+
+    /** One thread alone. */
+    public static final Threads ONE = new Threads(1, LEAST_ROWS);
+
+    /** So many threads at most. */
+    public static Threads upTo(int most) {
+      return new Threads(most, LEAST_ROWS);
+    }
   }
 
   /** The same run, whose memory is for one thing and can be given back together. */
@@ -173,7 +191,12 @@ public final class Running {
 
   /** How many threads may work at a time. */
   public int threads() {
-    return whole.threads;
+    return whole.threads.most;
+  }
+
+  /** Whether there are so many rows that several threads share them. */
+  public boolean shares(long rows) {
+    return whole.threads.most > 1 && rows >= whole.threads.leastRows;
   }
 
   /** Whether scans do what they can of the work of other steps. */

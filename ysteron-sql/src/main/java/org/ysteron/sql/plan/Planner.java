@@ -45,9 +45,7 @@ import org.apache.calcite.rel.rules.SubQueryRemoveRule;
 import org.apache.calcite.rex.RexBuilder;
 import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.sql.SqlNode;
-import org.apache.calcite.sql.validate.SqlConformanceEnum;
 import org.apache.calcite.sql.validate.SqlValidator;
-import org.apache.calcite.sql.validate.SqlValidatorUtil;
 import org.apache.calcite.sql2rel.RelFieldTrimmer;
 import org.apache.calcite.sql2rel.SqlToRelConverter;
 import org.apache.calcite.sql2rel.StandardConvertletTable;
@@ -55,9 +53,9 @@ import org.apache.calcite.sql2rel.TopDownGeneralDecorrelator;
 import org.apache.calcite.tools.RelBuilder;
 import org.apache.calcite.tools.RelBuilderFactory;
 import org.ysteron.sql.catalog.LakeCatalog;
-import org.ysteron.sql.catalog.LakeFunctions;
 import org.ysteron.sql.catalog.LakeNames;
 import org.ysteron.sql.catalog.LakeTypeSystem;
+import org.ysteron.sql.catalog.LakeValidator;
 
 /**
  * Makes a tree of relational operators of a parsed query: names and types are found, subqueries
@@ -130,14 +128,7 @@ final class Planner {
 
   /** Plans a query; the root says which of the fields are its columns, and how they are named. */
   RelRoot plan(SqlNode query) {
-    SqlValidator validator =
-        SqlValidatorUtil.newValidator(
-            new LakeFunctions(),
-            reader,
-            types,
-            SqlValidator.Config.DEFAULT
-                .withIdentifierExpansion(true)
-                .withConformance(SqlConformanceEnum.DEFAULT));
+    SqlValidator validator = new LakeValidator(reader, types);
     SqlNode valid = validator.validate(query);
     SqlToRelConverter converter =
         new SqlToRelConverter(

@@ -96,13 +96,26 @@ public record AggregateStep(
     }
 
     private void read() {
-      if (running.threads() > 1 && ParallelGroups.read(AggregateStep.this, running, groups)) {
+      Optional<Pipeline> pipeline =
+          ParallelGroups.canRead(AggregateStep.this, running)
+              ? Pipeline.of(input, running)
+              : Optional.empty();
+      if (pipeline.isEmpty()) {
+        read(input);
         return;
       }
+      try (Pipeline rows = pipeline.get()) {
+        if (!ParallelGroups.read(AggregateStep.this, rows, running, groups)) {
+          read(rows.whole());
+        }
+      }
+    }
+
+    private void read(Step rows) {
       for (List<Integer> of : sets) {
         groups.add(new Groups(AggregateStep.this, of, true, running));
       }
-      input.open(running).each(batch -> groups.forEach(one -> one.add(batch)));
+      rows.open(running).each(batch -> groups.forEach(one -> one.add(batch)));
       groups.forEach(Groups::end);
     }
 

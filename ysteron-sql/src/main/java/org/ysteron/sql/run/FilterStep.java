@@ -7,12 +7,13 @@ import org.ysteron.data.SelectedBatch;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Passing;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Step;
 
 /** The rows for which a condition is true. */
-public record FilterStep(Step input, Condition condition) implements Step {
+public record FilterStep(Step input, Condition condition) implements Passing {
   @Override
   public Schema columns() {
     return input.columns();
@@ -21,6 +22,11 @@ public record FilterStep(Step input, Condition condition) implements Step {
   @Override
   public List<Step> inputs() {
     return List.of(input);
+  }
+
+  @Override
+  public Step over(Step rows) {
+    return new FilterStep(rows, condition);
   }
 
   @Override

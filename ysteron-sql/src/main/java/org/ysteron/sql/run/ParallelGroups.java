@@ -28,10 +28,17 @@ final class ParallelGroups {
   /**
    * Reads and groups all rows.
    *
+   * @param rows those of the input of the step
    * @param groups gets the groups of each set
    * @return whether that was done; else one thread has to do it
    */
-  static boolean read(AggregateStep step, Running running, List<Groups> groups) {
+  static boolean read(AggregateStep step, Pipeline rows, Running running, List<Groups> groups) {
+    List<Step> parts = rows.parts(running.threads());
+    return !parts.isEmpty() && new ParallelGroups(step).read(parts, running, groups);
+  }
+
+  /** Whether what threads have grouped can be united. */
+  static boolean canRead(AggregateStep step, Running running) {
     for (Aggregate aggregate : step.aggregates()) {
       boolean merges =
           aggregate.function() == Aggregate.Function.GROUPING
@@ -40,8 +47,7 @@ final class ParallelGroups {
         return false;
       }
     }
-    List<Step> parts = ScanParts.of(step.input(), running.threads());
-    return !parts.isEmpty() && new ParallelGroups(step).read(parts, running, groups);
+    return true;
   }
 
   private boolean read(List<Step> parts, Running running, List<Groups> groups) {
@@ -51,8 +57,7 @@ final class ParallelGroups {
       List<Groups> own = new ArrayList<>();
       step.sets().forEach(set -> own.add(new Groups(step, set, false, running)));
       all.add(own);
-      Step same = running.standingIn(part, step.input());
-      tasks.add(() -> read(same, own, running));
+      tasks.add(() -> read(part, own, running));
     }
     try {
       Workers.runEach(tasks);

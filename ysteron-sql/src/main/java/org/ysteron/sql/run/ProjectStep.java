@@ -11,6 +11,7 @@ import org.ysteron.expr.Column;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.read.Source;
+import org.ysteron.sql.keep.Passing;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Step;
@@ -21,11 +22,16 @@ import org.ysteron.sql.keep.Step;
  * @param columns as many as there are expressions, with their types
  */
 public record ProjectStep(Step input, List<Expression> expressions, Schema columns)
-    implements Step {
+    implements Passing {
 
   @Override
   public List<Step> inputs() {
     return List.of(input);
+  }
+
+  @Override
+  public Step over(Step rows) {
+    return new ProjectStep(rows, expressions, columns);
   }
 
   @Override

@@ -14,6 +14,7 @@ import org.ysteron.expr.Expression;
 import org.ysteron.internal.evaluate.Computation;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.keep.Passing;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Step;
@@ -35,13 +36,18 @@ public record UnnestStep(
     boolean numbered,
     boolean keepsEmpty,
     Schema columns)
-    implements Step {
+    implements Passing {
   private static final int BATCH = 8192;
   private static final int NONE = -1;
 
   @Override
   public List<Step> inputs() {
     return List.of(input);
+  }
+
+  @Override
+  public Step over(Step rows) {
+    return new UnnestStep(rows, collections, flat, numbered, keepsEmpty, columns);
   }
 
   @Override
