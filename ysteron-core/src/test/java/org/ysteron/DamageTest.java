@@ -32,7 +32,7 @@ import org.ysteron.report.TableVersion;
  * the bytes some are tried, each time others; {@code -Dysteron.damage=1} tries them all.
  */
 class DamageTest {
-  private static final int STEP = Integer.getInteger("ysteron.damage", 9);
+  private static final int STEP = Integer.getInteger("ysteron.damage", 15);
 
   private final Random random = new Random();
   private final DamagingStore store = new DamagingStore();

@@ -64,7 +64,7 @@ class EvolutionModelTest {
   /** A version, and its rows. */
   private record Kept(long version, EvolvingModel rows) {}
 
-  @Property(tries = 40)
+  @Property(tries = 25)
   void everyVersionReadsByItsOwnAndByTheNewestSchema(@ForAll long seed) {
     random = new Random(seed);
     values = new RandomRows(seed);

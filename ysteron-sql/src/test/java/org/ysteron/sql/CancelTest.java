@@ -141,10 +141,15 @@ class CancelTest {
     assertThat(threads()).isEqualTo(before);
   }
 
-  @Test
-  void severalThreadsFindWhatOneFinds() throws Exception {
-    String query =
-        "SELECT n / 1000 - n / 1000 AS g, count(*), count(t), sum(n), avg(n), min(t), max(t), every(n >= 0), some(n > 119998), max(n) FROM x.n GROUP BY ROLLUP (n / 1000 - n / 1000) ORDER BY 1, 2";
+  @ParameterizedTest
+  @ValueSource(
+      strings = {
+        "SELECT n / 1000 - n / 1000 AS g, count(*), count(t), sum(n), avg(n), min(t), max(t), every(n >= 0), some(n > 119998), max(n) FROM x.n GROUP BY ROLLUP (n / 1000 - n / 1000) ORDER BY 1, 2",
+        "SELECT count(*), count(b.n), max(b.n), max(a.n), min(c.t) FROM x.n a LEFT JOIN x.n b ON a.n = b.n * 2 AND b.t > '1' JOIN x.n c ON c.t = a.t WHERE a.n NOT IN (SELECT n FROM x.n WHERE n < 100)",
+        "SELECT max(n), t, count(*) FROM x.n a WHERE EXISTS (SELECT * FROM x.n b WHERE b.n = a.n + 1 AND b.t <> a.t) OR n = 119999 GROUP BY t ORDER BY 1 DESC LIMIT 9000",
+        "SELECT t, 119999 - n FROM x.n ORDER BY CHAR_LENGTH(t), n DESC"
+      })
+  void severalThreadsFindWhatOneFinds(String query) throws Exception {
     List<String> found = new ArrayList<>();
     for (int threads : new int[] {1, 4}) {
       try (Lake other =

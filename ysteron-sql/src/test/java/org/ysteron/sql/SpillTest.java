@@ -8,6 +8,7 @@ import java.nio.file.Path;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
+import java.util.Optional;
 import java.util.stream.Stream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -26,12 +27,14 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.option.LakeOptions;
+import org.ysteron.sql.keep.Running;
 import org.ysteron.store.LocalStore;
 
 /** Queries whose rows wait in temporary files give what they give in memory, and leave none. */
 class SpillTest {
   private static final int ROWS = 30_000;
   private static final long LITTLE = 3 << 20;
+  private static final Running.Threads THREE = new Running.Threads(3, 0);
 
   @TempDir Path directory;
   private Path temporary;
@@ -100,6 +103,10 @@ class SpillTest {
   void aQueryWithLittleMemoryGivesTheSame(String query) throws Exception {
     boolean ordered = query.contains("packets ORDER BY");
     List<String> inMemory = rows(lake.sql(query).within(1L << 30), ordered, false);
+
+    SqlQuery shared = SqlQuery.of(lake.now(), Optional.empty(), query, List.of()).by(THREE);
+    assertThat(rows(shared.within(LITTLE), ordered, true)).isEqualTo(inMemory);
+    assertThat(files()).isZero();
 
     List<String> spilled = rows(lake.sql(query).within(LITTLE), ordered, true);
 

@@ -171,7 +171,7 @@ final class PlanText {
   private static Told scan(ScanStep scan) {
     ScanText text = new ScanText(scan.scan().explain());
     Names names = Names.of(scan.columns());
-    String columns = scan.counted() ? "" : ": " + String.join(", ", names.all());
+    String columns = scan.counted() ? "" : ": " + String.join(", ", scan.paths());
     return new Told(
         (scan.counted() ? "count rows of " : "scan ") + text.table() + columns,
         text.details(),

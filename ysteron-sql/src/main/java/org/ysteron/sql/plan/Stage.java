@@ -52,12 +52,9 @@ record Stage(Step step, List<Expression> fields) {
     if (!(step instanceof ScanStep scan)) {
       return step;
     }
-    Set<String> names = new LinkedHashSet<>();
-    for (Expression expression : used) {
-      expression.columns().forEach(path -> names.add(Schema.parsePath(path).get(0)));
-    }
-    List<String> paths = names.stream().map(name -> Schema.path(List.of(name))).toList();
-    return scan.reading(paths);
+    Set<String> paths = new LinkedHashSet<>();
+    used.forEach(expression -> paths.addAll(ScanStep.byPath(expression).columns()));
+    return scan.reading(List.copyOf(paths));
   }
 
   /** The same with its fields as the columns of a step. */

@@ -1,14 +1,20 @@
 package org.ysteron.sql.run;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Optional;
 import org.ysteron.Scan;
 import org.ysteron.TableView;
 import org.ysteron.data.Batch;
+import org.ysteron.data.Field;
 import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
 import org.ysteron.data.SelectedBatch;
+import org.ysteron.data.Type;
+import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;
+import org.ysteron.expr.Expression;
+import org.ysteron.expr.FieldOf;
 import org.ysteron.internal.read.Source;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Step;
@@ -65,9 +71,43 @@ public record ScanStep(
   }
 
   /** The same where a condition is true. */
-  public ScanStep where(Condition also) {
+  public ScanStep where(Condition tested) {
+    Condition also = (Condition) byPath(tested);
     Condition both = condition.map(one -> one.and(also)).orElse(also);
     return new ScanStep(scan.where(also), table, Optional.of(both), noted, counted, columns, -1);
+  }
+
+  /** An expression in which a field of a column is a column, too, so that no other is read. */
+  public static Expression byPath(Expression expression) {
+    return expression.each(
+        part ->
+            part instanceof FieldOf field && field.of() instanceof Column column
+                ? new Column(column.path() + "." + Schema.path(List.of(field.name())))
+                : part);
+  }
+
+  /** The paths of what is read: of a struct that is not read as a whole those of its fields. */
+  public List<String> paths() {
+    List<String> paths = new ArrayList<>();
+    for (Field column : columns.columns()) {
+      add(paths, column, table.schema().find(Schema.path(List.of(column.name()))), "");
+    }
+    return paths;
+  }
+
+  private static void add(List<String> paths, Field read, Field whole, String before) {
+    String path = before + Schema.path(List.of(read.name()));
+    if (read.type() instanceof Type.Struct some
+        && whole.type() instanceof Type.Struct all
+        && some.fields().size() < all.fields().size()) {
+      for (Field inner : some.fields()) {
+        Field same =
+            all.fields().stream().filter(one -> one.id() == inner.id()).findAny().orElseThrow();
+        add(paths, inner, same, path + ".");
+      }
+    } else {
+      paths.add(path);
+    }
   }
 
   @Override
