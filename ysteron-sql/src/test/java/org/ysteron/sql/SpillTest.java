@@ -138,6 +138,26 @@ class SpillTest {
   }
 
   @Test
+  void theWorkOfSeveralThreadsIsMeasuredLikeThatOfOne() {
+    String query =
+        "EXPLAIN ANALYZE SELECT a.gauge, count(*) FROM tide.packets a JOIN tide.packets b ON a.id = b.id GROUP BY a.gauge";
+    List<List<Object>> measured = new ArrayList<>();
+    for (Running.Threads threads : List.of(Running.Threads.ONE, THREE)) {
+      SqlQuery explained = SqlQuery.of(lake.now(), Optional.empty(), query, List.of()).by(threads);
+      try (Results<Row> steps = explained.rows()) {
+        measured.add(
+            steps.stream()
+                .filter(step -> ((String) step.get(5)).contains("join"))
+                .<Object>map(step -> Arrays.asList(step.get(1), step.get(3), step.get(5)))
+                .toList());
+      }
+    }
+
+    assertThat(measured.get(0).toString()).contains("" + ROWS);
+    assertThat(measured.get(1)).hasSize(1).isEqualTo(measured.get(0));
+  }
+
+  @Test
   void aQueryThatIsClosedEarlyLeavesNoFile() throws Exception {
     Query query = lake.sql("SELECT note, id FROM tide.packets ORDER BY note").within(LITTLE);
     try (Results<Row> rows = query.rows()) {

@@ -16,9 +16,14 @@ public interface Passing extends Step {
     return true;
   }
 
-  /** Does what has to be done once before rows pass. */
+  /** Does what has to be done once before rows pass; for {@link #prepare} alone. */
   default Ready ready(Running running) {
     return new Ready(inputs().get(0), true, this::over, () -> {});
+  }
+
+  /** Does what has to be done once before rows pass, which is measured if wanted. */
+  default Ready prepare(Running running) {
+    return Watched.measured(this, running, this::ready);
   }
 
   /**

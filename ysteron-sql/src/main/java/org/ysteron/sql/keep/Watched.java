@@ -1,6 +1,7 @@
 package org.ysteron.sql.keep;
 
 import java.util.Optional;
+import java.util.function.Function;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.data.SelectedBatch;
 import org.ysteron.internal.read.Source;
@@ -19,13 +20,18 @@ final class Watched implements Source<SelectedBatch> {
 
   static Source<SelectedBatch> open(Step step, Running running) {
     running.check();
+    return new Watched(measured(step, running, step::begin), running, running.measureOf(step));
+  }
+
+  /** Does some work of a step, and measures it if wanted. */
+  static <T> T measured(Step step, Running running, Function<Running, T> work) {
     Measures.Measure measure = running.measureOf(step);
     if (measure == null) {
-      return new Watched(step.begin(running), running, null);
+      return work.apply(running);
     }
     long began = System.nanoTime();
     try {
-      return new Watched(step.begin(running.measuring(measure)), running, measure);
+      return work.apply(running.measuring(measure));
     } finally {
       measure.ran(System.nanoTime() - began);
     }

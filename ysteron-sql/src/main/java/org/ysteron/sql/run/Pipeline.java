@@ -49,7 +49,7 @@ final class Pipeline implements AutoCloseable {
 
   private void prepare() {
     while (isShared && below instanceof Passing passing) {
-      Passing.Ready ready = passing.ready(running);
+      Passing.Ready ready = passing.prepare(running);
       passed.add(ready);
       below = ready.input();
       isShared = ready.isShared();
