@@ -64,7 +64,7 @@ class EvolutionModelTest {
   /** A version, and its rows. */
   private record Kept(long version, EvolvingModel rows) {}
 
-  @Property(tries = 25)
+  @Property(tries = 15)
   void everyVersionReadsByItsOwnAndByTheNewestSchema(@ForAll long seed) {
     random = new Random(seed);
     values = new RandomRows(seed);

@@ -42,7 +42,7 @@ class YearOfUpkeepTest {
   }
 
   @ParameterizedTest(name = "upkeep every {0} hours, {1} days")
-  @CsvSource({"1, 60", "24, 60", "192, 60", "216, 60", "720, 120"})
+  @CsvSource({"1, 40", "24, 60", "192, 60", "216, 60", "720, 90"})
   void metadataDoesNotGrowWithTheAgeOfALake(int hours, int days) {
     ExpiryTest.SetClock clock = new ExpiryTest.SetClock();
     MemoryStore memory = new MemoryStore();
