@@ -37,22 +37,10 @@ public final class LakeFunctions implements SqlOperatorTable {
           "STDDEV_SAMP", ofNumber(SqlKind.STDDEV_SAMP));
 
   private static final SqlAggFunction PERCENTILE_CONT =
-      SqlBasicAggFunction.create(
-              SqlKind.PERCENTILE_CONT, APPROXIMATE, OperandTypes.UNIT_INTERVAL_NUMERIC_LITERAL)
-          .withFunctionType(SqlFunctionCategory.SYSTEM)
-          .withGroupOrder(Optionality.MANDATORY)
-          .withPercentile(true)
-          .withAllowsFraming(false);
+      percentile(SqlKind.PERCENTILE_CONT, APPROXIMATE);
 
   private static final SqlBasicAggFunction PERCENTILE_DISC =
-      SqlBasicAggFunction.create(
-              SqlKind.PERCENTILE_DISC,
-              ReturnTypes.PERCENTILE_DISC_CONT,
-              OperandTypes.UNIT_INTERVAL_NUMERIC_LITERAL)
-          .withFunctionType(SqlFunctionCategory.SYSTEM)
-          .withGroupOrder(Optionality.MANDATORY)
-          .withPercentile(true)
-          .withAllowsFraming(false);
+      percentile(SqlKind.PERCENTILE_DISC, ReturnTypes.PERCENTILE_DISC_CONT);
 
   private static final SqlAggFunction OF_ANY_ORDER = PERCENTILE_DISC.withPercentile(false);
 
@@ -75,6 +63,14 @@ public final class LakeFunctions implements SqlOperatorTable {
   private static SqlCall called(SqlAggFunction function, SqlCall call) {
     return function.createCall(
         call.getFunctionQuantifier(), call.getParserPosition(), call.getOperandList());
+  }
+
+  private static SqlBasicAggFunction percentile(SqlKind kind, SqlReturnTypeInference type) {
+    return SqlBasicAggFunction.create(kind, type, OperandTypes.UNIT_INTERVAL_NUMERIC_LITERAL)
+        .withFunctionType(SqlFunctionCategory.SYSTEM)
+        .withGroupOrder(Optionality.MANDATORY)
+        .withPercentile(true)
+        .withAllowsFraming(false);
   }
 
   private static SqlAggFunction ofNumber(SqlKind kind) {

@@ -22,7 +22,7 @@ import org.ysteron.sql.keep.Step;
 import org.ysteron.sql.run.Slices;
 import org.ysteron.sql.run.ValuesStep;
 
-/** The rows of a join that are kept in memory, found by their keys. For one thread. */
+/** The rows of a join that are kept in memory, found by their keys. One thread reads them. */
 final class BuiltSide {
   private static final int SLICE = 8192;
 
@@ -59,25 +59,11 @@ final class BuiltSide {
     }
   }
 
-  private BuiltSide(BuiltSide of, JoinStep join) {
-    this.running = of.running;
-    this.types = of.types;
-    this.keys = of.keys.reading();
-    this.columns = of.columns;
-    this.keeps = of.keeps;
-    this.kept = of.kept;
-    this.first = of.first;
-    this.next = of.next;
-    this.rows = of.rows;
-    this.all = of.all;
-    this.hasNullKeys = of.hasNullKeys;
-    this.spill = of.spill;
-    keys.of(join.leftKeys(), join.left().columns(), running);
-  }
-
-  /** The same rows for another thread, which must not close them. */
-  BuiltSide reading(JoinStep join) {
-    return new BuiltSide(this, join);
+  /** What finds right rows by the keys of left ones, for one thread. */
+  Keys finding(JoinStep join) {
+    Keys finding = keys.reading();
+    finding.of(join.leftKeys(), join.left().columns(), running);
+    return finding;
   }
 
   private void read(JoinStep join, Running whole, List<Type> types) {
@@ -108,7 +94,6 @@ final class BuiltSide {
     } else {
       spill.end();
     }
-    keys.of(join.leftKeys(), join.left().columns(), running);
   }
 
   /** Puts the rows that were kept away, or the keys where those tell enough. */
@@ -159,14 +144,14 @@ final class BuiltSide {
   }
 
   /** Puts all left rows away by the parts of their keys. */
-  Spill spillLeft(JoinStep join, Source<SelectedBatch> rows) {
+  Spill spillLeft(JoinStep join, Keys finding, Source<SelectedBatch> rows) {
     Spill left = new Spill(join.left().columns(), Spill.PARTS, running);
     int[][] parts = {{}};
     try {
       rows.each(
           batch -> {
             parts[0] = parts[0].length < batch.count() ? new int[batch.count()] : parts[0];
-            keys.parts(batch, parts[0], Spill.PARTS, running.depth());
+            finding.parts(batch, parts[0], Spill.PARTS, running.depth());
             left.add(batch, parts[0]);
           });
       left.end();
@@ -235,8 +220,8 @@ final class BuiltSide {
   }
 
   /** Finds for each left row the first row with its key, or -1. */
-  void find(SelectedBatch left, int[] rows, boolean nullsMeet) {
-    keys.find(left, rows, false, nullsMeet);
+  void find(Keys finding, SelectedBatch left, int[] rows, boolean nullsMeet) {
+    finding.find(left, rows, false, nullsMeet);
     if (!keeps) {
       return;
     }

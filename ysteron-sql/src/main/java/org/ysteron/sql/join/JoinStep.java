@@ -37,11 +37,6 @@ public record JoinStep(
     Schema columns)
     implements Passing {
 
-  /** The same with other left rows. */
-  JoinStep withLeft(Step other) {
-    return new JoinStep(kind, other, right, leftKeys, rightKeys, nullsMeet, rest, both, columns);
-  }
-
   /**
    * Whether right rows are needed, and not only which keys they have: nulls in one of several keys
    * can meet anything.
@@ -68,7 +63,7 @@ public record JoinStep(
 
   /** The join of parts of the rows of both sides. */
   JoinStep ofParts(Step lefts, Step rights) {
-    return withLeft(lefts).withRight(rights, rightKeys);
+    return over(lefts).withRight(rights, rightKeys);
   }
 
   /** Kinds of joins. */
@@ -129,8 +124,8 @@ public record JoinStep(
   }
 
   @Override
-  public Step over(Step rows) {
-    return withLeft(rows);
+  public JoinStep over(Step rows) {
+    return new JoinStep(kind, rows, right, leftKeys, rightKeys, nullsMeet, rest, both, columns);
   }
 
   @Override
@@ -146,7 +141,7 @@ public record JoinStep(
       return new Ready(
           built.restricted(join),
           built.spill() == null,
-          rows -> new BuiltJoin(join.withLeft(rows), built),
+          rows -> new BuiltJoin(join.over(rows), built),
           built::close);
     } catch (RuntimeException | Error e) {
       built.close();

@@ -13,6 +13,7 @@ import org.ysteron.internal.evaluate.Selecting;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
 import org.ysteron.sql.keep.Chained;
+import org.ysteron.sql.keep.Keys;
 import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
@@ -27,6 +28,7 @@ final class Joining implements Source<SelectedBatch> {
   private final Optional<BuiltSide> shared;
   private final Optional<Selecting> rest;
   private BuiltSide built;
+  private Keys finding;
   private Optional<MarkNulls.Rights> rights;
   private MarkNulls markNulls;
   private Source<SelectedBatch> left;
@@ -65,12 +67,13 @@ final class Joining implements Source<SelectedBatch> {
   @Override
   public Optional<SelectedBatch> next() {
     if (built == null) {
-      built = shared.isPresent() ? shared.get().reading(join) : new BuiltSide(join, running);
+      built = shared.orElseGet(() -> new BuiltSide(join, running));
+      finding = built.finding(join);
       rights = rights.or(() -> Optional.of(built.rights()));
       rightMatched = new boolean[join.kind().marksRight() ? built.rows() : 0];
       left = (shared.isPresent() ? join.left() : built.restricted(join)).open(running);
       if (built.spill() != null) {
-        leftSpill = built.spillLeft(join, left);
+        leftSpill = built.spillLeft(join, finding, left);
         parted = Chained.of(Spill.PARTS, this::ofPart);
       }
     }
@@ -110,7 +113,7 @@ final class Joining implements Source<SelectedBatch> {
       matched = new boolean[count];
     }
     Arrays.fill(matched, 0, count, false);
-    built.find(batch, found, join.nullsMeet());
+    built.find(finding, batch, found, join.nullsMeet());
     row = -1;
     partner = -1;
     pairsDone = false;

@@ -97,19 +97,17 @@ final class KeyFilters {
     }
     if (step instanceof FilterStep filter) {
       Step input = pushed(filter.input(), condition, key);
-      return input == filter.input() ? step : new FilterStep(input, filter.condition());
+      return input == filter.input() ? step : filter.over(input);
     }
     if (step instanceof ProjectStep project) {
       Expression below = inside(key, project);
       Step input = pushed(project.input(), (Condition) inside(condition, project), below);
-      return input == project.input()
-          ? step
-          : new ProjectStep(input, project.expressions(), project.columns());
+      return input == project.input() ? step : project.over(input);
     }
     if (step instanceof JoinStep join && keepsLeft(join) && isOfLeft(key, join)) {
       Condition below = (Condition) renamed(condition, join);
       Step left = pushed(join.left(), below, renamed(key, join));
-      return left == join.left() ? step : join.withLeft(left);
+      return left == join.left() ? step : join.over(left);
     }
     return step;
   }

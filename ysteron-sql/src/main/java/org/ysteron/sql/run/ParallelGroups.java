@@ -37,8 +37,11 @@ final class ParallelGroups {
     return !parts.isEmpty() && new ParallelGroups(step).read(parts, running, groups);
   }
 
-  /** Whether what threads have grouped can be united. */
+  /** Whether there are several threads, and what they have grouped can be united. */
   static boolean canRead(AggregateStep step, Running running) {
+    if (running.threads() <= 1) {
+      return false;
+    }
     for (Aggregate aggregate : step.aggregates()) {
       boolean merges =
           aggregate.function() == Aggregate.Function.GROUPING

@@ -30,11 +30,11 @@ final class Pipeline implements AutoCloseable {
     while (step instanceof Passing passing && passing.isShared()) {
       step = passing.inputs().get(0);
     }
-    boolean isShared =
+    boolean isLarge =
         step instanceof ScanStep scan
             && !scan.counted()
             && running.shares(scan.table().record().totals().rows());
-    if (!isShared) {
+    if (!isLarge) {
       return Optional.empty();
     }
     Pipeline pipeline = new Pipeline(top, running);

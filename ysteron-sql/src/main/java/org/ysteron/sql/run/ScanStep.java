@@ -89,22 +89,14 @@ public record ScanStep(
   /** The paths of what is read: of a struct that is not read as a whole those of its fields. */
   public List<String> paths() {
     List<String> paths = new ArrayList<>();
-    for (Field column : columns.columns()) {
-      add(paths, column, table.schema().find(Schema.path(List.of(column.name()))), "");
-    }
+    columns.columns().forEach(column -> add(paths, column, ""));
     return paths;
   }
 
-  private static void add(List<String> paths, Field read, Field whole, String before) {
+  private void add(List<String> paths, Field read, String before) {
     String path = before + Schema.path(List.of(read.name()));
-    if (read.type() instanceof Type.Struct some
-        && whole.type() instanceof Type.Struct all
-        && some.fields().size() < all.fields().size()) {
-      for (Field inner : some.fields()) {
-        Field same =
-            all.fields().stream().filter(one -> one.id() == inner.id()).findAny().orElseThrow();
-        add(paths, inner, same, path + ".");
-      }
+    if (read.type() instanceof Type.Struct some && !some.equals(table.schema().find(path).type())) {
+      some.fields().forEach(inner -> add(paths, inner, path + "."));
     } else {
       paths.add(path);
     }
