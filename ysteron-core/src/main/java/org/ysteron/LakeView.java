@@ -3,7 +3,9 @@ package org.ysteron;
 import java.time.Instant;
 import java.util.Arrays;
 import java.util.Comparator;
+import java.util.LinkedHashMap;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import java.util.ServiceLoader;
 import java.util.UUID;
@@ -23,6 +25,7 @@ import org.ysteron.internal.position.ReaderPositions;
 import org.ysteron.internal.remote.WriteForm;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.NearNames;
+import org.ysteron.internal.transact.OpenTransaction;
 import org.ysteron.internal.upkeep.Bookmarks;
 import org.ysteron.internal.work.Means;
 import org.ysteron.option.LakeOptions;
@@ -38,10 +41,17 @@ import org.ysteron.task.WriteTask;
 public final class LakeView {
   private final LakeCore core;
   private final LakeState state;
+  private final Optional<OpenTransaction> within;
 
   LakeView(LakeCore core, LakeState state) {
+    this(core, state, Optional.empty());
+  }
+
+  /** {@code within}: the transaction whose changes are seen as well. */
+  LakeView(LakeCore core, LakeState state, Optional<OpenTransaction> within) {
     this.core = core;
     this.state = state;
+    this.within = within;
   }
 
   /** The commit. */
@@ -84,7 +94,10 @@ public final class LakeView {
 
   /** All tables by name, but for {@link #expiredTables}. */
   public List<TableInfo> tables() {
-    return tables(state, core).stream().map(TableListing::told).toList();
+    Map<UUID, TableInfo> tables = new LinkedHashMap<>();
+    tables(state, core).forEach(listing -> tables.put(listing.id(), listing.told()));
+    within.ifPresent(transaction -> transaction.tell(tables));
+    return tables.values().stream().sorted(Comparator.comparing(TableInfo::name)).toList();
   }
 
   /**
@@ -149,12 +162,37 @@ public final class LakeView {
    * @throws NotFoundException when there was none
    */
   public TableView table(String name) {
-    return TableView.of(core, find(state, name, core).page());
+    return ofTransaction(name)
+        .orElseGet(
+            () -> {
+              TableListing found = find(state, name, core);
+              if (within.isPresent()) {
+                throw new NotFoundException(
+                    NotFoundException.Kind.TABLE,
+                    name,
+                    "Table " + name + " was dropped in this transaction.");
+              }
+              return TableView.of(core, found.page());
+            });
+  }
+
+  private Optional<TableView> ofTransaction(String name) {
+    return within.flatMap(
+        open ->
+            open.inside(
+                () -> {
+                  open.settle();
+                  return open.changes()
+                      .table(name)
+                      .map(change -> TransactionTable.draft(open, change));
+                }));
   }
 
   /** A table by name, if there was one. */
   public Optional<TableView> findTable(String name) {
-    return table(state, name, core).map(listing -> TableView.of(core, listing.page()));
+    return within.isPresent()
+        ? ofTransaction(name)
+        : table(state, name, core).map(listing -> TableView.of(core, listing.page()));
   }
 
   /**

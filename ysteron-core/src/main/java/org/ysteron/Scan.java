@@ -14,6 +14,7 @@ import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.read.Explainer;
+import org.ysteron.internal.read.Located;
 import org.ysteron.internal.read.ReadContext;
 import org.ysteron.internal.read.RowSupplier;
 import org.ysteron.internal.read.ScanPlan;
@@ -42,6 +43,7 @@ public final class Scan {
   private final long limit;
   private final Consumer<Condition> onRead;
   private final Optional<Followed> followed;
+  private final Optional<Located> located;
 
   /** The table whose newest version is scanned, whichever it is. */
   private record Followed(LakeCore core, UUID id, String name) {}
@@ -52,7 +54,15 @@ public final class Scan {
 
   /** {@code onRead}: is told the condition each time when rows are read or counted. */
   Scan(ReadContext context, VersionPage table, Consumer<Condition> onRead) {
-    this(context, table, Condition.all(), List.of(), Long.MAX_VALUE, onRead, Optional.empty());
+    this(
+        context,
+        table,
+        Condition.all(),
+        List.of(),
+        Long.MAX_VALUE,
+        onRead,
+        Optional.empty(),
+        Optional.empty());
   }
 
   private Scan(
@@ -62,7 +72,9 @@ public final class Scan {
       List<String> columns,
       long limit,
       Consumer<Condition> onRead,
-      Optional<Followed> followed) {
+      Optional<Followed> followed,
+      Optional<Located> located) {
+    this.located = located;
     this.followed = followed;
     this.onRead = onRead;
     this.context = context;
@@ -81,7 +93,14 @@ public final class Scan {
         columns,
         limit,
         onRead,
-        Optional.of(new Followed(core, id, name)));
+        Optional.of(new Followed(core, id, name)),
+        located);
+  }
+
+  /** The same scan, which tells where rows are in two columns behind the others. */
+  Scan located(Located places) {
+    return new Scan(
+        context, table, condition, columns, limit, onRead, followed, Optional.of(places));
   }
 
   /** Whether what is scanned is a table of a lake that is open here, not one version of it. */
@@ -93,13 +112,20 @@ public final class Scan {
   Scan within(TableChange change) {
     TableChange seen = change.other(followed.orElseThrow().id, followed.orElseThrow().name);
     return new Scan(
-        seen.context(), seen.draft(), condition, columns, limit, seen::reads, Optional.empty());
+        seen.context(),
+        seen.draft(),
+        condition,
+        columns,
+        limit,
+        seen::reads,
+        Optional.empty(),
+        Optional.empty());
   }
 
   /** Only rows for which a condition is true; with an earlier one, both. */
   @CheckReturnValue
   public Scan where(Condition also) {
-    return new Scan(context, table, condition.and(also), columns, limit, onRead, followed);
+    return new Scan(context, table, condition.and(also), columns, limit, onRead, followed, located);
   }
 
   /** Only these columns, by path, in this order. */
@@ -111,18 +137,30 @@ public final class Scan {
   /** Only these columns, by path, in this order. */
   @CheckReturnValue
   public Scan columns(List<String> paths) {
-    return new Scan(context, table, condition, List.copyOf(paths), limit, onRead, followed);
+    return new Scan(
+        context, table, condition, List.copyOf(paths), limit, onRead, followed, located);
   }
 
   /** At most so many rows. */
   @CheckReturnValue
   public Scan limit(long rows) {
     Limits.notNegative(rows, "limit");
-    return new Scan(context, table, condition, columns, rows, onRead, followed);
+    return new Scan(context, table, condition, columns, rows, onRead, followed, located);
+  }
+
+  /** Whether two columns behind the others tell where rows are. */
+  public boolean isLocated() {
+    return located.isPresent();
   }
 
   /** The columns that the rows will have. */
   public Schema schema() {
+    Schema read = read();
+    return located.map(places -> places.with(read)).orElse(read);
+  }
+
+  /** The columns of the table that are read. */
+  private Schema read() {
     return columns.isEmpty() ? table.schema() : table.schema().select(columns);
   }
 
@@ -138,7 +176,7 @@ public final class Scan {
   }
 
   private TableScan start() {
-    return new TableScan(context, table, schema(), filter(begin()), limit);
+    return new TableScan(context, table, read(), filter(begin()), limit);
   }
 
   /** The rows by column. */
@@ -153,7 +191,7 @@ public final class Scan {
    */
   public Results<SelectedBatch> selectedBatches() {
     Source<SelectedBatch> scan =
-        TableScan.carrying(context, table, schema(), filter(begin()), limit);
+        TableScan.carrying(context, table, read(), filter(begin()), limit, located);
     return new Results<>(() -> scan.next().orElse(null), scan::close);
   }
 
@@ -166,7 +204,7 @@ public final class Scan {
   public List<Results<SelectedBatch>> selectedBatches(int count) {
     List<Results<SelectedBatch>> parts = new ArrayList<>();
     for (Source<SelectedBatch> scan :
-        TableScan.shared(context, table, schema(), filter(begin()), count)) {
+        TableScan.shared(context, table, read(), filter(begin()), count, located)) {
       parts.add(new Results<>(() -> scan.next().orElse(null), scan::close));
     }
     return parts;

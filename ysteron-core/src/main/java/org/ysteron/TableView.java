@@ -5,6 +5,7 @@ import java.util.List;
 import java.util.Optional;
 import java.util.SortedMap;
 import java.util.TreeMap;
+import java.util.function.Supplier;
 import org.ysteron.data.Field;
 import org.ysteron.data.Results;
 import org.ysteron.data.Schema;
@@ -48,10 +49,17 @@ import org.ysteron.report.ValueRange;
 public final class TableView implements ReadableTable {
   private final LakeCore core;
   private final VersionPage page;
+  private final Optional<Supplier<Scan>> scans;
 
   TableView(LakeCore core, VersionPage page) {
+    this(core, page, Optional.empty());
+  }
+
+  /** {@code scans}: of the same rows, where a transaction has to know of them. */
+  TableView(LakeCore core, VersionPage page, Optional<Supplier<Scan>> scans) {
     this.core = core;
     this.page = page;
+    this.scans = scans;
   }
 
   static TableView of(LakeCore core, PageRef ref) {
@@ -319,8 +327,16 @@ public final class TableView implements ReadableTable {
         now -> RowOrigins.of(core, historyOf(now), page, condition, List.of(columns)));
   }
 
+  /**
+   * Whether this is a table as a transaction sees it. Then scans are reads of the transaction, and
+   * what metadata tells of its rows is not.
+   */
+  public boolean isOfTransaction() {
+    return scans.isPresent();
+  }
+
   @Override
   public Scan scan() {
-    return new Scan(core.reading(), page);
+    return scans.map(Supplier::get).orElseGet(() -> new Scan(core.reading(), page));
   }
 }

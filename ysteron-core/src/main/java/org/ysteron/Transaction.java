@@ -59,6 +59,14 @@ public final class Transaction implements AutoCloseable {
   }
 
   /**
+   * The lake as this transaction sees it: as it was when the transaction started, with its own
+   * changes so far. Scans of tables, and queries, are reads of the transaction.
+   */
+  public LakeView view() {
+    return new LakeView(open.core(), open.changes().start(), Optional.of(open));
+  }
+
+  /**
    * A table by name.
    *
    * @throws NotFoundException when there is none

@@ -1,9 +1,14 @@
 package org.ysteron.cli;
 
+import java.util.ArrayList;
+import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
 import org.ysteron.LakeHandle;
+import org.ysteron.TransactionTable;
 import org.ysteron.data.Schema;
+import org.ysteron.option.Alteration;
+import org.ysteron.option.Isolation;
 import org.ysteron.option.TableSettings;
 import org.ysteron.sql.text.SqlColumns;
 import picocli.CommandLine.Command;
@@ -49,10 +54,23 @@ final class CreateTableCommand extends LakeCommand {
 
   @Override
   void run(LakeHandle opened) {
-    Schema schema = SqlColumns.parse(columns, namesByCase);
+    SqlColumns.Table defined = SqlColumns.table(columns, namesByCase);
+    Schema schema = defined.schema();
+    List<Alteration> checks = new ArrayList<>();
+    defined
+        .checks()
+        .forEach(one -> checks.add(new Alteration.AddCheck(one.name(), one.condition())));
+    TableSettings given = tableSettings();
     write
         .applyTo(opened, "CREATE TABLE " + table + " (" + columns.strip() + ")")
-        .createTable(table, schema, tableSettings(), layout.plan());
+        .runInTransaction(
+            Isolation.SERIALIZABLE,
+            work -> {
+              TransactionTable created = work.createTable(table, schema, given, layout.plan());
+              if (!checks.isEmpty()) {
+                created.alter().all(checks).run();
+              }
+            });
     out()
         .println(
             "Created table %s with %s."

@@ -2,106 +2,86 @@ package org.ysteron.sql;
 
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
-import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import org.apache.calcite.sql.SqlNode;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.Delete;
-import org.ysteron.LakeHandle;
 import org.ysteron.LakeView;
-import org.ysteron.TableView;
 import org.ysteron.Transaction;
 import org.ysteron.TransactionTable;
 import org.ysteron.Update;
 import org.ysteron.data.Batch;
-import org.ysteron.data.Row;
+import org.ysteron.data.RowSink;
 import org.ysteron.data.SelectedBatch;
-import org.ysteron.data.Type;
-import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.expr.Expression;
 import org.ysteron.internal.compute.ComputeException;
-import org.ysteron.option.Isolation;
+import org.ysteron.option.ChangeStyle;
 import org.ysteron.report.WriteResult;
-import org.ysteron.sql.catalog.LakeTable;
-import org.ysteron.sql.catalog.PlannedTable;
+import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.plan.PlannedChange;
+import org.ysteron.sql.text.SqlNodes;
+import org.ysteron.sql.text.SqlText;
 
 /**
- * A statement that changes rows.
+ * A parsed statement that changes rows.
  *
+ * @param text in which it stands
+ * @param schema where tables are whose names are given alone
  * @param parameters what stands for the question marks
  */
-record SqlChange(String text, List<@Nullable Object> parameters) {
+record SqlChange(
+    SqlNode statement, SqlText text, Optional<String> schema, List<@Nullable Object> parameters) {
 
-  /** Carries it out in a commit of its own. */
-  WriteResult run(LakeHandle lake) {
+  /** Carries it out in a transaction; when it fails, nothing of it is left. */
+  WriteResult apply(Transaction transaction) {
     try {
-      return lake.because(text).runInTransaction(Isolation.SERIALIZABLE, this::apply);
+      return changed(transaction);
     } catch (ComputeException e) {
       throw new InvalidInputException(
           "The statement cannot be computed: %s.".formatted(e.getMessage()), e);
     }
   }
 
-  private void apply(Transaction transaction) {
+  private WriteResult changed(Transaction transaction) {
     Instant now = Instant.now().truncatedTo(ChronoUnit.MICROS);
-    LakeView lake = transaction.start();
+    LakeView lake = transaction.view();
     PlannedChange change =
-        PlannedChange.of(lake, view -> noted(view, transaction), text, parameters, now);
+        PlannedChange.of(lake, SqlNodes.copy(statement), text, schema, parameters, now);
+    Running running = SqlQuery.running(lake, now);
     TransactionTable table = transaction.table(change.table());
     if (change instanceof PlannedChange.Insert insert) {
-      insert.rows().open(SqlQuery.running(lake, now)).each(batch -> add(batch, insert, table));
-    } else if (change instanceof PlannedChange.Update update) {
+      return table.adding(
+          rows -> insert.rows().open(running).each(batch -> add(batch, insert, rows)));
+    }
+    if (change instanceof PlannedChange.Update update) {
       Update statement = table.update();
       statement = update.condition().map(statement::where).orElse(statement.all());
       for (Map.Entry<String, Expression> value : update.values().entrySet()) {
         statement = statement.set(value.getKey(), value.getValue());
       }
-      statement.run();
-    } else if (change instanceof PlannedChange.Delete delete) {
+      return statement.run();
+    }
+    if (change instanceof PlannedChange.Delete delete) {
       Delete statement = table.delete();
-      delete.condition().map(statement::where).orElse(statement.all()).run();
+      return delete.condition().map(statement::where).orElse(statement.all()).run();
     }
+    if (change instanceof PlannedChange.Found found) {
+      return table.change(
+          found.operation(),
+          ChangeStyle.BY_SHARE,
+          found.bringsKeys(),
+          rows -> new FoundChange(found.finding().rows(rows), rows, running).run());
+    }
+    return WriteResult.NOTHING;
   }
 
-  /** A table as a query of the transaction reads it, which notes what it has read. */
-  private static PlannedTable noted(TableView view, Transaction transaction) {
-    return new LakeTable(view, Optional.of(() -> transaction.table(view.name()).scan()));
-  }
-
-  private static void add(SelectedBatch rows, PlannedChange.Insert insert, TransactionTable table) {
+  private static void add(SelectedBatch rows, PlannedChange.Insert insert, RowSink table) {
     Batch dense = Selected.dense(rows);
-    List<Vector> vectors = new ArrayList<>();
-    boolean areSame = true;
-    for (int c = 0; c < dense.vectors().size(); c++) {
-      Type type = insert.columns().columns().get(c).type();
-      vectors.add(of(dense.vectors().get(c), type));
-      areSame &= vectors.get(c).type().equals(type);
-    }
-    if (areSame) {
-      table.addBatch(new Batch(insert.columns().struct(), dense.size(), vectors));
-      return;
-    }
-    for (Row row : dense.rows()) {
-      table.add(row.values());
-    }
-  }
-
-  /** A text as one of at most so many characters; the table tests that. */
-  private static Vector of(Vector vector, Type type) {
-    return vector instanceof Vector.OfBytes of && type.isText() && vector.type().isText()
-        ? new Vector.OfBytes(
-            type,
-            of.size(),
-            of.data(),
-            of.starts(),
-            of.lengths(),
-            of.nulls(),
-            of.words(),
-            of.codes())
-        : vector;
+    Batch typed = FoundChange.typed(dense.vectors(), dense.size(), insert.columns().columns());
+    table.addBatch(typed);
   }
 }

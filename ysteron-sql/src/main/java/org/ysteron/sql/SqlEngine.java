@@ -17,6 +17,8 @@ public final class SqlEngine implements LakeView.SqlEngine, LakeHandle.SqlStatem
 
   @Override
   public WriteResult execute(LakeHandle lake, String text, List<@Nullable Object> parameters) {
-    return new SqlChange(text, parameters).run(lake);
+    try (SqlSession session = new SqlSession(lake)) {
+      return session.change(text, parameters);
+    }
   }
 }

@@ -78,9 +78,14 @@ public final class SqlQuery implements Query {
       List<@Nullable Object> parameters,
       boolean pushes) {
     Instant now = Instant.now().truncatedTo(ChronoUnit.MICROS);
+    return of(lake, PlannedQuery.of(lake, schema, query, parameters, now, pushes), now, pushes);
+  }
+
+  /** A query that was planned on a state of a lake at a time. */
+  static SqlQuery of(LakeView lake, PlannedQuery planned, Instant now, boolean pushes) {
     LakeOptions options = lake.options();
     return new SqlQuery(
-        PlannedQuery.of(lake, schema, query, parameters, now, pushes),
+        planned,
         now,
         memory(options),
         workers(options),

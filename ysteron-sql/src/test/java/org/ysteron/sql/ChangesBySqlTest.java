@@ -142,6 +142,102 @@ class ChangesBySqlTest {
   }
 
   @Test
+  void subqueriesFindRowsAndValues() {
+    report(
+        "INSERT INTO tide.levels (id, gauge, level) VALUES (1, 'A', 10), (2, 'A', 20), (3, 'B', 5)");
+
+    ChangeReport updated =
+        report(
+            "UPDATE tide.levels AS t SET level = (SELECT max(o.level) FROM tide.levels AS o WHERE o.gauge = t.gauge), quality = DEFAULT WHERE EXISTS (SELECT * FROM tide.levels AS o WHERE o.gauge = t.gauge AND o.id <> t.id)");
+    assertThat(updated.rowsUpdated()).isEqualTo(2);
+    assertThat(rows("SELECT id, gauge, level, quality FROM tide.levels ORDER BY id"))
+        .containsExactly("[1, A, 20.0, raw]", "[2, A, 20.0, raw]", "[3, B, 5.0, raw]");
+
+    ChangeReport deleted =
+        report(
+            "DELETE FROM tide.levels WHERE id IN (SELECT min(id) FROM tide.levels GROUP BY gauge)");
+    assertThat(deleted.rowsDeleted()).isEqualTo(2);
+    assertThat(rows("SELECT id FROM tide.levels")).containsExactly("[2]");
+    assertThat(
+            rows(
+                "SELECT what, count(*) FROM TABLE(lake.changes(TABLE tide.levels, since => lake.version(2), until => lake.version(3))) c GROUP BY what"))
+        .containsExactly("[updated, 1]");
+  }
+
+  @Test
+  void aMergeDoesWhatTheFirstClauseSaysThatApplies() {
+    report(
+        "INSERT INTO tide.levels (id, gauge, level) VALUES (1, 'A', 1), (2, 'B', 2), (3, 'C', 3), (4, 'D', 4), (5, 'E', 5)");
+
+    ChangeReport merged =
+        report(
+            "MERGE INTO tide.levels AS t USING (VALUES (1, 10), (2, 20), (3, 30), (7, 70), (8, 80), (9, 90)) AS s (id, n)"
+                + " ON t.id = s.id"
+                + " WHEN MATCHED AND s.n = 20 THEN DELETE"
+                + " WHEN MATCHED AND t.gauge = 'C' THEN DO NOTHING"
+                + " WHEN MATCHED THEN UPDATE SET level = t.level + s.n, quality = 'merged'"
+                + " WHEN NOT MATCHED AND n = 70 THEN INSERT (id, level) VALUES (s.id, n)"
+                + " WHEN NOT MATCHED BY TARGET AND n = 80 THEN INSERT VALUES (s.id, 'new', DEFAULT, ?, CURRENT_TIMESTAMP)"
+                + " WHEN NOT MATCHED BY SOURCE AND t.id = 4 THEN UPDATE SET gauge = 'gone'"
+                + " WHEN NOT MATCHED BY SOURCE THEN DELETE",
+            "good");
+
+    assertThat(merged.rowsUpdated()).isEqualTo(2);
+    assertThat(merged.rowsDeleted()).isEqualTo(2);
+    assertThat(merged.rowsInserted()).isEqualTo(2);
+    assertThat(rows("SELECT id, gauge, level, quality FROM tide.levels ORDER BY id"))
+        .containsExactly(
+            "[1, A, 11.0, merged]",
+            "[3, C, 3.0, raw]",
+            "[4, gone, 4.0, raw]",
+            "[7, null, 70.0, raw]",
+            "[8, new, null, good]");
+    assertThat(rows("SELECT operation FROM lake.versions WHERE version = 3"))
+        .containsExactly("[merge]");
+  }
+
+  @Test
+  void aMergeOnAnyConditionKeepsSerials() {
+    report(
+        "INSERT INTO tide.levels (id, gauge, level) VALUES (1, 'A', 1), (2, 'A', 20), (3, 'B', 3)");
+
+    report(
+        "MERGE INTO tide.levels USING (SELECT 'A' AS g, 5 AS least, 15 AS most) AS s"
+            + " ON tide.levels.gauge = s.g AND tide.levels.level BETWEEN s.least - 4 AND s.most"
+            + " WHEN MATCHED THEN UPDATE SET id = id + 100");
+
+    assertThat(
+            rows(
+                "SELECT what, id, c.was.id FROM TABLE(lake.changes(TABLE tide.levels, since => lake.version(2))) c"))
+        .containsExactly("[updated, 101, 1]");
+  }
+
+  @Test
+  void truncateLeavesNothing() {
+    report("INSERT INTO tide.levels (id) VALUES (1), (2)");
+
+    assertThat(report("TRUNCATE TABLE tide.levels").rowsDeleted()).isEqualTo(2);
+    assertThat(report("TRUNCATE TABLE tide.levels").isNothing()).isTrue();
+  }
+
+  @Test
+  void defaultStandsForTheDefaultOfItsColumn() {
+    report(
+        "INSERT INTO tide.levels (id, quality, level) VALUES (1, 'x', 1), (2, DEFAULT, DEFAULT)");
+    assertThat(rows("SELECT quality, level FROM tide.levels ORDER BY id"))
+        .containsExactly("[x, 1.0]", "[raw, null]");
+
+    report("UPDATE tide.levels SET quality = DEFAULT, seen = DEFAULT WHERE id = 1");
+    assertThat(rows("SELECT quality, seen IS NULL FROM tide.levels WHERE id = 1"))
+        .containsExactly("[raw, false]");
+
+    lake.table("tide.levels").alter().dropKey().nullable("id").run();
+    report("INSERT INTO tide.levels DEFAULT VALUES");
+    assertThat(rows("SELECT id, quality FROM tide.levels WHERE id IS NULL"))
+        .containsExactly("[null, raw]");
+  }
+
+  @Test
   void theHistoryHasTheTextAndNotTheParameters() {
     String text = "INSERT INTO tide.levels (id, gauge) VALUES (?, ?)";
     lake.execute(text, 1, "secret");
@@ -156,8 +252,8 @@ class ChangesBySqlTest {
       delimiter = '|',
       quoteCharacter = '`',
       value = {
-        "SELECT 1 | A change is one statement INSERT, UPDATE or DELETE",
-        "DELETE FROM tide.levels; DELETE FROM tide.levels | A change is one statement",
+        "SELECT 1 | This is not one statement that changes rows",
+        "DELETE FROM tide.levels; DELETE FROM tide.levels | This is not one statement",
         "INSERT INTO tide.levls VALUES (1) | Did you mean tide.levels?",
         "INSERT INTO tide.levels (id, levle) VALUES (1, 2) | There is no column levle. Did you mean level?",
         "INSERT INTO tide.levels (id, ID) VALUES (1, 2) | Column id gets two values",
@@ -171,13 +267,21 @@ class ChangesBySqlTest {
         "INSERT INTO tide.levels (id, level) VALUES (4, 1 / 0) | division by zero",
         "UPDATE tide.levels SET tide.level = 1 | name it alone",
         "UPDATE tide.levels SET level = sum(level) | aggregate",
-        "MERGE INTO tide.levels USING tide.levels AS s ON true WHEN MATCHED THEN UPDATE SET level = 1 | A change is one statement",
+        "MERGE INTO tide.levels USING (VALUES (1), (2)) AS s (n) ON true WHEN MATCHED THEN UPDATE SET level = n | would be changed twice, because more than one row of the source matches it: id 9",
+        "MERGE INTO tide.levels AS t USING (VALUES (1)) AS s (n) ON t.id = n WHEN NOT MATCHED THEN DELETE | can only be inserted",
+        "MERGE INTO tide.levels AS t USING (VALUES (1)) AS s (n) ON t.id = n WHEN MATCHED THEN INSERT VALUES (1) | can be updated or deleted",
+        "MERGE INTO tide.levels AS t USING (VALUES (1)) AS s (n) ON t.id = n WHEN NOT MATCHED THEN INSERT (id) VALUES (n, 2) | 1 columns get values, and there are 2 values",
+        "MERGE INTO tide.levels AS t USING (VALUES (1)) AS s (n) ON t.id = m WHEN MATCHED THEN DELETE | m",
+        "MERGE INTO tide.levels AS t USING (VALUES (1)) AS s (n) ON t.id = n WHEN NOT MATCHED THEN INSERT (id, level) VALUES (n, 1000) | sound",
+        "MERGE INTO tide.levels AS t USING (VALUES (8)) AS s (n) ON t.id = n WHEN NOT MATCHED THEN INSERT (id) VALUES (9) | id",
+        "MERGE INTO tide.levels AS t USING (VALUES (9)) AS s (n) ON t.id = n WHEN MATCHED THEN UPDATE SET level = 1 / (n - 9) | division by zero",
+        "UPDATE tide.levels SET level = (SELECT n FROM (VALUES (1), (2)) AS s (n)) | more than one",
+        "TRUNCATE TABLE tide.levls | Did you mean tide.levels?",
+        "INSERT INTO tide.levels DEFAULT VALUES | id",
         "UPDATE tide.levels SET lvl = 1 | There is no column lvl",
         "UPDATE tide.levels SET level = 1, level = 2 | level",
         "UPDATE tide.levels SET level = 5000 WHERE id = 9 | sound",
         "UPDATE tide.levels SET id = NULL | id",
-        "UPDATE tide.levels SET level = (SELECT max(level) FROM tide.levels) | subquery",
-        "DELETE FROM tide.levels WHERE id IN (SELECT id FROM tide.levels) | subquery",
         "DELETE FROM tide.levels WHERE lvl > 1 | lvl",
         "DELETE FROM tide.levels WHERE level / 0 > 1 | division by zero",
         "INSERT INTO tide.levels (id) SELECT id FROM nowhere.at_all | There is no table nowhere.at_all"

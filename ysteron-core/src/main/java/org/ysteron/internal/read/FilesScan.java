@@ -136,9 +136,12 @@ public final class FilesScan implements Source<FileRows> {
   /**
    * The rows of a plan in several scans, each for one thread, which reads them alone. A scan takes
    * the next file, or the next part of a large one, when it is done with the one before.
+   *
+   * @param placed whether it is told where rows are; else batches are left as they are read, where
+   *     many of their rows pass
    */
   static List<FilesScan> shared(
-      ReadContext context, ScanPlan plan, Schema wanted, Filter filter, int count) {
+      ReadContext context, ScanPlan plan, Schema wanted, Filter filter, int count, boolean placed) {
     Means means = context.workers().means();
     ReadContext alone =
         new ReadContext(
@@ -149,7 +152,8 @@ public final class FilesScan implements Source<FileRows> {
             context.watch(),
             context.clock());
     Spans spans = new Spans(context, parts(plan), wanted, true);
-    return Stream.generate(() -> new FilesScan(alone, spans, wanted, filter, Told.CARRIED))
+    Told told = placed ? Told.PLACES : Told.CARRIED;
+    return Stream.generate(() -> new FilesScan(alone, spans, wanted, filter, told))
         .limit(count)
         .toList();
   }

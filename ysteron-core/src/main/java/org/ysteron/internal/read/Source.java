@@ -10,6 +10,19 @@ import java.util.function.Consumer;
  */
 public interface Source<T> extends AutoCloseable {
 
+  /** Nothing. */
+  static <T> Source<T> empty() {
+    return new Source<>() {
+      @Override
+      public Optional<T> next() {
+        return Optional.empty();
+      }
+
+      @Override
+      public void close() {}
+    };
+  }
+
   /** The next one; empty at the end. */
   Optional<T> next();
 

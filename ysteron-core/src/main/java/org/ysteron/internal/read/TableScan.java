@@ -24,32 +24,51 @@ public final class TableScan implements BatchSource {
    *
    * @param wanted the columns
    * @param limit at most so many rows
+   * @param located tells where rows are, if that is wanted
    */
   public static Source<SelectedBatch> carrying(
-      ReadContext context, VersionPage table, Schema wanted, Filter filter, long limit) {
+      ReadContext context,
+      VersionPage table,
+      Schema wanted,
+      Filter filter,
+      long limit,
+      Optional<Located> located) {
+    ScanPlan plan = new ScanPlan(table, filter, context);
     FilesScan files =
-        FilesScan.carrying(context, new ScanPlan(table, filter, context), wanted, filter);
-    return carrying(new TableScan(context, files, limit));
+        located.isPresent()
+            ? FilesScan.of(context, plan, wanted, filter)
+            : FilesScan.carrying(context, plan, wanted, filter);
+    return carrying(new TableScan(context, files, limit), located);
   }
 
   /**
    * The same in several scans, which share the files among them; each is for one thread.
    *
    * @param count how many
+   * @param located tells where rows are, if that is wanted
    */
   public static List<Source<SelectedBatch>> shared(
-      ReadContext context, VersionPage table, Schema wanted, Filter filter, int count) {
+      ReadContext context,
+      VersionPage table,
+      Schema wanted,
+      Filter filter,
+      int count,
+      Optional<Located> located) {
     ScanPlan plan = new ScanPlan(table, filter, context);
-    return FilesScan.shared(context, plan, wanted, filter, count).stream()
-        .map(files -> carrying(new TableScan(context, files, Long.MAX_VALUE)))
+    return FilesScan.shared(context, plan, wanted, filter, count, located.isPresent()).stream()
+        .map(files -> carrying(new TableScan(context, files, Long.MAX_VALUE), located))
         .toList();
   }
 
-  private static Source<SelectedBatch> carrying(TableScan scan) {
+  private static Source<SelectedBatch> carrying(TableScan scan, Optional<Located> located) {
     return new Source<>() {
       @Override
       public Optional<SelectedBatch> next() {
-        return scan.take().map(rows -> first(rows.selected(), scan.count(rows)));
+        return scan.take().map(rows -> first(told(rows), scan.count(rows)));
+      }
+
+      private SelectedBatch told(FileRows rows) {
+        return located.map(places -> places.told(rows)).orElseGet(rows::selected);
       }
 
       @Override

@@ -40,6 +40,7 @@ import org.ysteron.option.Isolation;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.Committed;
 import org.ysteron.report.SkippedRows;
+import org.ysteron.report.TableInfo;
 
 /**
  * All that a transaction read and did, relative to the state from which it started. Applied to a
@@ -169,6 +170,21 @@ public final class ChangeSet implements Change {
           "The transaction has moved, set or dropped %s before. Nothing more was changed; do it once in a transaction."
               .formatted(what));
     }
+  }
+
+  /** Tells what the tables are that this has opened, as it sees them. */
+  void tell(Map<UUID, TableInfo> told) {
+    tables.forEach(
+        (id, table) -> {
+          if (table.isDropped()) {
+            told.remove(id);
+          } else if (table.isChanged()) {
+            VersionPage draft = table.draft();
+            told.put(
+                id,
+                new TableInfo(id, table.name(), draft.version(), false, draft.record().totals()));
+          }
+        });
   }
 
   /** Drops a table. */

@@ -3,6 +3,7 @@ package org.ysteron.internal.transact;
 import java.util.HashMap;
 import java.util.Map;
 import java.util.Optional;
+import java.util.UUID;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import java.util.function.Supplier;
@@ -16,6 +17,7 @@ import org.ysteron.option.Isolation;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.report.Committed;
+import org.ysteron.report.TableInfo;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.report.WriteResult;
 
@@ -120,12 +122,47 @@ public final class OpenTransaction {
     changes.awaitDurable();
   }
 
+  /** Tells what the tables are here that this has created, changed or dropped. */
+  public void tell(Map<UUID, TableInfo> tables) {
+    inside(
+        () -> {
+          settle();
+          changes.tell(tables);
+          return null;
+        });
+  }
+
   /** Runs a statement, which sees all that was written before. */
   public WriteResult statement(TableChange table, Function<TableChange, ChangeReport> statement) {
     return inside(
         () -> {
           settle();
           ChangeReport did = changes.statement(table, statement);
+          report = report.and(did);
+          return new WriteResult(did, Optional.empty());
+        });
+  }
+
+  /** Adds rows to a table in a statement: when it fails, none of them is added. */
+  public WriteResult adding(TableChange table, Runnable work) {
+    return inside(
+        () -> {
+          settle();
+          ChangeReport did =
+              changes.statement(
+                  table,
+                  change -> {
+                    try {
+                      work.run();
+                      Optional<NamedRows> added = Optional.ofNullable(rows.get(change));
+                      added.ifPresent(NamedRows::finish);
+                      rows.remove(change);
+                      return added.map(NamedRows::report).orElse(ChangeReport.NOTHING);
+                    } catch (RuntimeException e) {
+                      Optional.ofNullable(rows.remove(change)).ifPresent(NamedRows::giveUp);
+                      throw e;
+                    }
+                  });
           report = report.and(did);
           return new WriteResult(did, Optional.empty());
         });

@@ -143,8 +143,8 @@ public final class TableChange extends SeenTable {
     return others.table(id, otherName);
   }
 
-  /** Remembers that rows were looked for, and used as they were found. */
-  public void reads(Condition condition) {
+  /** Remembers that rows were looked for, and used as they were found; for any thread. */
+  public synchronized void reads(Condition condition) {
     if (!isCreated()) {
       // What was altered here cannot be told to others by its columns, so it counts as everything.
       Condition told = isAltered() ? Condition.all() : condition;

@@ -67,7 +67,7 @@ public final class LakeCatalog extends AbstractSchema {
   }
 
   /** A name for a table that has no other. */
-  SqlIdentifier pin(PlannedTable table, SqlParserPos at) {
+  public SqlIdentifier pin(PlannedTable table, SqlParserPos at) {
     pinned.add(table);
     return new SqlIdentifier(List.of(PINNED, String.valueOf(pinned.size() - 1)), at);
   }

@@ -5,11 +5,12 @@ import java.time.LocalDate;
 import java.util.List;
 import java.util.Optional;
 import java.util.function.Supplier;
+import java.util.stream.Stream;
 import org.apache.calcite.schema.Statistic;
 import org.apache.calcite.schema.Statistics;
 import org.apache.calcite.util.ImmutableBitSet;
-import org.ysteron.Scan;
 import org.ysteron.TableView;
+import org.ysteron.TransactionTable;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -25,17 +26,17 @@ public final class LakeTable extends PlannedTable {
   private static final double SOME_TEXTS = 200;
 
   private final TableView view;
-  private final Optional<Supplier<Scan>> noted;
+  private final Optional<TransactionTable.LocatedRows> located;
   private final Supplier<Optional<TableStatistics>> statistics;
 
   public LakeTable(TableView view) {
     this(view, Optional.empty());
   }
 
-  /** {@code noted}: scans of the same version whose reading a transaction notes. */
-  public LakeTable(TableView view, Optional<Supplier<Scan>> noted) {
+  /** {@code located}: the rows of a statement that changes them, which tells where they are. */
+  public LakeTable(TableView view, Optional<TransactionTable.LocatedRows> located) {
     this.view = view;
-    this.noted = noted;
+    this.located = located;
     this.statistics = Suppliers.memoize(view::statistics);
   }
 
@@ -45,13 +46,21 @@ public final class LakeTable extends PlannedTable {
 
   @Override
   public Schema columns() {
-    return view.schema();
+    return located
+        .map(
+            rows ->
+                Schema.ofNamesByCase(
+                    Stream.concat(
+                            view.schema().columns().stream(),
+                            Stream.of(rows.file(), rows.position()))
+                        .toList()))
+        .orElse(view.schema());
   }
 
   @Override
   public Step step() {
-    return noted
-        .map(scan -> ScanStep.of(view, scan.get(), true))
+    return located
+        .map(rows -> ScanStep.located(view, rows.scan()))
         .orElseGet(() -> ScanStep.of(view));
   }
 
@@ -63,6 +72,9 @@ public final class LakeTable extends PlannedTable {
   /** As measured, as its key or its range tells. */
   @Override
   public double distinct(int column) {
+    if (column >= view.schema().columns().size()) {
+      return rows();
+    }
     Field field = view.schema().columns().get(column);
     Optional<Long> measured =
         statistics.get().stream()
@@ -90,6 +102,9 @@ public final class LakeTable extends PlannedTable {
 
   @Override
   public Optional<double[]> range(int column) {
+    if (column >= view.schema().columns().size()) {
+      return Optional.empty();
+    }
     Field field = view.schema().columns().get(column);
     if (!field.type().isNumber() && field.type() != Types.DATE) {
       return Optional.empty();

@@ -44,7 +44,7 @@ public final class Points {
   private record Named(String kind, @Nullable Object value) {}
 
   /** The name of a table with its namespace. */
-  String name(SqlIdentifier table) {
+  public String name(SqlIdentifier table) {
     List<String> names = new ArrayList<>();
     if (table.names.size() == 1) {
       schema.ifPresent(names::add);
@@ -63,12 +63,12 @@ public final class Points {
    *
    * @throws SqlTextException pointing at what is wrong, also when the version has expired
    */
-  TableView table(SqlIdentifier table, SqlNode point) {
+  public TableView table(SqlIdentifier table, SqlNode point) {
     return pointing(table, () -> view(name(table), point));
   }
 
   /** The lake at a point. */
-  LakeView lake(SqlNode point) {
+  public LakeView lake(SqlNode point) {
     return pointing(
         point,
         () -> {

@@ -84,7 +84,8 @@ public final class RelTypes {
     }
     RelDataType planned = of(type, new JavaTypeFactoryImpl(new LakeTypeSystem()));
     boolean hasScale = type instanceof Type.Decimal;
-    int precision = planned.getSqlTypeName().allowsPrec() ? planned.getPrecision() : -1;
+    boolean hasPrecision = hasScale || type instanceof Type.Text;
+    int precision = hasPrecision ? planned.getPrecision() : -1; // times have all digits
     return Optional.of(
         new SqlDataTypeSpec(
             new SqlBasicTypeNameSpec(

@@ -9,7 +9,6 @@ import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlLiteral;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
-import org.apache.calcite.sql.SqlOperator;
 import org.apache.calcite.sql.SqlOrderBy;
 import org.apache.calcite.sql.SqlWith;
 import org.apache.calcite.sql.SqlWithItem;
@@ -17,6 +16,7 @@ import org.apache.calcite.sql.ddl.SqlCreateView;
 import org.apache.calcite.sql.parser.SqlParserPos;
 import org.ysteron.LakeView;
 import org.ysteron.sql.grammar.LakeOperators;
+import org.ysteron.sql.text.SqlNodes;
 import org.ysteron.sql.text.SqlText;
 
 /**
@@ -29,10 +29,11 @@ public final class Statements {
   private final LakeView newest;
   private LakeView lake;
 
-  private Statements(LakeView lake, SqlText text) {
+  private Statements(LakeView lake, SqlText text, Map<String, SqlCreateView> views) {
     this.newest = lake;
     this.lake = lake;
     this.text = text;
+    views.forEach((name, view) -> this.views.put(name, SqlNodes.copy(view)));
   }
 
   /**
@@ -47,19 +48,21 @@ public final class Statements {
 
   /** {@code points}: of the newest state of the lake, which {@code lake} is. */
   public static Last of(List<SqlNode> statements, LakeView lake, SqlText text, Points points) {
-    Statements all = new Statements(lake, text);
+    Statements all = new Statements(lake, text, Map.of());
     for (SqlNode statement : statements.subList(0, statements.size() - 1)) {
       all.does(statement, points);
     }
     return all.last(statements.get(statements.size() - 1));
   }
 
-  private static boolean is(SqlNode statement, SqlOperator operator) {
-    return statement instanceof SqlCall call && call.getOperator().equals(operator);
+  /** A query of a session that has temporary views. */
+  public static Last of(
+      SqlNode query, LakeView lake, SqlText text, Map<String, SqlCreateView> views) {
+    return new Statements(lake, text, views).last(SqlNodes.copy(query));
   }
 
   private void does(SqlNode statement, Points points) {
-    if (is(statement, LakeOperators.SET_SYSTEM_TIME)) {
+    if (SqlNodes.is(statement, LakeOperators.SET_SYSTEM_TIME)) {
       SqlCall call = (SqlCall) statement;
       lake = call.operandCount() == 0 ? newest : points.lake(call.operand(0));
     } else if (statement instanceof SqlCreateView view) {
@@ -73,6 +76,11 @@ public final class Statements {
   }
 
   private void add(SqlCreateView view) {
+    add(view, views, text);
+  }
+
+  /** Adds a view to others, by its name. */
+  public static void add(SqlCreateView view, Map<String, SqlCreateView> views, SqlText text) {
     if (view.name.names.size() != 1) {
       throw text.wrong(
           "A temporary view has a name without a namespace.", view.name.getParserPosition(), null);
@@ -88,8 +96,8 @@ public final class Statements {
   }
 
   private Last last(SqlNode statement) {
-    boolean measures = is(statement, LakeOperators.EXPLAIN_ANALYZE);
-    boolean explains = measures || is(statement, LakeOperators.EXPLAIN);
+    boolean measures = SqlNodes.is(statement, LakeOperators.EXPLAIN_ANALYZE);
+    boolean explains = measures || SqlNodes.is(statement, LakeOperators.EXPLAIN);
     SqlNode query = explains ? ((SqlCall) statement).operand(0) : statement;
     if (!query.isA(SqlKind.QUERY)) {
       throw text.wrong(

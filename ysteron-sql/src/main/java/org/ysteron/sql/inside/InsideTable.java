@@ -17,13 +17,13 @@ public record InsideTable(
     String name, Schema columns, double size, Function<Wanted, Stream<Object[]>> rows) {
 
   /** A table whose columns are given as SQL defines them. */
-  static InsideTable of(
+  public static InsideTable of(
       String name, String columns, double size, Function<Wanted, Stream<Object[]>> rows) {
     return new InsideTable(name, SqlColumns.parse(columns), size, rows);
   }
 
   /** The values of a row, in the order of the columns. */
-  static Object[] row(Object... values) {
+  public static Object[] row(Object... values) {
     return values;
   }
 }

@@ -1,25 +1,19 @@
 package org.ysteron.sql.plan;
 
-import com.google.common.base.Suppliers;
 import java.time.Instant;
 import java.util.ArrayList;
-import java.util.HashMap;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
-import java.util.function.Function;
-import java.util.function.Supplier;
 import org.apache.calcite.sql.SqlCall;
-import org.apache.calcite.sql.SqlDataTypeSpec;
 import org.apache.calcite.sql.SqlDelete;
-import org.apache.calcite.sql.SqlDynamicParam;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlInsert;
-import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlLiteral;
 import org.apache.calcite.sql.SqlNode;
 import org.apache.calcite.sql.SqlNodeList;
+import org.apache.calcite.sql.SqlOperator;
 import org.apache.calcite.sql.SqlSelect;
 import org.apache.calcite.sql.SqlUpdate;
 import org.apache.calcite.sql.fun.SqlStdOperatorTable;
@@ -27,6 +21,7 @@ import org.apache.calcite.sql.parser.SqlParserPos;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeView;
 import org.ysteron.TableView;
+import org.ysteron.TransactionTable;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
@@ -34,15 +29,16 @@ import org.ysteron.data.Types;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
-import org.ysteron.internal.form.Defaults;
 import org.ysteron.sql.catalog.LakeCatalog;
-import org.ysteron.sql.catalog.PlannedTable;
-import org.ysteron.sql.catalog.RelTypes;
+import org.ysteron.sql.catalog.LakeTable;
+import org.ysteron.sql.grammar.LakeOperators;
+import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.run.ProjectStep;
 import org.ysteron.sql.run.ScanStep;
 import org.ysteron.sql.run.ValuesStep;
+import org.ysteron.sql.text.SqlNodes;
 import org.ysteron.sql.text.SqlText;
-import org.ysteron.sql.text.SqlValues;
 
 /** A statement that changes rows of one table. */
 public sealed interface PlannedChange {
@@ -58,7 +54,7 @@ public sealed interface PlannedChange {
   record Insert(String table, Schema columns, Step rows) implements PlannedChange {}
 
   /**
-   * UPDATE.
+   * UPDATE by expressions on the row alone.
    *
    * @param values by column
    * @param condition which rows get them; empty for all
@@ -67,7 +63,7 @@ public sealed interface PlannedChange {
       implements PlannedChange {}
 
   /**
-   * DELETE.
+   * DELETE by a condition on the row alone, or TRUNCATE.
    *
    * @param condition which rows go; empty for all
    */
@@ -77,195 +73,243 @@ public sealed interface PlannedChange {
   record Nothing(String table) implements PlannedChange {}
 
   /**
-   * Plans a statement.
+   * A change of rows that a query finds; it is planned when it runs.
    *
-   * @param tables how the planner knows a table of the state
+   * @param operation the word for the history
+   * @param bringsKeys whether there may be keys afterwards that the table does not have
+   */
+  record Found(String table, String operation, boolean bringsKeys, Finding finding)
+      implements PlannedChange {}
+
+  /** Plans the query that finds the rows of a change. */
+  interface Finding {
+    /** The rows; {@code target}: those of the table, which tell where they are. */
+    FoundRows rows(TransactionTable.LocatedRows target);
+  }
+
+  /** Whether a parsed statement changes rows. */
+  static boolean isOne(SqlNode statement) {
+    return statement instanceof SqlInsert
+        || statement instanceof SqlUpdate
+        || statement instanceof SqlDelete
+        || is(statement, LakeOperators.MERGE)
+        || is(statement, LakeOperators.TRUNCATE);
+  }
+
+  private static boolean is(SqlNode statement, SqlOperator operator) {
+    return statement instanceof SqlCall call && call.getOperator().equals(operator);
+  }
+
+  /**
+   * Plans a parsed statement.
+   *
+   * @param schema where tables are whose names are given alone
    * @param now what CURRENT_TIMESTAMP is
    * @throws org.ysteron.sql.text.SqlTextException pointing at the place that is wrong
    */
   static PlannedChange of(
       LakeView lake,
-      Function<TableView, PlannedTable> tables,
-      String statement,
+      SqlNode statement,
+      SqlText text,
+      Optional<String> schema,
       List<@Nullable Object> parameters,
       Instant now) {
-    SqlText text = new SqlText(statement, 0);
-    List<SqlNode> statements = text.statements();
-    Planning planning = new Planning(text, Optional.empty(), parameters, now, true);
-    return text.bounded(() -> new Planned(planning, lake, tables).of(statements));
+    Planning planning = new Planning(text, schema, parameters, now, true);
+    return text.bounded(() -> new Planned(ChangeText.of(planning, lake)).of(statement));
   }
 
   /** One statement that is planned. */
-  record Planned(Planning planning, LakeView lake, Function<TableView, PlannedTable> tables) {
-    private static final String NEEDED = "A change is one statement INSERT, UPDATE or DELETE.";
+  record Planned(ChangeText text) {
 
-    PlannedChange of(List<SqlNode> statements) {
-      SqlNode statement = statements.isEmpty() ? null : statements.get(0);
-      if (statements.size() == 1 && statement instanceof SqlInsert insert) {
+    PlannedChange of(SqlNode statement) {
+      if (statement instanceof SqlInsert insert) {
         return insert(insert);
       }
-      if (statements.size() == 1 && statement instanceof SqlUpdate update) {
+      if (statement instanceof SqlUpdate update) {
         return update(update);
       }
-      if (statements.size() == 1 && statement instanceof SqlDelete delete) {
+      if (statement instanceof SqlDelete delete) {
         return delete(delete);
       }
-      throw wrong(NEEDED, statement == null ? new SqlParserPos(1, 1) : second(statements));
-    }
-
-    private static SqlParserPos second(List<SqlNode> statements) {
-      return statements.get(Math.min(1, statements.size() - 1)).getParserPosition();
-    }
-
-    private RuntimeException wrong(String what, SqlParserPos at) {
-      return planning.text().wrong(what, at, null);
-    }
-
-    private TableView table(SqlNode target) {
-      return planning.points(lake).table((SqlIdentifier) target);
-    }
-
-    private Stage planned(SqlNode query) {
-      return planning.query(query, lake, new LakeCatalog(lake, tables)).stage();
+      SqlCall call = (SqlCall) statement;
+      TableView table = text.table(call.operand(0));
+      if (is(statement, LakeOperators.TRUNCATE)) {
+        return new Delete(table.name(), Optional.empty());
+      }
+      MergePlan merge = new MergePlan(text, call, table.schema());
+      return new Found(
+          table.name(),
+          "merge",
+          merge.bringsKeys(),
+          target -> merge.plan(new LakeTable(table, Optional.of(target))));
     }
 
     private PlannedChange insert(SqlInsert insert) {
-      TableView table = table(insert.getTargetTable());
+      TableView table = text.table(insert.getTargetTable());
       Schema schema = table.schema();
-      List<SqlNode> named =
-          insert.getTargetColumnList() == null ? List.of() : insert.getTargetColumnList().getList();
-      List<String> columns = new ArrayList<>();
-      named.forEach(one -> columns.add(column(one, schema, columns)));
-      if (named.isEmpty()) {
-        schema.columns().forEach(column -> columns.add(column.name()));
+      SqlNodeList named = insert.getTargetColumnList();
+      boolean namesNone = named == null || named.isEmpty();
+      if (is(insert.getSource(), LakeOperators.DEFAULT_VALUES)) {
+        if (!namesNone) {
+          throw text.wrong("DEFAULT VALUES is of all columns; name none.", insert.getSource());
+        }
+        return new Insert(table.name(), schema, defaults(schema));
       }
-      Stage stage = planned(typed(insert.getSource(), columns, schema));
+      List<Field> columns = namesNone ? schema.columns() : text.columns(named, schema);
+      Stage stage = text.planned(text.rows(insert.getSource(), columns));
       if (columns.size() != stage.fields().size()) {
-        throw wrong(
+        throw text.wrong(
             "%d columns get values, and the rows have %d.%s"
                 .formatted(
                     columns.size(),
                     stage.fields().size(),
-                    named.isEmpty() ? " Name the columns behind the table." : ""),
-            insert.getSource().getParserPosition());
+                    namesNone ? " Name the columns behind the table." : ""),
+            insert.getSource());
       }
-      Map<String, Expression> given = new HashMap<>();
-      for (int c = 0; c < columns.size(); c++) {
-        given.put(columns.get(c), stage.fields().get(c));
-      }
-      Defaults defaults = new Defaults(planning.now());
-      List<Expression> fields = new ArrayList<>();
-      for (Field column : schema.columns()) {
-        Expression value = given.get(column.name());
-        Expression standard = new Literal(defaults.of(column.standard(), column));
-        fields.add(stage.as(value == null ? standard : value, column.type()));
-      }
+      List<Expression> fields = text.row(schema, stage, ChangeText.byName(columns, stage.fields()));
       return new Insert(table.name(), schema, new Stage(stage.step(), fields).whole().step());
     }
 
-    /** Rows of VALUES, whose parameters are of the types of the columns. */
-    private static SqlNode typed(SqlNode rows, List<String> columns, Schema schema) {
-      for (int c = 0; c < columns.size() && rows.getKind() == SqlKind.VALUES; c++) {
-        Supplier<Optional<SqlDataTypeSpec>> type = spec(columns.get(c), schema);
-        for (SqlNode row : ((SqlCall) rows).getOperandList()) {
-          SqlCall values = (SqlCall) row;
-          if (c < values.operandCount()) {
-            values.setOperand(c, typed(values.operand(c), type));
-          }
-        }
-      }
-      return rows;
+    /** One row of defaults. */
+    private Step defaults(Schema schema) {
+      Stage one = text.planned(one(SqlParserPos.ZERO));
+      return new Stage(one.step(), text.row(schema, one, Map.of())).whole().step();
     }
 
-    /** A parameter as one of a type; other values are as they are. */
-    private static SqlNode typed(SqlNode value, Supplier<Optional<SqlDataTypeSpec>> type) {
-      return value instanceof SqlDynamicParam
-          ? type.get()
-              .<SqlNode>map(spec -> SqlStdOperatorTable.CAST.createCall(at(value), value, spec))
-              .orElse(value)
-          : value;
+    private static SqlNode one(SqlParserPos at) {
+      SqlNodeList values = SqlNodeList.of(SqlLiteral.createExactNumeric("1", at));
+      return select(at, values, null, null);
     }
 
-    /** The type of a column in a CAST; whether a text is too long is tested later. */
-    private static Supplier<Optional<SqlDataTypeSpec>> spec(String column, Schema schema) {
-      Type type = schema.columns().get(schema.indexOf(column)).type();
-      return Suppliers.memoize(() -> RelTypes.spec(type.isText() ? Types.text() : type));
-    }
-
-    /** A column that gets a value, once. */
-    private String column(SqlNode named, Schema schema, List<String> before) {
-      if (((SqlIdentifier) named).names.size() > 1) {
-        throw wrong(
-            "A column gets a value as a whole; name it alone, without its table.", at(named));
-      }
-      String found = SqlValues.column((SqlIdentifier) named, schema, planning.text()).name();
-      if (before.contains(found)) {
-        throw wrong("Column " + found + " gets two values.", named.getParserPosition());
-      }
-      return found;
+    private static SqlSelect select(
+        SqlParserPos at, SqlNodeList values, @Nullable SqlNode from, @Nullable SqlNode where) {
+      return new SqlSelect(
+          at, null, values, from, where, null, null, null, null, null, null, null, null);
     }
 
     private PlannedChange update(SqlUpdate update) {
-      TableView table = table(update.getTargetTable());
-      List<String> columns = new ArrayList<>();
-      update
-          .getTargetColumnList()
-          .forEach(one -> columns.add(column(one, table.schema(), columns)));
-      SqlNodeList given = new SqlNodeList(at(update.getSourceExpressionList()));
+      TableView table = text.table(update.getTargetTable());
+      List<Field> columns = text.columns(update.getTargetColumnList(), table.schema());
+      SqlNodeList given = new SqlNodeList(ChangeText.at(update.getSourceExpressionList()));
       for (int c = 0; c < columns.size(); c++) {
-        SqlNode value = update.getSourceExpressionList().get(c);
-        given.add(typed(value, spec(columns.get(c), table.schema())));
+        given.add(text.value(update.getSourceExpressionList().get(c), columns.get(c)));
       }
-      Optional<Stage> scanned =
-          scanned(update.getTargetTable(), update.getAlias(), given, update.getCondition());
-      if (scanned.isEmpty()) {
+      Changing changing =
+          new Changing(
+              table, update.getTargetTable(), update.getAlias(), given, update.getCondition());
+      Stage stage = changing.plain();
+      if (isNone(stage)) {
         return new Nothing(table.name());
       }
-      Stage stage = scanned.get();
-      Map<String, Expression> values = new LinkedHashMap<>();
-      for (int c = 0; c < columns.size(); c++) {
-        Field column = table.schema().columns().get(table.schema().indexOf(columns.get(c)));
-        values.put(columns.get(c), stage.as(stage.fields().get(c), column.type()));
+      if (stage.step() instanceof ScanStep scan) {
+        Map<String, Expression> values = new LinkedHashMap<>();
+        for (int c = 0; c < columns.size(); c++) {
+          Field column = columns.get(c);
+          values.put(column.name(), stage.as(stage.fields().get(c), column.type()));
+        }
+        return new Update(table.name(), values, scan.condition());
       }
-      return new Update(table.name(), values, ((ScanStep) stage.step()).condition());
+      boolean bringsKeys =
+          columns.stream().anyMatch(column -> table.schema().key().contains(column.name()));
+      return new Found(
+          table.name(),
+          "update",
+          bringsKeys,
+          target -> changing.found(target, FoundRows.Action.UPDATE, columns));
     }
 
     private PlannedChange delete(SqlDelete delete) {
-      TableView table = table(delete.getTargetTable());
-      SqlNodeList one = SqlNodeList.of(SqlLiteral.createExactNumeric("1", at(delete)));
-      Optional<Stage> scanned =
-          scanned(delete.getTargetTable(), delete.getAlias(), one, delete.getCondition());
-      return scanned.isEmpty()
-          ? new Nothing(table.name())
-          : new Delete(table.name(), ((ScanStep) scanned.get().step()).condition());
+      TableView table = text.table(delete.getTargetTable());
+      SqlNodeList one = SqlNodeList.of(SqlLiteral.createExactNumeric("1", ChangeText.at(delete)));
+      Changing changing =
+          new Changing(
+              table, delete.getTargetTable(), delete.getAlias(), one, delete.getCondition());
+      Stage stage = changing.plain();
+      if (isNone(stage)) {
+        return new Nothing(table.name());
+      }
+      return stage.step() instanceof ScanStep scan
+          ? new Delete(table.name(), scan.condition())
+          : new Found(
+              table.name(),
+              "delete",
+              false,
+              target -> changing.found(target, FoundRows.Action.DELETE, List.of()));
     }
 
-    private static SqlParserPos at(SqlNode node) {
-      return node.getParserPosition();
+    private static boolean isNone(Stage stage) {
+      return stage.step() instanceof ValuesStep none && none.rows().isEmpty();
     }
 
-    /** Expressions and a condition on the rows of a table alone; empty when no row can pass. */
-    private Optional<Stage> scanned(
-        SqlNode table,
-        @Nullable SqlIdentifier alias,
-        SqlNodeList values,
-        @Nullable SqlNode condition) {
-      SqlNode from =
-          alias == null ? table : SqlStdOperatorTable.AS.createCall(at(table), table, alias);
-      SqlSelect select =
-          new SqlSelect(
-              at(table), null, values, from, condition, null, null, null, null, null, null, null,
-              null);
-      Stage stage = planned(select);
-      if (stage.step() instanceof ValuesStep none && none.rows().isEmpty()) {
-        return Optional.empty();
+    /** Values for the rows of a table that pass a condition. */
+    private final class Changing {
+      private final TableView table;
+      private final SqlIdentifier named;
+      private final @Nullable SqlIdentifier alias;
+      private final SqlNodeList values;
+      private final @Nullable SqlNode condition;
+
+      Changing(
+          TableView table,
+          SqlNode named,
+          @Nullable SqlIdentifier alias,
+          SqlNodeList values,
+          @Nullable SqlNode condition) {
+        this.table = table;
+        this.named = (SqlIdentifier) named;
+        this.alias = alias;
+        this.values = values;
+        this.condition = condition;
       }
-      if (!(stage.step() instanceof ScanStep)) {
-        throw wrong(
-            "An UPDATE or DELETE with a subquery, an aggregate or a window function is not there yet. A merge of the tool and of the Java API takes values of another table.",
-            at(condition == null ? table : condition));
+
+      private @Nullable SqlNode condition() {
+        return condition == null ? null : SqlNodes.copy(condition);
       }
-      return Optional.of(stage);
+
+      /** Planned on the table as it is. */
+      Stage plain() {
+        SqlParserPos at = ChangeText.at(named);
+        SqlNode from = alias == null ? named : SqlStdOperatorTable.AS.createCall(at, named, alias);
+        SqlNodeList copied = SqlNodes.copy(values);
+        Stage stage = text.planned(select(at, copied, from, condition()));
+        ChangeText.aggregate(copied)
+            .ifPresent(
+                call -> {
+                  throw text.wrong(
+                      "A row gets a value of its own; an aggregate is of several rows. Write it in a subquery: (SELECT … FROM …).",
+                      call);
+                });
+        return stage;
+      }
+
+      /** Planned on rows that tell where they are. */
+      FoundRows found(
+          TransactionTable.LocatedRows rows, FoundRows.Action action, List<Field> columns) {
+        LakeTable located = new LakeTable(table, Optional.of(rows));
+        LakeCatalog catalog = new LakeCatalog(text.lake());
+        ChangeText.Target target = text.target(named, alias, located, catalog);
+        SqlParserPos at = ChangeText.at(named);
+        SqlNodeList all = new SqlNodeList(at);
+        all.add(target.column(rows.file().name()));
+        all.add(target.column(rows.position().name()));
+        for (int c = 0; c < columns.size(); c++) {
+          all.add(target.named(SqlNodes.copy(values.get(c))));
+        }
+        SqlNode where = condition();
+        where = where == null ? null : target.named(where);
+        Stage stage = text.planned(select(at, all, target.from(), where), catalog);
+        List<Expression> made = new ArrayList<>();
+        List<Type> types = new ArrayList<>(List.of(Types.INTEGER, Types.BIGINT, Types.BIGINT));
+        made.add(new Literal(action.number()));
+        made.addAll(stage.fields().subList(0, FoundRows.PLACES - 1));
+        for (int c = 0; c < columns.size(); c++) {
+          Type type = columns.get(c).type();
+          types.add(type.isText() ? Types.text() : type);
+          made.add(stage.as(stage.fields().get(FoundRows.PLACES - 1 + c), type));
+        }
+        Step step = new ProjectStep(stage.reading(made), made, Made.schema(types));
+        return new FoundRows(step, columns, columns);
+      }
     }
   }
 }

@@ -2,8 +2,10 @@ package org.ysteron.sql.plan;
 
 import java.time.Instant;
 import java.util.List;
+import java.util.Map;
 import java.util.Optional;
 import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.ddl.SqlCreateView;
 import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeView;
 import org.ysteron.error.InvalidInputException;
@@ -46,6 +48,23 @@ public record PlannedQuery(Step step, List<String> labels) {
     return text.bounded(
         () ->
             planned(planning, Statements.of(statements, lake, text, planning.points(lake)), text));
+  }
+
+  /**
+   * Plans a parsed query of a session.
+   *
+   * @param views its temporary views
+   */
+  public static PlannedQuery of(
+      LakeView lake,
+      Optional<String> schema,
+      SqlNode query,
+      SqlText text,
+      Map<String, SqlCreateView> views,
+      List<@Nullable Object> parameters,
+      Instant now) {
+    Planning planning = new Planning(text, schema, parameters, now, true);
+    return text.bounded(() -> planned(planning, Statements.of(query, lake, text, views), text));
   }
 
   private static PlannedQuery planned(Planning planning, Statements.Last last, SqlText text) {

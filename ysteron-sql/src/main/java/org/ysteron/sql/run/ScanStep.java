@@ -1,8 +1,10 @@
 package org.ysteron.sql.run;
 
 import java.util.ArrayList;
+import java.util.HashSet;
 import java.util.List;
 import java.util.Optional;
+import java.util.Set;
 import org.ysteron.Scan;
 import org.ysteron.TableView;
 import org.ysteron.data.Batch;
@@ -41,14 +43,24 @@ public record ScanStep(
     implements Step {
   private static final int MOST_ROWS = 1 << 20;
 
+  private static final int PLACE_COLUMNS = 2;
+
   /** All rows of a table. */
   public static ScanStep of(TableView table) {
-    return of(table, table.scan(), false);
+    return of(table, table.scan(), table.isOfTransaction());
   }
 
-  /** All rows of a table, read by a scan. */
-  public static ScanStep of(TableView table, Scan scan, boolean noted) {
+  /** All rows of a table, read by a scan that tells where they are, in its last two columns. */
+  public static ScanStep located(TableView table, Scan scan) {
+    return of(table, scan, true);
+  }
+
+  private static ScanStep of(TableView table, Scan scan, boolean noted) {
     return new ScanStep(scan, table, Optional.empty(), noted, false, scan.schema(), -1);
+  }
+
+  private boolean isLocated() {
+    return scan.isLocated();
   }
 
   /** Whether only some of the rows are read. */
@@ -63,10 +75,25 @@ public record ScanStep(
 
   /** The same with these columns alone; with none as many rows. */
   public ScanStep reading(List<String> paths) {
+    if (isLocated()) {
+      return readingPlaces(paths);
+    }
     if (paths.isEmpty()) {
       return new ScanStep(scan, table, condition, noted, true, Schema.NO_COLUMNS, expected);
     }
     Scan some = scan.columns(paths);
+    return new ScanStep(some, table, condition, noted, false, some.schema(), expected);
+  }
+
+  /** The same with these columns of the table, one at least, and where rows are. */
+  private ScanStep readingPlaces(List<String> paths) {
+    List<Field> all = scan.schema().columns();
+    Set<String> places = new HashSet<>();
+    all.subList(all.size() - PLACE_COLUMNS, all.size())
+        .forEach(place -> places.add(Schema.path(List.of(place.name()))));
+    List<String> read = paths.stream().filter(path -> !places.contains(path)).toList();
+    Scan some =
+        scan.columns(read.isEmpty() ? List.of(Schema.path(List.of(all.get(0).name()))) : read);
     return new ScanStep(some, table, condition, noted, false, some.schema(), expected);
   }
 

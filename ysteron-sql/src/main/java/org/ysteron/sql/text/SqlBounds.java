@@ -15,7 +15,8 @@ final class SqlBounds {
   private static final int MOST_PREFIXES = 100;
   private static final int MOST_OPERATORS = 20_000;
 
-  private static final Pattern TOKEN =
+  /** A name, a text, a comment, a word, white space, or another character. */
+  static final Pattern TOKEN =
       Pattern.compile(
           "'[^']*+'|\"[^\"]*+\"|--[^\n]*+|/\\*(?:[^*]|\\*(?!/))*+\\*/|[\\w.]++|\\s++|.",
           Pattern.DOTALL);

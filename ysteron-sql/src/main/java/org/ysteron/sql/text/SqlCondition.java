@@ -22,29 +22,25 @@ public final class SqlCondition {
    */
   public static Condition parse(String text, Schema schema) {
     SqlText sql = new SqlText(text, 0);
-    ExpressionReader reader = new ExpressionReader(sql, schema, Optional.empty());
-    return sql.bounded(
-        () -> {
-          SqlNode node = sql.expression();
-          Condition condition = reader.condition(node);
-          for (Condition part : tests(condition)) {
-            reader.checkBound(part, node);
-          }
-          return condition;
-        });
+    return sql.bounded(() -> of(sql.expression(), sql, schema));
   }
 
-  /** Parses a condition on rows of a table and of the source of a merge. */
-  public static Condition parse(String text, Schema schema, Schema source) {
-    SqlText sql = new SqlText(text, 0);
-    ExpressionReader reader = new ExpressionReader(sql, schema, Optional.of(source));
-    return sql.bounded(
-        () -> {
-          SqlNode node = sql.expression();
-          Condition condition = reader.condition(node);
-          reader.check(condition, node);
-          return condition;
-        });
+  /** The condition that a parsed expression is. */
+  static Condition of(SqlNode node, SqlText text, Schema schema) {
+    ExpressionReader reader = new ExpressionReader(text, schema, Optional.empty());
+    Condition condition = reader.condition(node);
+    for (Condition part : tests(condition)) {
+      reader.checkBound(part, node);
+    }
+    return condition;
+  }
+
+  /** A condition on rows of a table and of the source of a merge. */
+  static Condition of(SqlNode node, SqlText text, Schema schema, Schema source) {
+    ExpressionReader reader = new ExpressionReader(text, schema, Optional.of(source));
+    Condition condition = reader.condition(node);
+    reader.check(condition, node);
+    return condition;
   }
 
   private static List<Condition> tests(Condition condition) {
@@ -58,9 +54,8 @@ public final class SqlCondition {
   }
 
   /** The value of a literal in a column definition, or an expression for its type. */
-  static @Nullable Object defaultIn(SqlNode node, Type type, String whole, int linesBefore) {
-    SqlText at = new SqlText(whole, linesBefore);
-    ExpressionReader reader = new ExpressionReader(at, Schema.NO_COLUMNS, Optional.empty());
+  static @Nullable Object defaultIn(SqlNode node, Type type, SqlText text) {
+    ExpressionReader reader = new ExpressionReader(text, Schema.NO_COLUMNS, Optional.empty());
     if (ExpressionReader.isLiteral(node)) {
       return reader.literal(node);
     }

@@ -6,12 +6,18 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.function.BiFunction;
+import java.util.regex.Pattern;
+import org.apache.calcite.sql.SqlCall;
+import org.apache.calcite.sql.SqlIdentifier;
+import org.apache.calcite.sql.SqlNodeList;
+import org.apache.calcite.sql.parser.SqlParserPos;
 import org.ysteron.Merge;
 import org.ysteron.data.Schema;
 import org.ysteron.expr.Column;
 import org.ysteron.expr.Condition;
 import org.ysteron.expr.Expression;
 import org.ysteron.option.MergeAction;
+import org.ysteron.sql.grammar.LakeOperators;
 
 /**
  * Reads a clause of a merge: {@code take}, {@code take a, b}, {@code set a = expression, …} or
@@ -21,6 +27,8 @@ import org.ysteron.option.MergeAction;
  * @param condition when it applies; empty for always
  */
 public record SqlMergeClause(MergeAction action, Optional<Condition> condition) {
+  private static final String BEFORE = "WHEN MATCHED THEN\n";
+  private static final Pattern ACTION = Pattern.compile("(?i)\\s*(take|set|delete)\\b");
 
   /** Adds a clause with a condition to a merge. */
   public interface Conditional {
@@ -44,40 +52,52 @@ public record SqlMergeClause(MergeAction action, Optional<Condition> condition) 
 
   private static SqlMergeClause parse(
       String text, Schema table, Schema named, Schema source, boolean ofSource) {
-    SqlTokens tokens = new SqlTokens(text);
-    MergeAction action;
-    if (tokens.take("delete")) {
-      action = Merge.delete();
-    } else if (tokens.take("take")) {
-      List<String> columns = new ArrayList<>();
-      while (!tokens.isAtEnd() && !tokens.is("if") && (columns.isEmpty() || tokens.take(","))) {
-        columns.add(ExpressionReader.fold(source.struct(), tokens.name()));
-      }
-      action = columns.isEmpty() ? Merge.takeAll() : Merge.take(columns.toArray(String[]::new));
-    } else if (tokens.take("set")) {
-      action = set(tokens.before("if"), table, named, source, ofSource);
-    } else {
-      throw tokens.wrong(
-          "'%s' is not a merge action. Use take, take a,b, set a = expression or delete, with ' if CONDITION' after it if needed."
-              .formatted(text.strip()));
-    }
-    Optional<Condition> condition = Optional.empty();
-    if (tokens.take("if")) {
-      Condition parsed = SqlCondition.parse(tokens.before(";"), named, source);
-      condition = Optional.of(ofSource ? ofSource(parsed) : parsed);
-    }
-    if (!tokens.isAtEnd()) {
-      throw tokens.wrong("Only if and a condition can follow here.");
-    }
-    return new SqlMergeClause(action, condition);
+    SqlText sql = new SqlText(text, 1);
+    return sql.bounded(() -> read(parsed(text, sql), sql, table, named, source, ofSource));
   }
 
-  private static MergeAction set(
-      String assignments, Schema table, Schema named, Schema source, boolean ofSource) {
-    Map<String, Expression> values = new LinkedHashMap<>();
-    SqlValues.assignments(assignments, table, named, Optional.of(source))
-        .forEach((column, value) -> values.put(column, ofSource ? ofSource(value) : value));
-    return Merge.set(values);
+  private static SqlCall parsed(String text, SqlText sql) {
+    if (!ACTION.matcher(text).lookingAt()) {
+      throw sql.wrong(
+          "'%s' is not a merge action. Use take, take a,b, set a = expression or delete, with ' if CONDITION' after it if needed."
+              .formatted(text.strip()),
+          new SqlParserPos(2, 1),
+          null);
+    }
+    SqlCall clause = (SqlCall) sql.statement(BEFORE + text);
+    if (!clause.getOperator().equals(LakeOperators.WHEN_MATCHED)) {
+      throw sql.wrong("This is more than one clause of a merge.", clause.getParserPosition(), null);
+    }
+    return clause;
+  }
+
+  private static SqlMergeClause read(
+      SqlCall clause, SqlText text, Schema table, Schema named, Schema source, boolean ofSource) {
+    SqlCall what = clause.operand(1);
+    MergeAction action;
+    if (what.getOperator().equals(LakeOperators.DELETE_ROW)) {
+      action = Merge.delete();
+    } else if (what.getOperator().equals(LakeOperators.TAKE_ROW)) {
+      List<String> columns = new ArrayList<>();
+      ((SqlNodeList) what.operand(0))
+          .forEach(
+              name ->
+                  columns.add(
+                      ExpressionReader.fold(source.struct(), ((SqlIdentifier) name).getSimple())));
+      action = columns.isEmpty() ? Merge.takeAll() : Merge.take(columns.toArray(String[]::new));
+    } else {
+      Map<String, Expression> values = new LinkedHashMap<>();
+      SqlValues.assignments(
+              what.operand(0), what.operand(1), text, table, named, Optional.of(source))
+          .forEach((column, value) -> values.put(column, ofSource ? ofSource(value) : value));
+      action = Merge.set(values);
+    }
+    Optional<Condition> condition = Optional.empty();
+    if (clause.operand(0) != null) {
+      Condition parsed = SqlCondition.of(clause.operand(0), text, named, source);
+      condition = Optional.of(ofSource ? ofSource(parsed) : parsed);
+    }
+    return new SqlMergeClause(action, condition);
   }
 
   private static Expression ofSource(Expression value) {

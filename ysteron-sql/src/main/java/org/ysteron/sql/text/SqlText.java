@@ -97,6 +97,21 @@ public final class SqlText {
     }
   }
 
+  /** The text of a parsed node, as it is written. */
+  public String raw(SqlParserPos at) {
+    return text.substring(
+        offset(at.getLineNum(), at.getColumnNum()) - 1,
+        offset(at.getEndLineNum(), at.getEndColumnNum()));
+  }
+
+  private int offset(int line, int column) {
+    int offset = 0;
+    for (int i = 1; i < line - linesBefore; i++) {
+      offset = text.indexOf('\n', offset) + 1;
+    }
+    return offset + column;
+  }
+
   /** Parses a statement that has this text in it. */
   SqlNode statement(String whole) {
     return parsed(() -> SqlParser.create(whole, CONFIG).parseStmt());
@@ -122,11 +137,15 @@ public final class SqlText {
             ? List.of()
             : e.getExpectedTokenNames().stream()
                 .map(token -> token.replaceAll("^\"|\"$", ""))
-                .filter(token -> !token.isBlank() && !token.startsWith("<"))
+                .filter(token -> !token.isBlank() && !token.equals(".") && !token.startsWith("<"))
                 .sorted()
                 .distinct()
                 .toList();
-    return tokens.isEmpty() || tokens.size() > MOST_EXPECTED
+    boolean someHaveNoText =
+        e.getExpectedTokenNames() != null
+            && e.getExpectedTokenNames().stream()
+                .anyMatch(token -> token.startsWith("<") && !token.equals("<EOF>"));
+    return tokens.isEmpty() || someHaveNoText || tokens.size() > MOST_EXPECTED
         ? ""
         : " Expected: " + String.join(" ", tokens) + ".";
   }
@@ -144,7 +163,7 @@ public final class SqlText {
       first = "a text begins here and does not end";
     } else if (first.startsWith("Non-query expression")) {
       first =
-          "this is no statement. One begins with SELECT, WITH, VALUES, TABLE, EXPLAIN, SET SYSTEM_TIME or CREATE TEMPORARY VIEW";
+          "this is no statement. One begins with a word such as SELECT, INSERT, UPDATE, DELETE, MERGE, CREATE, ALTER, DROP, CALL, START TRANSACTION or EXPLAIN";
     }
     first = first.endsWith(".") ? first : first + ".";
     first += first.startsWith("Encountered") || first.contains(": Encountered") ? expected(e) : "";
@@ -155,16 +174,49 @@ public final class SqlText {
     first += behindDot(first, at);
     int lines = text.split("\n", -1).length;
     int line = at == null ? 1 : at.getLineNum() - linesBefore;
+    if (message.contains("Encountered \"<EOF>\"") && line <= lines) {
+      return new SqlTextException(
+          "The SQL text ends too early." + expected(e), text, lines, end(), e);
+    }
     if (line > lines) {
       return new SqlTextException(
           "The SQL text ends too early or has one closing parenthesis too many.",
           text,
           lines,
-          text.length() - text.lastIndexOf('\n'),
+          end(),
           e);
     }
     return new SqlTextException(
         "The SQL text is wrong: " + first, text, line, at == null ? 1 : at.getColumnNum(), e);
+  }
+
+  /** Behind the last character of the last line. */
+  private int end() {
+    return text.length() - text.lastIndexOf('\n');
+  }
+
+  /** The texts between the semicolons of a text, but for those that are empty. */
+  public static List<String> statements(String script) {
+    List<String> statements = new ArrayList<>();
+    int start = 0;
+    Matcher token = SqlBounds.TOKEN.matcher(script);
+    boolean isEmpty = true;
+    while (token.find()) {
+      String text = token.group();
+      if (text.equals(";")) {
+        if (!isEmpty) {
+          statements.add(script.substring(start, token.start()));
+        }
+        start = token.end();
+        isEmpty = true;
+      } else {
+        isEmpty &= text.isBlank() || text.startsWith("--") || text.startsWith("/*");
+      }
+    }
+    if (!isEmpty) {
+      statements.add(script.substring(start));
+    }
+    return statements;
   }
 
   /** Whether a word is in the text, in any case. */

@@ -6,6 +6,7 @@ import java.util.Map;
 import java.util.Optional;
 import org.apache.calcite.sql.SqlIdentifier;
 import org.apache.calcite.sql.SqlNode;
+import org.apache.calcite.sql.SqlNodeList;
 import org.apache.calcite.sql.SqlUpdate;
 import org.ysteron.data.Field;
 import org.ysteron.data.Schema;
@@ -30,14 +31,8 @@ public final class SqlValues {
    */
   public static Map<String, Expression> assignments(
       String sql, Schema table, Optional<Schema> source) {
-    return assignments(sql, table, table, source);
-  }
-
-  /** The same, where names in the values are those of another schema than the columns set. */
-  static Map<String, Expression> assignments(
-      String sql, Schema table, Schema named, Optional<Schema> source) {
     SqlText text = new SqlText(sql, 1);
-    return text.bounded(() -> assignments(sql, text, table, named, source));
+    return text.bounded(() -> assignments(sql, text, table, table, source));
   }
 
   private static Map<String, Expression> assignments(
@@ -47,13 +42,29 @@ public final class SqlValues {
       throw new InvalidInputException(
           "Give assignments, as in \"level_cm = level_cm + 12, quality = 'shifted'\".");
     }
+    return assignments(
+        update.getTargetColumnList(), update.getSourceExpressionList(), text, table, named, source);
+  }
+
+  /**
+   * Reads parsed assignments.
+   *
+   * @param named the schema whose names the values use
+   */
+  static Map<String, Expression> assignments(
+      SqlNodeList columns,
+      SqlNodeList given,
+      SqlText text,
+      Schema table,
+      Schema named,
+      Optional<Schema> source) {
     ExpressionReader reader = new ExpressionReader(text, named, source);
     Map<String, Expression> values = new LinkedHashMap<>();
-    for (int i = 0; i < update.getTargetColumnList().size(); i++) {
-      SqlIdentifier column = (SqlIdentifier) update.getTargetColumnList().get(i);
+    for (int i = 0; i < columns.size(); i++) {
+      SqlIdentifier column = (SqlIdentifier) columns.get(i);
       Field set = column(column, table, text);
       String name = set.name();
-      SqlNode value = update.getSourceExpressionList().get(i);
+      SqlNode value = given.get(i);
       if (values.put(name, reader.checkedValue(value, set.type())) != null) {
         throw text.wrong("Column " + name + " is set twice.", column.getParserPosition(), null);
       }

@@ -90,23 +90,23 @@ class SqlAlterTest {
   @CsvSource(
       delimiter = '|',
       value = {
-        "MAKE level_cm|1|1|ADD, DROP, ALTER, RENAME or MOVE is expected",
-        "ADD|1|4|A name is expected",
-        "ADD c|1|6|Something is missing here",
+        "MAKE level_cm|1|1|Expected: ADD ALTER DROP LAYOUT MOVE OPTIONS RENAME",
+        "ADD|1|4|The SQL text ends too early",
+        "ADD c|1|6|The SQL text ends too early",
         "ADD c INTEGRE|1|7|There is no type INTEGRE",
         "ADD c INTEGER, DROP d|1|16|There is no column d",
         "DROP id|1|1|Column id is in the primary key",
-        "ALTER level_cm SET TYPE INTEGER|1|16|SET DATA TYPE, SET DEFAULT",
-        "ALTER level_cm SET DATA TYPE VARCHAR|1|1|It can become a DECIMAL",
-        "ALTER level_cm SET DEFAULT level_cm|1|16|Columns cannot be used here",
-        "ALTER level_cm SET DEFAULT 'x'|1|16|'x' is not a value of DECIMAL(7, 1)",
-        "ADD CHECK level_cm > 1|1|11|( is expected",
-        "ADD CHECK (level > 1)|1|11|There is no column level",
-        "RENAME level_cm level|1|17|TO is expected",
-        "MOVE level_cm|1|14|FIRST, LAST, AFTER or BEFORE is expected",
-        "DROP level_cm CASCADE|1|22|CASCADE and RESTRICT are not supported",
-        "DROP level_cm id|1|15|The action ends before this",
-        "DROP 'x'|1|6|A name is expected"
+        "ALTER level_cm SET TYPE INTEGER|1|20|Expected: COMMENT DATA DEFAULT NOT",
+        "ALTER level_cm SET DATA TYPE VARCHAR|1|30|It can become a DECIMAL",
+        "ALTER level_cm SET DEFAULT level_cm|1|28|Columns cannot be used here",
+        "ALTER level_cm SET DEFAULT 'x'|1|28|'x' is not a value of DECIMAL(7, 1)",
+        "ADD CHECK level_cm > 1|1|11|Expected: (.",
+        "ADD CHECK (level > 1)|1|12|There is no column level",
+        "RENAME level_cm level|1|17|Expected: TO.",
+        "MOVE level_cm|1|14|Expected: AFTER BEFORE FIRST LAST",
+        "DROP level_cm CASCADE|1|15|CASCADE and RESTRICT are not supported",
+        "DROP level_cm id|1|15|Expected: , CASCADE RESTRICT",
+        "DROP 'x'|1|6|Encountered"
       })
   void whatIsWrongIsPointedAt(String actions, int line, int column, String why) {
     assertThatThrownBy(() -> SqlAlter.parse(actions, FORM))
@@ -138,6 +138,6 @@ class SqlAlterTest {
         .isEqualTo(new Lift("salinity", "salinity", Optional.empty()));
     assertThat(SqlLift.parse("health.\"a.b\" AS c DECIMAL(5, 1)"))
         .isEqualTo(new Lift("health.\"a.b\"", "c", Optional.of(Types.decimal(5, 1))));
-    assertThatThrownBy(() -> SqlLift.parse("a b")).hasMessageContaining("After the key, only AS");
+    assertThatThrownBy(() -> SqlLift.parse("a b")).hasMessageContaining("Expected: AS");
   }
 }

@@ -175,7 +175,7 @@ class SqlExpressionTest {
         "level = levle + 1 ; 9 ; There is no column levle.",
         "level = 1, level = 2 ; 12 ; Column level is set twice.",
         "level = TRUNCATE(level) ; 9 ; This is not supported here: TRUNCATE.",
-        "level = ; 7 ; The SQL text",
+        "level = ; 8 ; The SQL text",
         "n = (SELECT 1) ; 5 ; This is not supported here",
         "n = n + ok ; 5 ; + is not defined for INTEGER and BOOLEAN, as in n + ok.",
         "n = 1 + (id || n) ; 9 ; || is not defined for VARCHAR and INTEGER, as in id || n. CAST what is not text to VARCHAR.",
@@ -272,9 +272,9 @@ class SqlExpressionTest {
       delimiter = ';',
       value = {
         "remove ; is not a merge action. Use take",
-        "set ; Something is missing here",
-        "set level = 1 if ; Something is missing here",
-        "take id level ; Only if and a condition can follow here",
+        "set ; ends too early",
+        "set level = 1 if ; ends too early",
+        "take id level ; Expected: , IF.",
         "delete if source.levl > 1 ; Did you mean level?"
       })
   void aWrongMergeClauseIsPointedAt(String text, String message) {

@@ -91,7 +91,7 @@ class SqlTextTest {
       value = {
         "a INTEGR | There is no type INTEGR",
         "a INTEGER, a DATE | Two columns have the name 'a'",
-        "a INTEGER PRIMARY | SQL text is wrong",
+        "a INTEGER PRIMARY | ends too early",
         "a INTEGER, PRIMARY KEY (b) | primary key names column b",
         "a DECIMAL(40, 2) | DECIMAL(40, 2) is not a type",
         "day DATE | If day is a name, write it in double quotes",
@@ -135,7 +135,7 @@ class SqlTextTest {
         "n IN (SELECT 1) | 1 | 1 | IN takes a list of values here",
         "EXISTS (n) | 1 | 1 | not supported here: EXISTS",
         "n | 1 | 1 | cannot be compared with true",
-        "(n = 1 | 1 | 6 | SQL text is wrong",
+        "(n = 1 | 1 | 7 | ends too early",
         "tags = 1 | 1 | 1 | can only be tested for null",
         "health.batery = 1 | 1 | 1 | Did you mean battery?"
       })
