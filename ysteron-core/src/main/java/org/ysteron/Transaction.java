@@ -112,6 +112,14 @@ public final class Transaction implements AutoCloseable {
   }
 
   /**
+   * Does some work in this transaction, of which nothing is left when it fails; the transaction
+   * continues with what was done before.
+   */
+  public <T> T atomically(Supplier<T> work) {
+    return open.atomically(work);
+  }
+
+  /**
    * Up to where a named reader has read, and what it has yet to read up to the start of this
    * transaction.
    *

@@ -16,13 +16,13 @@ import org.ysteron.data.Vector;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.read.Source;
 import org.ysteron.internal.rows.Gather;
+import org.ysteron.sql.change.FoundRows;
+import org.ysteron.sql.change.FoundRows.Action;
 import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Ordering;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
 import org.ysteron.sql.keep.Step;
-import org.ysteron.sql.plan.FoundRows;
-import org.ysteron.sql.plan.FoundRows.Action;
 import org.ysteron.sql.run.SortStep;
 
 /**

@@ -20,9 +20,9 @@ import org.ysteron.expr.Expression;
 import org.ysteron.internal.compute.ComputeException;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.report.WriteResult;
+import org.ysteron.sql.change.PlannedChange;
 import org.ysteron.sql.keep.Running;
 import org.ysteron.sql.keep.Selected;
-import org.ysteron.sql.plan.PlannedChange;
 import org.ysteron.sql.text.SqlNodes;
 import org.ysteron.sql.text.SqlText;
 
@@ -31,10 +31,10 @@ import org.ysteron.sql.text.SqlText;
  *
  * @param text in which it stands
  * @param schema where tables are whose names are given alone
- * @param parameters what stands for the question marks
+ * @param sets what stands for the question marks; several sets where the statement takes rows
  */
 record SqlChange(
-    SqlNode statement, SqlText text, Optional<String> schema, List<@Nullable Object> parameters) {
+    SqlNode statement, SqlText text, Optional<String> schema, List<List<@Nullable Object>> sets) {
 
   /** Carries it out in a transaction; when it fails, nothing of it is left. */
   WriteResult apply(Transaction transaction) {
@@ -50,7 +50,7 @@ record SqlChange(
     Instant now = Instant.now().truncatedTo(ChronoUnit.MICROS);
     LakeView lake = transaction.view();
     PlannedChange change =
-        PlannedChange.of(lake, SqlNodes.copy(statement), text, schema, parameters, now);
+        PlannedChange.of(lake, SqlNodes.copy(statement), text, schema, sets, now);
     Running running = SqlQuery.running(lake, now);
     TransactionTable table = transaction.table(change.table());
     if (change instanceof PlannedChange.Insert insert) {

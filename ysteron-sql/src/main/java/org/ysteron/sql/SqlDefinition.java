@@ -140,7 +140,7 @@ record SqlDefinition(
       SqlInsert insert =
           new SqlInsert(
               query.getParserPosition(), SqlNodeList.EMPTY, named, SqlNodes.copy(query), null);
-      new SqlChange(insert, text, schema, parameters).apply(transaction);
+      new SqlChange(insert, text, schema, List.of(parameters)).apply(transaction);
     }
     return true;
   }

@@ -3,10 +3,13 @@ package org.ysteron.sql;
 import java.time.Instant;
 import java.time.temporal.ChronoUnit;
 import java.util.ArrayList;
+import java.util.Arrays;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Objects;
 import java.util.Optional;
+import java.util.function.IntConsumer;
 import org.apache.calcite.sql.SqlCall;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.SqlNode;
@@ -17,14 +20,16 @@ import org.jspecify.annotations.Nullable;
 import org.ysteron.LakeHandle;
 import org.ysteron.LakeView;
 import org.ysteron.Transaction;
+import org.ysteron.data.Query;
 import org.ysteron.error.InvalidInputException;
+import org.ysteron.error.YsteronException;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.option.Isolation;
 import org.ysteron.report.WriteResult;
 import org.ysteron.sql.catalog.Points;
 import org.ysteron.sql.catalog.Statements;
+import org.ysteron.sql.change.PlannedChange;
 import org.ysteron.sql.grammar.LakeOperators;
-import org.ysteron.sql.plan.PlannedChange;
 import org.ysteron.sql.plan.PlannedQuery;
 import org.ysteron.sql.procedure.CallArguments;
 import org.ysteron.sql.procedure.Procedures;
@@ -176,6 +181,68 @@ public final class SqlSession implements AutoCloseable {
     return result;
   }
 
+  /**
+   * Executes a statement once for each set of values, in one commit or in the transaction: all or
+   * none. An INSERT of a row of question marks is planned once for all.
+   *
+   * @return how many rows each execution has changed
+   * @throws SqlBatchException when one of them fails; it tells which
+   */
+  public long[] executeBatch(String text, List<List<@Nullable Object>> sets) {
+    SqlText sql = new SqlText(text, 0);
+    List<SqlNode> statements = sql.statements();
+    long[] counts = new long[sets.size()];
+    if (statements.size() == 1 && PlannedChange.takesRows(statements.get(0)) && !sets.isEmpty()) {
+      SqlNode node = statements.get(0);
+      Parsed all = new Parsed(node, sql, text.strip(), sets.get(0));
+      refuseReadOnly(all);
+      within(all, new SqlChange(node, sql, schema, sets)::apply);
+      Arrays.fill(counts, 1);
+      return counts;
+    }
+    inOneCommit(
+        sets.size(),
+        number -> {
+          SqlResult result = execute(text, sets.get(number));
+          counts[number] = result instanceof SqlResult.Changed changed ? changed.rows() : 0;
+        });
+    return counts;
+  }
+
+  /**
+   * Does work in one commit, or in the transaction that there is: all or none.
+   *
+   * @throws SqlBatchException when a part of it fails; it tells which
+   */
+  public void inOneCommit(int parts, IntConsumer work) {
+    boolean isOwn = transaction == null;
+    if (isOwn) {
+      start(isolation);
+    }
+    int[] number = {0};
+    int before = done.size();
+    try {
+      Transaction open = Objects.requireNonNull(transaction);
+      open.atomically(
+          () -> {
+            for (; number[0] < parts; number[0]++) {
+              work.accept(number[0]);
+            }
+            return parts;
+          });
+      if (isOwn) {
+        commit("");
+      }
+    } catch (YsteronException e) {
+      done.subList(Math.min(before, done.size()), done.size()).clear();
+      throw number[0] < parts ? new SqlBatchException(number[0], e) : e;
+    } finally {
+      if (isOwn && transaction != null) {
+        rollback();
+      }
+    }
+  }
+
   /** Executes one statement that changes rows or defines tables. */
   WriteResult change(String text, List<@Nullable Object> parameters) {
     SqlText sql = new SqlText(text, 0);
@@ -199,11 +266,24 @@ public final class SqlSession implements AutoCloseable {
     }
   }
 
+  private static boolean isQuery(SqlNode node) {
+    return node.isA(SqlKind.QUERY)
+        || SqlNodes.is(node, LakeOperators.EXPLAIN)
+        || SqlNodes.is(node, LakeOperators.EXPLAIN_ANALYZE);
+  }
+
+  /** The query that a text is, planned and not run; empty when it is another statement. */
+  public Optional<Query> described(String text, List<@Nullable Object> parameters) {
+    SqlText sql = new SqlText(text, 0);
+    List<SqlNode> statements = sql.statements();
+    return statements.size() == 1 && isQuery(statements.get(0))
+        ? Optional.of(query(new Parsed(statements.get(0), sql, text, parameters)))
+        : Optional.empty();
+  }
+
   private SqlResult one(Parsed statement) {
     SqlNode node = statement.node;
-    if (node.isA(SqlKind.QUERY)
-        || SqlNodes.is(node, LakeOperators.EXPLAIN)
-        || SqlNodes.is(node, LakeOperators.EXPLAIN_ANALYZE)) {
+    if (isQuery(node)) {
       return new SqlResult.Rows(query(statement));
     }
     if (PlannedChange.isOne(node)) {
@@ -219,7 +299,8 @@ public final class SqlSession implements AutoCloseable {
 
   private WriteResult changed(Parsed statement) {
     refuseReadOnly(statement);
-    SqlChange change = new SqlChange(statement.node, statement.sql, schema, statement.parameters);
+    SqlChange change =
+        new SqlChange(statement.node, statement.sql, schema, List.of(statement.parameters));
     return within(statement, change::apply);
   }
 
@@ -258,7 +339,8 @@ public final class SqlSession implements AutoCloseable {
     if (transaction == null) {
       return lake.because(statement.text).runInTransaction(isolation, work::in);
     }
-    WriteResult result = work.in(transaction);
+    Transaction open = transaction;
+    WriteResult result = open.atomically(() -> work.in(open));
     done.add(statement.text);
     return result;
   }

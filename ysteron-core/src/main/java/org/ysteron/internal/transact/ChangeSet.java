@@ -491,6 +491,20 @@ public final class ChangeSet implements Change {
     }
   }
 
+  /** What brings back what is now, when something fails that has changed some of it. */
+  Runnable mark() {
+    int writers = scope.writers();
+    Map<UUID, Runnable> marks = new LinkedHashMap<>();
+    tables.forEach((id, table) -> marks.put(id, table.mark()));
+    Set<String> alsoThen = Set.copyOf(also.keySet());
+    return () -> {
+      scope.discardFrom(writers);
+      tables.keySet().retainAll(marks.keySet());
+      marks.values().forEach(Runnable::run);
+      also.keySet().retainAll(alsoThen);
+    };
+  }
+
   /** Deletes the data files that were written. */
   public void discard() {
     scope.discard();

@@ -7,6 +7,7 @@ import java.util.UUID;
 import java.util.concurrent.atomic.AtomicReference;
 import java.util.function.Function;
 import java.util.function.Supplier;
+import org.ysteron.error.CancelledException;
 import org.ysteron.error.ConflictException;
 import org.ysteron.error.EndedException;
 import org.ysteron.error.InvalidInputException;
@@ -72,7 +73,7 @@ public final class OpenTransaction {
         throw ended();
       }
       return core.startedAt(changes.start(), work);
-    } catch (InvalidInputException | NotFoundException e) {
+    } catch (InvalidInputException | NotFoundException | CancelledException e) {
       throw e; // refused: nothing of it was taken
     } catch (RuntimeException | Error e) {
       if (state == State.OPEN) {
@@ -115,7 +116,7 @@ public final class OpenTransaction {
         report = report.and(added.report());
       }
       rows.clear();
-    } catch (InvalidInputException e) {
+    } catch (InvalidInputException | CancelledException e) {
       fail(e); // rows that were taken cannot be there, so that the rest is not what was wanted
       throw e;
     }
@@ -129,6 +130,29 @@ public final class OpenTransaction {
           settle();
           changes.tell(tables);
           return null;
+        });
+  }
+
+  /** Does work of which nothing is left when it fails, whatever tables it is about. */
+  public <T> T atomically(Supplier<T> work) {
+    return inside(
+        () -> {
+          settle();
+          Runnable back = changes.mark();
+          ChangeReport before = report;
+          try {
+            T result = work.get();
+            settle();
+            return result;
+          } catch (RuntimeException e) {
+            if (state == State.OPEN) {
+              rows.values().forEach(NamedRows::giveUp);
+              rows.clear();
+              back.run();
+              report = before;
+            }
+            throw e;
+          }
         });
   }
 

@@ -161,9 +161,13 @@ public final class TableChange extends SeenTable {
     int[] sizes = lists.stream().mapToInt(List::size).toArray();
     Set<String> operationsThen = new LinkedHashSet<>(operations);
     Optional<Rewinding> rewindingThen = rewinding;
+    boolean droppedThen = dropped;
+    SkippedRows skippedThen = skippedBefore;
     return () -> {
       rows.run();
       rewinding = rewindingThen;
+      dropped = droppedThen;
+      skippedBefore = skippedThen;
       for (int i = 0; i < sizes.length; i++) {
         lists.get(i).subList(sizes[i], lists.get(i).size()).clear();
       }

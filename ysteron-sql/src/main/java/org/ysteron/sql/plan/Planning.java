@@ -14,7 +14,9 @@ import org.ysteron.sql.catalog.LakeCatalog;
 import org.ysteron.sql.catalog.Points;
 import org.ysteron.sql.catalog.Replacements;
 import org.ysteron.sql.catalog.TableFunctions;
+import org.ysteron.sql.text.SqlNodes;
 import org.ysteron.sql.text.SqlText;
+import org.ysteron.sql.text.SqlTextException;
 
 /**
  * Plans the queries of a text.
@@ -25,22 +27,24 @@ import org.ysteron.sql.text.SqlText;
  * @param now what CURRENT_TIMESTAMP is
  * @param pushes whether scans and metadata do what they can of the work of other steps
  */
-record Planning(
+public record Planning(
     SqlText text,
     Optional<String> schema,
     List<@Nullable Object> parameters,
     Instant now,
     boolean pushes) {
 
+  private static final String UNTYPED = "Illegal use of dynamic parameter";
+
   /**
    * A planned query.
    *
    * @param names of its fields
    */
-  record Planned(Stage stage, Stages stages, List<String> names, SqlNode query) {}
+  public record Planned(Stage stage, Stages stages, List<String> names, SqlNode query) {}
 
   /** Points in the past of a state. */
-  Points points(LakeView lake) {
+  public Points points(LakeView lake) {
     return new Points(lake, schema, text, now);
   }
 
@@ -49,7 +53,23 @@ record Planning(
    *
    * @throws org.ysteron.sql.text.SqlTextException pointing at the place that is wrong
    */
-  Planned query(SqlNode parsed, LakeView lake, LakeCatalog catalog) {
+  public Planned query(SqlNode parsed, LakeView lake, LakeCatalog catalog) {
+    if (parameters.isEmpty()) {
+      return planned(parsed, lake, catalog);
+    }
+    SqlNode again = SqlNodes.copy(parsed);
+    try {
+      return planned(parsed, lake, catalog);
+    } catch (SqlTextException e) {
+      // The place of a parameter tells no type, so that it has that of its value.
+      if (!e.reason().contains(UNTYPED)) {
+        throw e;
+      }
+      return planned(new ParameterTypes(parameters).cast(again), lake, catalog);
+    }
+  }
+
+  private Planned planned(SqlNode parsed, LakeView lake, LakeCatalog catalog) {
     Planner planner = new Planner(catalog, schema.map(List::of).orElse(List.of()));
     Points points = points(lake);
     TableFunctions functions = new TableFunctions(points, text, now);
@@ -72,7 +92,8 @@ record Planning(
       return planner.plan(query);
     } catch (CalciteContextException e) {
       Optional<String> missing =
-          catalog.missing().or(() -> Labels.missingTable(e).map(catalog::missing));
+          Labels.missingTable(e)
+              .map(name -> catalog.missing().orElseGet(() -> catalog.missing(name)));
       throw missing.isPresent()
           ? text.wrong(missing.get() + Labels.ofRecursion(text), Labels.place(e), e)
           : text.wrong(e, Labels.nearColumn(text, e, catalog.columns()));

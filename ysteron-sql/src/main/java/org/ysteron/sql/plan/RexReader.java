@@ -1,6 +1,7 @@
 package org.ysteron.sql.plan;
 
 import java.math.BigDecimal;
+import java.time.Instant;
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -22,6 +23,8 @@ import org.apache.calcite.rex.RexUtil;
 import org.apache.calcite.sql.SqlKind;
 import org.apache.calcite.sql.fun.SqlTrimFunction;
 import org.jspecify.annotations.Nullable;
+import org.ysteron.data.Batch;
+import org.ysteron.data.Schema;
 import org.ysteron.data.Type;
 import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
@@ -36,8 +39,11 @@ import org.ysteron.expr.Literal;
 import org.ysteron.expr.Operator;
 import org.ysteron.expr.TimePart;
 import org.ysteron.expr.TimeUnit;
+import org.ysteron.internal.evaluate.Computation;
+import org.ysteron.internal.typing.Typing;
 import org.ysteron.sql.catalog.RelTypes;
 import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.text.TypedValue;
 
 /** Planned expressions as those of a lake. For one query. */
 final class RexReader {
@@ -125,8 +131,9 @@ final class RexReader {
           "The query has a parameter ? number %d, and %d values were given."
               .formatted(parameter.getIndex() + 1, parameters.size()));
     }
-    Object value = parameters.get(parameter.getIndex());
     Type type = RelTypes.of(parameter.getType());
+    Object given = parameters.get(parameter.getIndex());
+    Object value = given instanceof TypedValue typed ? typed.as(type) : given;
     return value == null || value instanceof String || !type.isText()
         ? new Cast(new Literal(value), type)
         : new Literal(value);
@@ -205,28 +212,41 @@ final class RexReader {
 
   private Expression like(RexCall call) {
     List<RexNode> operands = call.getOperands();
-    boolean literal =
-        operands.stream()
-            .skip(1)
-            .allMatch(part -> part instanceof RexLiteral text && !text.isNull());
-    if (!literal) {
-      throw new InvalidInputException(
-          "LIKE takes its pattern as a literal; %s is none.".formatted(operands.get(1)));
+    List<@Nullable Object> constants = new ArrayList<>();
+    for (RexNode part : operands.subList(1, operands.size())) {
+      Expression expression = expression(part);
+      if (!expression.columns().isEmpty()) {
+        throw new InvalidInputException(
+            "LIKE takes its pattern as a constant; %s is none.".formatted(part));
+      }
+      constants.add(constant(expression));
+    }
+    if (constants.contains(null)) {
+      return new Cast(new Literal(null), Types.BOOLEAN);
     }
     OptionalInt escape = OptionalInt.empty();
-    if (operands.size() > 2) {
-      String character = text(operands.get(2));
+    if (constants.size() > 1) {
+      String character = String.valueOf(constants.get(1));
       if (character.codePointCount(0, character.length()) != 1) {
         throw new InvalidInputException(
             "ESCAPE takes one character; '%s' is none.".formatted(character));
       }
       escape = OptionalInt.of(character.codePointAt(0));
     }
-    return new Condition.Like(expression(operands.get(0)), text(operands.get(1)), escape);
+    return new Condition.Like(
+        expression(operands.get(0)), String.valueOf(constants.get(0)), escape);
   }
 
-  private static String text(RexNode literal) {
-    return (String) ((Literal) RexLiterals.of((RexLiteral) literal)).value();
+  /** The value of an expression without columns. */
+  private @Nullable Object constant(Expression expression) {
+    if (expression instanceof Literal literal) {
+      return literal.value();
+    }
+    Optional<Instant> time = Optional.ofNullable((Instant) now.value());
+    Typing typing = new Typing(Schema.NO_COLUMNS, Optional.empty(), time);
+    return new Computation(typing.type(expression))
+        .values(new Batch(Schema.NO_COLUMNS.struct(), 1, List.of()))
+        .get(0);
   }
 
   private Expression choice(RexCall call) {

@@ -25,30 +25,30 @@ import org.ysteron.sql.run.ScanStep;
  *
  * @param fields expressions on the columns of the step
  */
-record Stage(Step step, List<Expression> fields) {
+public record Stage(Step step, List<Expression> fields) {
 
   /** The columns of a step as they are. */
-  static Stage of(Step step) {
+  public static Stage of(Step step) {
     List<Expression> fields = new ArrayList<>();
     step.columns().columns().forEach(column -> fields.add(column(column.name())));
     return new Stage(step, fields);
   }
 
-  static Column column(String name) {
+  public static Column column(String name) {
     return new Column(Schema.path(List.of(name)));
   }
 
   /** The type of an expression on the columns of the step. */
-  Type type(Expression expression) {
+  public Type type(Expression expression) {
     return new Typing(step.columns(), Optional.empty(), Optional.empty()).type(expression).type();
   }
 
-  List<Type> types() {
+  public List<Type> types() {
     return fields.stream().map(this::type).toList();
   }
 
   /** The step, which reads no columns but those that some expressions need. */
-  Step reading(List<? extends Expression> used) {
+  public Step reading(List<? extends Expression> used) {
     if (!(step instanceof ScanStep scan)) {
       return step;
     }
@@ -58,7 +58,7 @@ record Stage(Step step, List<Expression> fields) {
   }
 
   /** The same with its fields as the columns of a step. */
-  Stage whole() {
+  public Stage whole() {
     List<Type> types = types();
     noIntervals(types);
     return of(new ProjectStep(reading(fields), fields, Made.schema(types)));
@@ -77,7 +77,7 @@ record Stage(Step step, List<Expression> fields) {
   }
 
   /** An expression as one of a type; texts of every length are alike. */
-  Expression as(Expression expression, Type type) {
+  public Expression as(Expression expression, Type type) {
     boolean isNull = expression instanceof Literal literal && literal.value() == null;
     Type own = type(expression);
     boolean same =

@@ -45,7 +45,7 @@ import org.ysteron.sql.run.UnionStep;
 import org.ysteron.sql.run.ValuesStep;
 
 /** Makes steps of a planned query. For one query. */
-final class Stages {
+public final class Stages {
   private final RexReader reader;
   private final Estimates estimates;
   private final boolean pushes;

@@ -219,6 +219,16 @@ public final class SqlText {
     return statements;
   }
 
+  /** How many question marks stand for parameters. */
+  public static int parameters(String text) {
+    int count = 0;
+    Matcher token = SqlBounds.TOKEN.matcher(text);
+    while (token.find()) {
+      count += token.group().equals("?") ? 1 : 0;
+    }
+    return count;
+  }
+
   /** Whether a word is in the text, in any case. */
   public boolean mentions(String word) {
     return Pattern.compile("(?i)\\b" + Pattern.quote(word) + "\\b").matcher(text).find();

@@ -1,4 +1,4 @@
-package org.ysteron.sql.plan;
+package org.ysteron.sql.change;
 
 import com.google.common.base.Suppliers;
 import java.util.ArrayList;
@@ -31,6 +31,8 @@ import org.ysteron.internal.form.Defaults;
 import org.ysteron.sql.catalog.LakeCatalog;
 import org.ysteron.sql.catalog.PlannedTable;
 import org.ysteron.sql.catalog.RelTypes;
+import org.ysteron.sql.plan.Planning;
+import org.ysteron.sql.plan.Stage;
 import org.ysteron.sql.text.SqlValues;
 
 /**

@@ -1,4 +1,4 @@
-package org.ysteron.sql.plan;
+package org.ysteron.sql.change;
 
 import java.util.ArrayList;
 import java.util.LinkedHashSet;

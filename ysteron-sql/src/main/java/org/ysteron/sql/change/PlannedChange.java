@@ -1,4 +1,4 @@
-package org.ysteron.sql.plan;
+package org.ysteron.sql.change;
 
 import java.time.Instant;
 import java.util.ArrayList;
@@ -34,6 +34,8 @@ import org.ysteron.sql.catalog.LakeTable;
 import org.ysteron.sql.grammar.LakeOperators;
 import org.ysteron.sql.keep.Made;
 import org.ysteron.sql.keep.Step;
+import org.ysteron.sql.plan.Planning;
+import org.ysteron.sql.plan.Stage;
 import org.ysteron.sql.run.ProjectStep;
 import org.ysteron.sql.run.ScanStep;
 import org.ysteron.sql.run.ValuesStep;
@@ -104,6 +106,7 @@ public sealed interface PlannedChange {
    * Plans a parsed statement.
    *
    * @param schema where tables are whose names are given alone
+   * @param sets what stands for the question marks; several sets when {@link #takesRows}
    * @param now what CURRENT_TIMESTAMP is
    * @throws org.ysteron.sql.text.SqlTextException pointing at the place that is wrong
    */
@@ -112,14 +115,19 @@ public sealed interface PlannedChange {
       SqlNode statement,
       SqlText text,
       Optional<String> schema,
-      List<@Nullable Object> parameters,
+      List<List<@Nullable Object>> sets,
       Instant now) {
-    Planning planning = new Planning(text, schema, parameters, now, true);
-    return text.bounded(() -> new Planned(ChangeText.of(planning, lake)).of(statement));
+    Planning planning = new Planning(text, schema, sets.get(0), now, true);
+    return text.bounded(() -> new Planned(ChangeText.of(planning, lake), sets).of(statement));
+  }
+
+  /** Whether a parsed statement can be planned once for many sets of parameters. */
+  static boolean takesRows(SqlNode statement) {
+    return ParameterRows.isPossible(statement);
   }
 
   /** One statement that is planned. */
-  record Planned(ChangeText text) {
+  record Planned(ChangeText text, List<List<@Nullable Object>> sets) {
 
     PlannedChange of(SqlNode statement) {
       if (statement instanceof SqlInsert insert) {
@@ -156,7 +164,12 @@ public sealed interface PlannedChange {
         return new Insert(table.name(), schema, defaults(schema));
       }
       List<Field> columns = namesNone ? schema.columns() : text.columns(named, schema);
-      Stage stage = text.planned(text.rows(insert.getSource(), columns));
+      LakeCatalog catalog = new LakeCatalog(text.lake());
+      SqlNode rows =
+          takesRows(insert)
+              ? ParameterRows.query(insert, columns, sets, text, catalog)
+              : text.rows(insert.getSource(), columns);
+      Stage stage = text.planned(rows, catalog);
       if (columns.size() != stage.fields().size()) {
         throw text.wrong(
             "%d columns get values, and the rows have %d.%s"

@@ -1,4 +1,4 @@
-package org.ysteron.sql.plan;
+package org.ysteron.sql.change;
 
 import java.util.ArrayList;
 import java.util.List;
@@ -13,6 +13,7 @@ import org.ysteron.expr.Expression;
 import org.ysteron.expr.Literal;
 import org.ysteron.sql.grammar.LakeOperators;
 import org.ysteron.sql.keep.Made;
+import org.ysteron.sql.plan.Stage;
 import org.ysteron.sql.run.FilterStep;
 import org.ysteron.sql.run.ProjectStep;
 import org.ysteron.sql.run.Renaming;
