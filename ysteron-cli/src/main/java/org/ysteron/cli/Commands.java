@@ -31,6 +31,7 @@ final class Commands {
     ALL.put("confirm-restore", ConfirmRestoreCommand.class);
     ALL.put("rewind", RewindCommand.class);
     ALL.put("query", QueryCommand.class);
+    ALL.put("sql", SqlCommand.class);
     ALL.put("scan", ScanCommand.class);
     ALL.put("explain", ExplainCommand.class);
     ALL.put("tables", TablesCommand.class);

@@ -31,6 +31,7 @@ final class HelpPages {
             "load",
             "tables",
             "query",
+            "sql",
             "scan",
             "update",
             "delete",

@@ -15,6 +15,7 @@ import java.util.Locale;
 import java.util.Map;
 import java.util.Optional;
 import java.util.Set;
+import java.util.stream.Stream;
 import org.ysteron.data.Field;
 import org.ysteron.data.Json;
 import org.ysteron.data.Row;
@@ -76,6 +77,19 @@ final class Listing {
       Options options = new Options();
       options.format = Format.TEXT;
       return options;
+    }
+
+    /** The format of a word; empty when there is none. */
+    static Optional<Options> of(String word) {
+      return Stream.of(Format.values())
+          .filter(known -> known.name().equalsIgnoreCase(word))
+          .findFirst()
+          .map(
+              known -> {
+                Options options = new Options();
+                options.format = known;
+                return options;
+              });
     }
 
     boolean isJson() {

@@ -219,6 +219,21 @@ public final class SqlText {
     return statements;
   }
 
+  /** Whether a text ends with a semicolon, and not within a text in quotes or a comment. */
+  public static boolean isComplete(String text) {
+    boolean ends = false;
+    Matcher token = SqlBounds.TOKEN.matcher(text);
+    while (token.find()) {
+      String found = token.group();
+      if (found.equals("'") || found.equals("\"")) {
+        return false; // it begins and does not end
+      }
+      boolean isNothing = found.isBlank() || found.startsWith("--") || found.startsWith("/*");
+      ends = isNothing ? ends : found.equals(";");
+    }
+    return ends;
+  }
+
   /** How many question marks stand for parameters. */
   public static int parameters(String text) {
     int count = 0;
