@@ -314,9 +314,10 @@ public class LakeHandle {
   }
 
   /**
-   * Carries out an SQL statement that changes rows of a table, INSERT, UPDATE or DELETE, in a
-   * serializable commit of its own, which names the text of the statement. When it meets another
-   * commit, it is carried out again. It needs the library {@code ysteron-sql}.
+   * Carries out an SQL statement that changes rows of a table (INSERT, UPDATE, DELETE, MERGE,
+   * TRUNCATE) or defines one (CREATE, ALTER, DROP), in a serializable commit of its own, which
+   * names the text of the statement. When it meets another commit, it is carried out again. It
+   * needs the library {@code ysteron-sql}, whose sessions have transactions and procedures, too.
    *
    * @param text one statement of ISO SQL, such as {@code UPDATE tide.readings SET quality = ? WHERE
    *     level_cm > ?}

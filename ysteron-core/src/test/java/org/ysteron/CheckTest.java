@@ -32,7 +32,7 @@ import org.ysteron.store.ObjectStore;
 
 /** What a check says of a lake that has everything in it, whole and damaged. */
 class CheckTest {
-  private static final int STEP = Integer.getInteger("ysteron.damage", 127);
+  private static final int STEP = Integer.getInteger("ysteron.damage", 211);
 
   private final Random random = new Random();
   private final DamagingStore store = new DamagingStore();

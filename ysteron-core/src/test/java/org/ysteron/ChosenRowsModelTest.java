@@ -30,7 +30,7 @@ import org.ysteron.store.MemoryStore;
  * coded, older than a column or in several files and row groups.
  */
 class ChosenRowsModelTest {
-  private static final int SEEDS = Integer.getInteger("ysteron.chosen", 4);
+  private static final int SEEDS = Integer.getInteger("ysteron.chosen", 3);
   private static final int CONDITIONS = 40;
 
   private int compared;

@@ -100,7 +100,7 @@ class CopyingTest {
 
   @Test
   void aSweepThatIsKilledWhileItCopiesIsGoneOnWithByAnother() {
-    for (int kill = 1; kill < 40; kill += 9) {
+    for (int kill = 1; kill < 40; kill += 13) {
       MemoryStore store = lakeWithManyVersions();
       Busy dying = new Busy(store);
       AtomicInteger left = new AtomicInteger(kill);

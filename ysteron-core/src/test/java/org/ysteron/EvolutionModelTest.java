@@ -64,7 +64,7 @@ class EvolutionModelTest {
   /** A version, and its rows. */
   private record Kept(long version, EvolvingModel rows) {}
 
-  @Property(tries = 15)
+  @Property(tries = 10)
   void everyVersionReadsByItsOwnAndByTheNewestSchema(@ForAll long seed) {
     random = new Random(seed);
     values = new RandomRows(seed);

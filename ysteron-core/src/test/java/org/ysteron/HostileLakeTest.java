@@ -40,7 +40,7 @@ import org.ysteron.store.ObjectStore;
  * -Dysteron.first} is the first seed.
  */
 class HostileLakeTest {
-  private static final int MUTATIONS = Integer.getInteger("ysteron.mutations", 400);
+  private static final int MUTATIONS = Integer.getInteger("ysteron.mutations", 300);
   private static final long FIRST = Long.getLong("ysteron.first", 1);
   private static final long MOST_NANOS = 10_000_000_000L;
   private static final int WIDE = 1500;

@@ -43,7 +43,7 @@ import org.ysteron.store.MemoryStore;
  * values.
  */
 class PackedModelTest {
-  private static final int SEEDS = Integer.getInteger("ysteron.packed", 300);
+  private static final int SEEDS = Integer.getInteger("ysteron.packed", 200);
 
   /** Keys from here on are appended by the transaction, and touched by nobody else. */
   private static final int OWN = 1000;

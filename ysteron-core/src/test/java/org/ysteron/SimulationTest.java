@@ -7,7 +7,7 @@ import org.junit.jupiter.api.Test;
 
 /** Runs simulations; the script {@code simulate} asks for as many as wanted. */
 class SimulationTest {
-  private static final int SEEDS = 100;
+  private static final int SEEDS = 80;
   private static final int TOLD_AFTER = 250;
 
   /** Runs the seeds from the first number to before the second, in steps of the third. */

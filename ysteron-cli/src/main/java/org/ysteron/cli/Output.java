@@ -17,6 +17,9 @@ final class Output extends PrintWriter {
   /** The script that starts the tool knows whether standard output is a terminal. */
   static final boolean ON_TERMINAL = Boolean.getBoolean("ysteron.terminal");
 
+  /** The same of standard input. */
+  static final boolean IS_TYPED = Boolean.getBoolean("ysteron.typed");
+
   /** The same of standard error. */
   static final boolean IS_WATCHED = Boolean.getBoolean("ysteron.watched");
 

@@ -80,7 +80,7 @@ final class SqlCommand extends LakeCommand {
         if (file != null) {
           script(shell, read());
         }
-      } else if (System.console() != null && Output.ON_TERMINAL) {
+      } else if (Output.IS_TYPED && Output.ON_TERMINAL) {
         new ShellTerminal(shell, monitor, history).run();
         return;
       } else {

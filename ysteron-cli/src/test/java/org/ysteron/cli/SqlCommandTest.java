@@ -118,7 +118,11 @@ class SqlCommandTest {
     try (Lake opened = Lake.open(Path.of(lake));
         SqlSession session = new SqlSession(opened)) {
       SqlShell shell =
-          new SqlShell(session, new PrintWriter(System.out), Listing.Options.ofText(), false);
+          new SqlShell(
+              session,
+              new PrintWriter(new java.io.StringWriter()),
+              Listing.Options.ofText(),
+              false);
       List<String> words = new ShellCompleter(shell).words("SELECT no FROM tide.levels");
       assertThat(words)
           .contains("SELECT", "tide.levels", "note", "levels.id", "lake.compact", "timing");

@@ -30,7 +30,7 @@ import org.ysteron.option.Retention;
  * another writer, against a map. Rows keep their serials as long as they live.
  */
 class RandomChangesTest {
-  private static final int SEEDS = Integer.getInteger("ysteron.changes", 3);
+  private static final int SEEDS = Integer.getInteger("ysteron.statements", 2);
   private static final int STATEMENTS = 30;
   private static final long OTHERS = 1_000_000;
 
