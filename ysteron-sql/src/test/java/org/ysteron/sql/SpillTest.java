@@ -32,7 +32,7 @@ import org.ysteron.store.LocalStore;
 
 /** Queries whose rows wait in temporary files give what they give in memory, and leave none. */
 class SpillTest {
-  private static final int ROWS = 24_000;
+  private static final int ROWS = 30_000;
   private static final long LITTLE = 3 << 20;
   private static final Running.Threads THREE = new Running.Threads(3, 0);
 
