@@ -42,7 +42,7 @@ class YearOfUpkeepTest {
   }
 
   @ParameterizedTest(name = "upkeep every {0} hours, {1} days")
-  @CsvSource({"1, 25", "24, 40", "192, 40", "216, 40", "720, 62"})
+  @CsvSource({"1, 35", "24, 40", "192, 40", "216, 40", "720, 62"})
   void metadataDoesNotGrowWithTheAgeOfALake(int hours, int days) {
     ExpiryTest.SetClock clock = new ExpiryTest.SetClock();
     MemoryStore memory = new MemoryStore();

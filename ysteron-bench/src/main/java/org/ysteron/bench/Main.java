@@ -25,6 +25,7 @@ public final class Main {
     all.put("range", new RangeBenchmark());
     all.put("filter", new FilterBenchmark());
     all.put("sql", new SqlBenchmark());
+    all.put("sql-changes", new SqlChangesBenchmark());
     all.put("commit", new CommitBenchmark());
     all.put("many-files", new ManyFilesBenchmark());
     all.put("merge", new MergeBenchmark());

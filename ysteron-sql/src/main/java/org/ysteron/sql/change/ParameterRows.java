@@ -6,6 +6,7 @@ import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
 import java.util.Optional;
+import java.util.stream.IntStream;
 import org.apache.calcite.sql.SqlCall;
 import org.apache.calcite.sql.SqlDynamicParam;
 import org.apache.calcite.sql.SqlIdentifier;
@@ -113,7 +114,8 @@ final class ParameterRows {
             NAME,
             Schema.ofNamesByCase(fields),
             sets.size(),
-            wanted -> sets.stream().map(set -> values(set, numbers, fields)));
+            wanted ->
+                IntStream.range(0, sets.size()).mapToObj(set -> row(sets, set, numbers, fields)));
     SqlNode from =
         SqlStdOperatorTable.AS.createCall(
             at,
@@ -121,6 +123,19 @@ final class ParameterRows {
             new SqlIdentifier(NAME, at));
     return new SqlSelect(
         at, null, selected, from, null, null, null, null, null, null, null, null, null);
+  }
+
+  /** The values of an execution; what is wrong names it when it is one of several. */
+  private static @Nullable Object[] row(
+      List<List<@Nullable Object>> sets, int number, List<Integer> numbers, List<Field> fields) {
+    try {
+      return values(sets.get(number), numbers, fields);
+    } catch (InvalidInputException e) {
+      throw sets.size() == 1
+          ? e
+          : new InvalidInputException(
+              "Execution %d of the batch: %s".formatted(number + 1, e.getMessage()), e);
+    }
   }
 
   private static @Nullable Object[] values(
