@@ -155,6 +155,8 @@ class JsonOutputTest {
     assertThat(rows("scan", "tide.readings", "--count")).containsExactly(Map.of("rows", 3));
     assertThat(rows("query", "SELECT count(*) AS rows_there FROM tide.readings"))
         .containsExactly(Map.of("rows_there", 3));
+    assertThat(rows("sql", "-e", "SELECT count(*) AS rows_there FROM tide.readings"))
+        .containsExactly(Map.of("rows_there", 3));
     Map<?, ?> row = rows("scan", "tide.readings", "-w", "gauge_id = 'B'").get(0);
     assertThat(row.get("level")).isNull();
     assertThat(row.get("taken_on")).isEqualTo("2026-02-05");

@@ -76,10 +76,9 @@ class SqlCommandTest {
 
   private String typed(String keys) throws Exception {
     ByteArrayOutputStream shown = new ByteArrayOutputStream();
-    PipedOutputStream keyboard = new PipedOutputStream();
+    PipedOutputStream keyboard = new PipedOutputStream(); // is open until the shell ends
     PipedInputStream input = new PipedInputStream(keyboard, 1 << 16);
     keyboard.write(keys.getBytes(StandardCharsets.UTF_8));
-    keyboard.close();
     try (Lake opened = Lake.open(Path.of(lake));
         Terminal terminal =
             TerminalBuilder.builder()
