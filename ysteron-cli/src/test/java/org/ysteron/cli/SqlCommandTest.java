@@ -4,8 +4,8 @@ import static org.assertj.core.api.Assertions.assertThat;
 
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
-import java.io.PipedInputStream;
-import java.io.PipedOutputStream;
+import java.io.InputStream;
+import java.io.InterruptedIOException;
 import java.io.PrintWriter;
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
@@ -15,6 +15,7 @@ import org.jline.terminal.Terminal;
 import org.jline.terminal.TerminalBuilder;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
+import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.Lake;
 import org.ysteron.cli.Tool.Answer;
@@ -74,17 +75,16 @@ class SqlCommandTest {
     assertThat(on("-f", "/no/file").err()).contains("cannot be read");
   }
 
-  private String typed(String keys) throws Exception {
+  /** Types a line, and the others when the shell has asked for more. */
+  private String typed(String line, String others) throws Exception {
     ByteArrayOutputStream shown = new ByteArrayOutputStream();
-    PipedOutputStream keyboard = new PipedOutputStream(); // is open until the shell ends
-    PipedInputStream input = new PipedInputStream(keyboard, 1 << 16);
-    keyboard.write(keys.getBytes(StandardCharsets.UTF_8));
-    try (Lake opened = Lake.open(Path.of(lake));
+    try (Keyboard keyboard = new Keyboard(line, shown, others);
+        Lake opened = Lake.open(Path.of(lake));
         Terminal terminal =
             TerminalBuilder.builder()
                 .system(false)
-                .streams(input, shown)
-                .type("dumb")
+                .streams(keyboard, shown)
+                .type("xterm")
                 .encoding(StandardCharsets.UTF_8)
                 .build()) {
       ShellMonitor monitor = new ShellMonitor(ProgressMonitor.NONE);
@@ -99,10 +99,12 @@ class SqlCommandTest {
   }
 
   @Test
+  @Timeout(120)
   void statementsAreTypedOverSeveralLines() throws Exception {
     String shown =
         typed(
-            "SELECT id,\n note\nFROM tide.levels\nWHERE id = 1;\nschema tide\nSTART TRANSACTION; DELETE FROM levels;\nSELECT nope FROM levels;\nROLLBACK;\ncolumns levels\nhelp\nSELECT count(*) AS n FROM levels;\nquit\nDELETE FROM levels;\n");
+            "SELECT id,\n",
+            " note\nFROM tide.levels\nWHERE id = 1;\nschema tide\nSTART TRANSACTION; DELETE FROM levels;\nSELECT nope FROM levels;\nROLLBACK;\ncolumns levels\nhelp\nSELECT count(*) AS n FROM levels;\nquit\nDELETE FROM levels;\n");
 
     assertThat(shown)
         .contains("a;b", "2 rows deleted.", "error: The SQL text is wrong: Column 'nope'")
@@ -125,6 +127,55 @@ class SqlCommandTest {
       List<String> words = new ShellCompleter(shell).words("SELECT no FROM tide.levels");
       assertThat(words)
           .contains("SELECT", "tide.levels", "note", "levels.id", "lake.compact", "timing");
+    }
+  }
+
+  /**
+   * Gives the second text when the shell has shown that it waits for more. Is open until closed.
+   */
+  private static final class Keyboard extends InputStream {
+    private final byte[] keys;
+    private final int first;
+    private final ByteArrayOutputStream shown;
+    private int given;
+    private volatile boolean closed;
+
+    Keyboard(String line, ByteArrayOutputStream shown, String others) {
+      this.keys = (line + others).getBytes(StandardCharsets.UTF_8);
+      this.first = line.getBytes(StandardCharsets.UTF_8).length;
+      this.shown = shown;
+    }
+
+    private boolean waits() {
+      return given == keys.length
+          || (given == first && !shown.toString(StandardCharsets.UTF_8).contains("...>"));
+    }
+
+    @Override
+    public int read() throws IOException {
+      while (!closed && waits()) {
+        try {
+          Thread.sleep(5);
+        } catch (InterruptedException e) {
+          throw (IOException) new InterruptedIOException().initCause(e);
+        }
+      }
+      return closed ? -1 : keys[given++];
+    }
+
+    @Override
+    public int read(byte[] into, int offset, int length) throws IOException {
+      int key = length == 0 ? 0 : read();
+      if (length == 0 || key < 0) {
+        return key;
+      }
+      into[offset] = (byte) key;
+      return 1;
+    }
+
+    @Override
+    public void close() {
+      closed = true;
     }
   }
 }
