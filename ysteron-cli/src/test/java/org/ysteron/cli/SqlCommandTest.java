@@ -11,11 +11,11 @@ import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Path;
 import java.util.List;
+import java.util.concurrent.TimeUnit;
 import org.jline.terminal.Terminal;
-import org.jline.terminal.TerminalBuilder;
+import org.jline.terminal.impl.ExternalTerminal;
 import org.junit.jupiter.api.BeforeEach;
 import org.junit.jupiter.api.Test;
-import org.junit.jupiter.api.Timeout;
 import org.junit.jupiter.api.io.TempDir;
 import org.ysteron.Lake;
 import org.ysteron.cli.Tool.Answer;
@@ -81,12 +81,7 @@ class SqlCommandTest {
     try (Keyboard keyboard = new Keyboard(line, shown, others);
         Lake opened = Lake.open(Path.of(lake));
         Terminal terminal =
-            TerminalBuilder.builder()
-                .system(false)
-                .streams(keyboard, shown)
-                .type("xterm")
-                .encoding(StandardCharsets.UTF_8)
-                .build()) {
+            new ExternalTerminal("keyboard", "xterm", keyboard, shown, StandardCharsets.UTF_8)) {
       ShellMonitor monitor = new ShellMonitor(ProgressMonitor.NONE);
       try (SqlSession session = new SqlSession(opened.watchedBy(monitor))) {
         SqlShell shell =
@@ -99,7 +94,6 @@ class SqlCommandTest {
   }
 
   @Test
-  @Timeout(120)
   void statementsAreTypedOverSeveralLines() throws Exception {
     String shown =
         typed(
@@ -131,13 +125,15 @@ class SqlCommandTest {
   }
 
   /**
-   * Gives the second text when the shell has shown that it waits for more. Is open until closed.
+   * Gives the second text when the shell has shown that it waits for more. Ends when it is closed,
+   * or after a minute.
    */
   private static final class Keyboard extends InputStream {
     private final byte[] keys;
     private final int first;
     private final ByteArrayOutputStream shown;
     private int given;
+    private final long end = System.nanoTime() + TimeUnit.SECONDS.toNanos(60);
     private volatile boolean closed;
 
     Keyboard(String line, ByteArrayOutputStream shown, String others) {
@@ -153,14 +149,14 @@ class SqlCommandTest {
 
     @Override
     public int read() throws IOException {
-      while (!closed && waits()) {
+      while (!closed && System.nanoTime() < end && waits()) {
         try {
           Thread.sleep(5);
         } catch (InterruptedException e) {
           throw (IOException) new InterruptedIOException().initCause(e);
         }
       }
-      return closed ? -1 : keys[given++];
+      return waits() ? -1 : keys[given++];
     }
 
     @Override
