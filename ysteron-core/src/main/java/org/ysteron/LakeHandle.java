@@ -28,6 +28,8 @@ import org.ysteron.internal.layout.LayoutText;
 import org.ysteron.internal.position.ReaderPositions;
 import org.ysteron.internal.remote.StagedChangeForm;
 import org.ysteron.internal.remote.StagedChangeRun;
+import org.ysteron.internal.remote.StagedDiscard;
+import org.ysteron.internal.remote.StagedForm;
 import org.ysteron.internal.text.Limits;
 import org.ysteron.internal.transact.Retries;
 import org.ysteron.internal.transact.TableEdits;
@@ -54,6 +56,7 @@ import org.ysteron.report.Position;
 import org.ysteron.report.TableInfo;
 import org.ysteron.report.WriteResult;
 import org.ysteron.task.StagedChange;
+import org.ysteron.task.StagedRows;
 
 /**
  * A lake as a program works with it. It always shows the newest commit. {@link #by}, {@link
@@ -269,13 +272,25 @@ public class LakeHandle {
    * Applied a second time, by whomever, it does nothing, so that one whose outcome is unknown can
    * be applied again.
    *
-   * @return what was done; nothing when the staged change was applied before
+   * @return what was done; nothing when the staged change, or its number of a named writer, was
+   *     applied before
    * @throws org.ysteron.error.WrongLakeException when the entry is not this lake's
    * @throws ConflictException when it met another commit that it cannot be combined with
    * @throws org.ysteron.error.KeyExistsException when other rows have keys of those that come
    */
   public WriteResult apply(StagedChange stagedChange) {
     return new StagedChangeRun(core, StagedChangeForm.of(stagedChange.toBytes())).run(note);
+  }
+
+  /**
+   * Deletes the files of staged rows that are not wanted any more, as after a task that ran twice;
+   * else a sweep deletes them. Nobody may be applying them meanwhile, and no {@link #apply} of them
+   * may have had an unknown outcome.
+   *
+   * @throws org.ysteron.error.InvalidInputException when a version of their table has one of them
+   */
+  public void discard(StagedRows rows) {
+    new StagedDiscard(core, StagedForm.of(rows.toBytes())).run();
   }
 
   /**

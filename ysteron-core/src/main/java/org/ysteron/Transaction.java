@@ -13,6 +13,9 @@ import org.ysteron.internal.commit.LakeCore;
 import org.ysteron.internal.form.TableForm;
 import org.ysteron.internal.layout.LayoutText;
 import org.ysteron.internal.position.ReaderPositions;
+import org.ysteron.internal.remote.StagedApplication;
+import org.ysteron.internal.remote.StagedChangeForm;
+import org.ysteron.internal.remote.WriteForm;
 import org.ysteron.internal.transact.OpenTransaction;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.option.Isolation;
@@ -20,6 +23,8 @@ import org.ysteron.option.LayoutPlan;
 import org.ysteron.option.TableSettings;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.report.WriteResult;
+import org.ysteron.task.StagedChange;
+import org.ysteron.task.WriteTask;
 
 /**
  * Changes to any number of tables, in one commit: either all of them are committed, or none. Reads
@@ -120,6 +125,36 @@ public final class Transaction implements AutoCloseable {
   }
 
   /**
+   * What another process needs to write rows for a table as it is in this transaction, which may
+   * have created or altered it; they are taken by {@link #apply}.
+   *
+   * @throws NotFoundException when there is none
+   */
+  public WriteTask writeTask(String name) {
+    TransactionTable table = table(name);
+    return open.inside(
+        () -> {
+          open.settle();
+          long start = open.changes().start().number();
+          WriteForm form = WriteForm.of(table.change().draft(), start, open.core().now());
+          return WriteTask.of(form.toBytes());
+        });
+  }
+
+  /**
+   * Takes a staged change that was made for the start of this transaction: {@code
+   * start().stagedChange()}. Positions and conditions are of rows as this transaction sees them.
+   *
+   * @return what was changed; when it is rejected, nothing was
+   * @throws org.ysteron.error.WrongLakeException when it was made for another lake
+   * @throws org.ysteron.error.KeyExistsException when other rows have keys of those that come
+   */
+  public WriteResult apply(StagedChange stagedChange) {
+    StagedChangeForm form = StagedChangeForm.of(stagedChange.toBytes());
+    return open.changing(changes -> new StagedApplication(changes, form).run());
+  }
+
+  /**
    * Up to where a named reader has read, and what it has yet to read up to the start of this
    * transaction.
    *
@@ -192,7 +227,8 @@ public final class Transaction implements AutoCloseable {
   /**
    * Commits everything.
    *
-   * @return what was done by all statements and rows; it has no commit when nothing was changed
+   * @return what was done by all statements and rows; it has no commit when nothing was changed,
+   *     and is nothing when a number of a named writer was applied before
    * @throws org.ysteron.error.ConflictException when it met another commit that it cannot be
    *     combined with; it tells the table, versions and who did what. Nothing was changed
    * @throws UnknownOutcomeException when the store does not say whether it happened; its {@link

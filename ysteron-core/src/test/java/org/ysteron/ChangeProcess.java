@@ -14,6 +14,7 @@ import org.ysteron.data.Types;
 import org.ysteron.error.InvalidInputException;
 import org.ysteron.error.NotFoundException;
 import org.ysteron.expr.Column;
+import org.ysteron.expr.Condition;
 import org.ysteron.history.ChangedRow;
 import org.ysteron.history.ReaderPosition;
 import org.ysteron.internal.upkeep.SmallExpiries;
@@ -238,6 +239,25 @@ final class ChangeProcess {
         }
         table.rewind().to(before).run(); // there and back again
         table.rewind().to(before + 1).run();
+      }
+      case "staged update" -> {
+        LocalStore store = LocalStore.existing(Path.of(lake.location()));
+        LakeView pinned = lake.now();
+        StagedChange update =
+            StagedWork.updating(pinned, "t.x", store, Condition.all(), k -> true, "v", k -> n);
+        StagedChange again = update.by(table.id(), writer.name(), writer.session(), n);
+        lake.apply(again.as("update"));
+        lake.apply(again); // does nothing, though it is another change
+        try (Transaction work = lake.begin()) {
+          StagedChange all = StagedWork.removing(work.start(), "t.x", Condition.all());
+          try (RowWriter rows = work.writeTask("t.x").open(store, 0)) {
+            for (int k = 0; k < ROWS; k++) {
+              rows.add(k, n);
+            }
+            work.apply(all.adding(rows.finish()));
+          }
+          work.commit();
+        }
       }
       case "staged change" -> {
         LakeView pinned = lake.now();

@@ -51,10 +51,29 @@ class KillTest {
   @ParameterizedTest
   @ValueSource(
       strings = {
-        "update", "delete", "upsert", "merge", "named", "rewrite", "alter", "self", "copy",
-        "refused", "late", "grow", "regrow", "shared", "rewind", "staged change", "compact",
-            "measure",
-        "expire", "sweep", "erase", "position"
+        "update",
+        "delete",
+        "upsert",
+        "merge",
+        "named",
+        "rewrite",
+        "alter",
+        "self",
+        "copy",
+        "refused",
+        "late",
+        "grow",
+        "regrow",
+        "shared",
+        "rewind",
+        "staged change",
+        "staged update",
+        "compact",
+        "measure",
+        "expire",
+        "sweep",
+        "erase",
+        "position"
       })
   void aKilledChangeIsThereOrNot(String kind) throws Exception {
     try (Lake lake = Lake.create(directory.resolve("lake"))) {

@@ -11,6 +11,7 @@ import org.ysteron.data.Schema;
 import org.ysteron.data.Types;
 import org.ysteron.expr.Condition;
 import org.ysteron.internal.commit.SmallEntries;
+import org.ysteron.internal.rows.Gather;
 import org.ysteron.internal.table.SmallPages;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Drift;
@@ -20,6 +21,7 @@ import org.ysteron.option.Retention;
 import org.ysteron.option.WriteRules;
 import org.ysteron.report.TableVersion;
 import org.ysteron.store.ObjectStore;
+import org.ysteron.task.LocatedBatch;
 import org.ysteron.task.RowWriter;
 import org.ysteron.task.ScanTask;
 
@@ -123,6 +125,22 @@ final class RichLake {
               5));
       int position = task.read(store).iterator().next().positions()[0];
       lake.apply(pinned.stagedChange().adding(writer.finish()).removing(task, position));
+    }
+    // A row in a new form that was staged, in a transaction that removes others by condition.
+    try (Transaction work = lake.begin()) {
+      ScanTask found = work.start().table("tide.other").scan().tasks().get(0);
+      LocatedBatch first = found.read(store).iterator().next();
+      try (RowWriter writer = work.writeTask("tide.other").openForChanges(store, 0)) {
+        writer.addChanged(Gather.first(first.rows(), 1), first.serials()[0]);
+        work.apply(
+            work.start()
+                .stagedChange()
+                .adding(writer.finish())
+                .removing(found, first.positions()[0])
+                .removing(found.table(), Condition.column("level").equalTo(-7), found.schema())
+                .as("staged update"));
+      }
+      work.commit();
     }
   }
 

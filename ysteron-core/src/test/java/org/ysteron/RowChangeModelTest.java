@@ -5,6 +5,7 @@ import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
 import java.util.ArrayList;
+import java.util.Collection;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
@@ -15,6 +16,8 @@ import java.util.TreeMap;
 import java.util.TreeSet;
 import java.util.function.BiConsumer;
 import java.util.function.Consumer;
+import java.util.function.IntPredicate;
+import java.util.stream.IntStream;
 import net.jqwik.api.ForAll;
 import net.jqwik.api.Property;
 import org.ysteron.data.Field;
@@ -95,10 +98,7 @@ class RowChangeModelTest {
     random = new Random(seed);
     model.clear();
     store = new MemoryStore();
-    versions.clear();
-    applied.clear();
-    plain.clear();
-    gone.clear();
+    List.of(versions, applied, plain, gone).forEach(Collection::clear);
     named.clear();
     plain.add(0);
     try (SmallLimits limits = new SmallLimits(seed);
@@ -259,23 +259,32 @@ class RowChangeModelTest {
   }
 
   /** Rows found by tasks go, others come that were staged, in one staged change. */
-  private void fromElsewhere(Lake lake, Condition condition) {
+  private void fromElsewhere(Lake lake, int low, int high) {
+    Condition condition = column("k").between(low, high);
+    int odd = random.nextInt(3);
+    if (odd < 2) { // rows of even keys get another value, or all of them go
+      IntPredicate stays = k -> odd == 1 && k % 2 == 0;
+      lake.apply(
+          odd == 0
+              ? StagedWork.removing(lake.now(), "t.x", condition)
+              : StagedWork.updating(lake.now(), "t.x", store, condition, stays, "v", k -> 7L));
+      model.keySet().removeIf(k -> k >= low && k <= high && !stays.test(k));
+      model.replaceAll((k, row) -> k >= low && k <= high ? new Held(7L, row.t()) : row);
+      return;
+    }
     LakeView pinned = lake.now();
     StagedChange stagedChange = pinned.stagedChange();
     Set<Integer> there = Set.copyOf(model.keySet());
     for (ScanTask task : pinned.table("t.x").scan().where(condition).columns("k").tasks()) {
       for (ScanTask part : ScanTask.of(task.toBytes()).split(1 + random.nextInt(3))) {
         for (LocatedBatch batch : part.read(store)) {
-          List<Integer> gone = new ArrayList<>();
-          for (int i = 0; i < batch.rows().size(); i++) {
-            if (random.nextInt(3) == 0) {
-              gone.add(batch.positions()[i]);
-              assertThat(model.remove(batch.rows().row(i).getInt("k"))).isNotNull();
-            }
+          int[] removed =
+              IntStream.range(0, batch.rows().size()).filter(i -> random.nextInt(3) == 0).toArray();
+          for (int i = 0; i < removed.length; i++) {
+            assertThat(model.remove(batch.rows().row(removed[i]).getInt("k"))).isNotNull();
+            removed[i] = batch.positions()[removed[i]];
           }
-          if (!gone.isEmpty()) {
-            stagedChange = stagedChange.removing(part, gone.stream().mapToInt(at -> at).toArray());
-          }
+          stagedChange = stagedChange.removing(part, removed);
         }
       }
     }
@@ -290,9 +299,9 @@ class RowChangeModelTest {
     }
     lake.apply(StagedChange.of(stagedChange.toBytes()));
     applied.add(stagedChange);
-    StagedChange before = applied.get(random.nextInt(applied.size()));
     try {
-      assertThat(lake.apply(before)).isEqualTo(WriteResult.NOTHING);
+      assertThat(lake.apply(applied.get(random.nextInt(applied.size()))))
+          .isEqualTo(WriteResult.NOTHING);
     } catch (ConflictException | ExpiredException e) {
       assertThat(gone).isNotEmpty(); // so long ago that nobody knows any more
     }
@@ -374,8 +383,7 @@ class RowChangeModelTest {
   }
 
   private ChangeStyle style() {
-    return List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE)
-        .get(random.nextInt(3));
+    return ChangeStyle.values()[random.nextInt(3)];
   }
 
   private void step(Target target) {
@@ -383,7 +391,7 @@ class RowChangeModelTest {
     int high = low + random.nextInt(15);
     Condition condition = column("k").between(low, high);
     switch (random.nextInt(16)) {
-      case 15 -> target.lake.ifPresent(lake -> fromElsewhere(lake, condition));
+      case 15 -> target.lake.ifPresent(lake -> fromElsewhere(lake, low, high));
       case 14 -> {
         List<Integer> there = plain.stream().filter(v -> !gone.contains((long) v)).toList();
         if (there.isEmpty()) {

@@ -150,16 +150,6 @@ final class SimulatedForms {
       return "removed " + removed;
     }
 
-    private static void applyAgain(LakeHandle lake, StagedChange stagedChange) {
-      try {
-        if (lake.apply(stagedChange).isCommitted()) {
-          throw new AssertionError("a staged change was applied twice: " + stagedChange.id());
-        }
-      } catch (StoreException | ExpiredException e) {
-        // it has happened, whatever the store says of what does nothing
-      }
-    }
-
     @Override
     public String apply(SimulatedWork.State state, SimulatedWork.Ids ids) {
       if (!done[0]) {
@@ -172,6 +162,58 @@ final class SimulatedForms {
         state.rows(table).put(k, new SimulatedWork.Held(ids.next(), k));
       }
       return "removed " + removed;
+    }
+  }
+
+  /** Applies once more what is done, which does nothing. */
+  static void applyAgain(LakeHandle lake, StagedChange stagedChange) {
+    try {
+      if (lake.apply(stagedChange).isCommitted()) {
+        throw new AssertionError("a staged change was applied twice: " + stagedChange.id());
+      }
+    } catch (StoreException | ExpiredException e) {
+      // it has happened, whatever the store says of what does nothing
+    }
+  }
+
+  /**
+   * Gives rows other values in new forms that were staged, or removes them by a condition; in a
+   * transaction only the latter.
+   */
+  @SuppressWarnings("ArrayRecordComponent") // whether rows got values, as it turned out
+  record Staged(String table, int low, int high, boolean goes, boolean[] updated)
+      implements SimulatedWork.Op {
+    @Override
+    public String run(SimulatedWork.Tables tables) {
+      SimulatedWork.Target target = tables.table(table);
+      updated[0] = !goes && target.remote().isPresent();
+      Condition condition = SimulatedWork.between(low, high);
+      target
+          .staging()
+          .accept(
+              pinned ->
+                  updated[0]
+                      ? StagedWork.updating(
+                          pinned,
+                          table,
+                          target.remote().get().store(),
+                          condition,
+                          k -> true,
+                          "v",
+                          k -> 1000L + k)
+                      : StagedWork.removing(pinned, table, condition));
+      return "";
+    }
+
+    @Override
+    public String apply(SimulatedWork.State state, SimulatedWork.Ids ids) {
+      var range = state.rows(table).subMap(low, high + 1);
+      if (updated[0]) {
+        range.replaceAll((k, held) -> new SimulatedWork.Held(held.id(), 1000L + k));
+      } else {
+        range.clear();
+      }
+      return "";
     }
   }
 }

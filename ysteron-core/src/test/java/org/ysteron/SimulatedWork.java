@@ -30,6 +30,7 @@ import org.ysteron.expr.Condition;
 import org.ysteron.option.ChangeStyle;
 import org.ysteron.report.ChangeReport;
 import org.ysteron.store.ObjectStore;
+import org.ysteron.task.StagedChange;
 
 /** The operations of a simulation, each on a real table and on a model of it. */
 final class SimulatedWork {
@@ -94,6 +95,7 @@ final class SimulatedWork {
       Supplier<Rewind> rewind,
       LongSupplier version,
       Optional<Remote> remote,
+      Consumer<Function<LakeView, StagedChange>> staging,
       Adder add) {}
 
   /** A lake and its store, for what is prepared with the store alone. */
@@ -126,7 +128,8 @@ final class SimulatedWork {
     int high = low + random.nextInt(4);
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
-    return switch (random.nextInt(25)) {
+    return switch (random.nextInt(26)) {
+      case 25 -> new SimulatedForms.Staged(table, low, high, random.nextBoolean(), new boolean[1]);
       case 24 -> new SimulatedForms.FromElsewhere(table, low, high, fresh, new boolean[1]);
       case 23 -> new SimulatedForms.Back(table, 1 + random.nextInt(4), new long[1]);
       case 0, 1 ->

@@ -40,6 +40,7 @@ import org.ysteron.report.Committed;
 import org.ysteron.report.UnknownOutcomeException;
 import org.ysteron.store.ObjectStore;
 import org.ysteron.store.StoreException;
+import org.ysteron.task.StagedChange;
 
 /**
  * Several writers and readers on one lake whose store fails, delays and loses replies, and some of
@@ -503,6 +504,7 @@ final class Simulation {
         table::rewind,
         () -> work.start().table(table.name()).version(),
         Optional.empty(),
+        change -> work.apply(change.apply(work.start())),
         // A transaction has no choice: it fails as a whole.
         (rows, skipsRejected, refused) -> add(rows, table::addRow, refused));
   }
@@ -540,7 +542,9 @@ final class Simulation {
       attempt.seen.add(((SimulatedAppearance) attempt.ops.get(0)).run(noted));
       return Optional.empty();
     }
-    boolean isOneCall = !(attempt.ops.get(0) instanceof SimulatedForms.FromElsewhere);
+    boolean isOneCall =
+        !(attempt.ops.get(0) instanceof SimulatedForms.FromElsewhere
+            || attempt.ops.get(0) instanceof SimulatedForms.Staged);
     LakeHandle used = isOneCall ? perhapsCancelled(noted) : noted;
     long before = lake.now().commit().entry();
     attempt.start = before;
@@ -563,6 +567,11 @@ final class Simulation {
         table::rewind,
         () -> table.now().version(),
         Optional.of(remote),
+        change -> {
+          StagedChange staged = change.apply(remote.lake().now());
+          remote.lake().apply(staged);
+          SimulatedForms.applyAgain(remote.lake(), staged);
+        },
         (rows, skipsRejected, refused) -> {
           try (Append append = table.append(r -> skipsRejected ? r.skippingRejected() : r)) {
             add(rows, append::addRow, refused);

@@ -7,6 +7,9 @@ import org.ysteron.data.Batch;
 import org.ysteron.data.Row;
 import org.ysteron.data.RowSink;
 import org.ysteron.data.TextRow;
+import org.ysteron.data.Types;
+import org.ysteron.data.VectorBuilder;
+import org.ysteron.error.InvalidInputException;
 import org.ysteron.internal.remote.StagedForm;
 import org.ysteron.internal.remote.WriteForm;
 import org.ysteron.internal.rows.RowForms;
@@ -24,9 +27,11 @@ public final class RowWriter implements RowSink, AutoCloseable {
   private final TableWriter writer;
   private final Workers workers;
   private final RowForms forms;
+  private final boolean forChanges;
   private boolean finished;
 
-  RowWriter(WriteForm form, TableWriter writer, Workers workers) {
+  RowWriter(WriteForm form, TableWriter writer, Workers workers, boolean forChanges) {
+    this.forChanges = forChanges;
     this.form = form;
     this.writer = writer;
     this.workers = workers;
@@ -48,6 +53,37 @@ public final class RowWriter implements RowSink, AutoCloseable {
   @Override
   public RowWriter addBatch(Batch batch) {
     writer.add(batch);
+    return this;
+  }
+
+  /**
+   * Adds new forms of rows that are there, which keep their serials. Whoever commits them removes
+   * the old forms in the same change.
+   *
+   * @param rows all columns of the table
+   * @param serials the serial of each row, as a {@link LocatedBatch} tells it
+   * @throws InvalidInputException when the writer is not {@link WriteTask#openForChanges}, or a
+   *     serial is missing or negative
+   */
+  public RowWriter addChanged(Batch rows, long... serials) {
+    if (!forChanges) {
+      throw new InvalidInputException(
+          "This writer takes new rows only. Open it with openForChanges to write new forms of rows; nothing was added.");
+    }
+    if (serials.length != rows.size()) {
+      throw new InvalidInputException(
+          "There are %d serials for %d rows. Give one for each row; nothing was added."
+              .formatted(serials.length, rows.size()));
+    }
+    VectorBuilder column = new VectorBuilder(Types.BIGINT);
+    for (long serial : serials) {
+      if (serial < 0) {
+        throw new InvalidInputException(
+            "A serial is %d; serials count from 0. Nothing was added.".formatted(serial));
+      }
+      column.add(serial);
+    }
+    writer.addMoved(rows, column.build());
     return this;
   }
 

@@ -1,8 +1,8 @@
 package org.ysteron.task;
 
 import java.util.List;
-import java.util.Map;
 import java.util.UUID;
+import java.util.regex.Pattern;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
@@ -11,12 +11,16 @@ import org.ysteron.internal.remote.StagedChangeForm;
 import org.ysteron.internal.remote.StagedForm;
 
 /**
- * A prepared change of tables of a lake as of one entry: staged rows to add, positions of rows to
- * remove, and conditions on rows that must not have changed. {@link org.ysteron.Lake#apply} tests
- * it against later commits and applies it. It has a byte form. Immutable, thread-safe: each method
- * returns another one.
+ * A prepared change of tables of a lake as of one entry: staged rows to add, rows to remove by
+ * position or by condition, and conditions on rows that must not have changed. Staged rows can be
+ * new forms of removed ones, whose serials they keep. {@link org.ysteron.Lake#apply} tests it
+ * against later commits and applies it; {@link org.ysteron.Transaction#apply} does so within a
+ * transaction that started on the same entry. It has a byte form. Immutable, thread-safe: each
+ * method returns another one.
  */
 public final class StagedChange {
+  private static final Pattern WORDS = Pattern.compile("[a-z]{1,20}( [a-z]{1,20}){0,3}");
+
   private final StagedChangeForm form;
 
   private StagedChange(StagedChangeForm form) {
@@ -29,7 +33,7 @@ public final class StagedChange {
    * @param hash the hash of the entry, see {@link org.ysteron.LakeView#hash}
    */
   public static StagedChange on(long entry, String hash) {
-    return new StagedChange(new StagedChangeForm(entry, hash, Map.of()));
+    return new StagedChange(StagedChangeForm.on(entry, hash));
   }
 
   /**
@@ -60,14 +64,18 @@ public final class StagedChange {
       UUID table,
       List<StagedForm> staged,
       List<StagedChangeForm.Removal> removals,
+      List<StagedChangeForm.Seen> removed,
       List<StagedChangeForm.Seen> reads) {
     return new StagedChange(
-        form.with(table, new StagedChangeForm.OnTable(staged, removals, reads)));
+        form.with(table, new StagedChangeForm.OnTable(staged, removals, removed, reads)));
   }
 
-  /** Also adds staged rows. */
+  /**
+   * Also adds staged rows. Those that are new forms of rows ({@link RowWriter#addChanged}) need the
+   * removal of these rows in the same change.
+   */
   public StagedChange adding(StagedRows rows) {
-    return with(rows.table(), List.of(rows.form()), List.of(), List.of());
+    return with(rows.table(), List.of(rows.form()), List.of(), List.of(), List.of());
   }
 
   /**
@@ -89,7 +97,49 @@ public final class StagedChange {
     }
     StagedChangeForm.Removal removal =
         new StagedChangeForm.Removal(from.form().key(), RoaringBitmap.bitmapOf(positions));
-    return with(from.table(), List.of(), List.of(removal), List.of());
+    return with(from.table(), List.of(), List.of(removal), List.of(), List.of());
+  }
+
+  /**
+   * Also removes all rows that match a condition in the state that is changed. It conflicts with
+   * later commits that change such rows or bring others, as a delete does.
+   *
+   * @param condition {@link Condition#all()} for all rows
+   * @param schema the columns in the condition, from a {@link ScanTask} or a table
+   */
+  public StagedChange removing(UUID table, Condition condition, Schema schema) {
+    StagedChangeForm.Seen removed = new StagedChangeForm.Seen(condition, schema);
+    return with(table, List.of(), List.of(), List.of(removed), List.of());
+  }
+
+  /**
+   * Says what it is in the history, such as {@code merge}; without it, it is {@code apply}.
+   *
+   * @param operation up to four words of lower-case letters
+   */
+  public StagedChange as(String operation) {
+    if (!WORDS.matcher(operation).matches()) {
+      throw new InvalidInputException(
+          "The operation of a staged change is up to four words of lower-case letters, such as merge, not '%s'."
+              .formatted(operation));
+    }
+    return new StagedChange(form.as(operation));
+  }
+
+  /**
+   * Makes it a number of a named writer of a table: when the number, or a higher one, was applied
+   * before, nothing is done, whatever rows were staged for it then.
+   *
+   * @param session of {@link org.ysteron.NamedWriter#session()}; a later session of the writer ends
+   *     it
+   * @param number higher than those before, from 0
+   */
+  public StagedChange by(UUID table, String writer, long session, long number) {
+    if (number < 0) {
+      throw new InvalidInputException(
+          "The number of writer %s is %d; it must not be negative.".formatted(writer, number));
+    }
+    return new StagedChange(form.by(new StagedChangeForm.Writer(table, writer, session, number)));
   }
 
   /**
@@ -98,6 +148,7 @@ public final class StagedChange {
    * @param schema the columns in the condition, from a {@link ScanTask} or a table
    */
   public StagedChange reading(UUID table, Condition condition, Schema schema) {
-    return with(table, List.of(), List.of(), List.of(new StagedChangeForm.Seen(condition, schema)));
+    StagedChangeForm.Seen read = new StagedChangeForm.Seen(condition, schema);
+    return with(table, List.of(), List.of(), List.of(), List.of(read));
   }
 }

@@ -51,16 +51,24 @@ public final class WriteTask {
    * @param threads the number of threads that write; 0 for the caller's thread only
    */
   public RowWriter open(ObjectStore store, int threads) {
+    return open(store, threads, TableWriter.Hidden.NONE);
+  }
+
+  /**
+   * Starts writing rows of which some are new forms of rows that are there, which keep their
+   * serials.
+   *
+   * @param threads the number of threads that write; 0 for the caller's thread only
+   */
+  public RowWriter openForChanges(ObjectStore store, int threads) {
+    return open(store, threads, TableWriter.Hidden.SERIALS);
+  }
+
+  private RowWriter open(ObjectStore store, int threads, TableWriter.Hidden hidden) {
     Workers workers = new Workers(threads);
     TableWriter writer =
         new TableWriter(
-            store,
-            workers,
-            form.page(),
-            form.start(),
-            TableWriter.Hidden.NONE,
-            Optional.empty(),
-            form.now());
-    return new RowWriter(form, writer, workers);
+            store, workers, form.page(), form.start(), hidden, Optional.empty(), form.now());
+    return new RowWriter(form, writer, workers, hidden == TableWriter.Hidden.SERIALS);
   }
 }

@@ -34,6 +34,16 @@ final class Envelope {
    * @throws InvalidInputException when it is something else
    */
   static JsonObject read(byte[] bytes, String kind) {
+    return read(bytes, kind, FORM);
+  }
+
+  /**
+   * Reads what {@link #write} wrote.
+   *
+   * @param newest the newest form that is known
+   * @throws InvalidInputException when it is something else
+   */
+  static JsonObject read(byte[] bytes, String kind, int newest) {
     JsonObject json;
     boolean ours;
     try {
@@ -45,7 +55,7 @@ final class Envelope {
     if (!ours) {
       throw wrong(kind, null);
     }
-    if (json.number("form") != FORM) {
+    if (json.number("form") < FORM || json.number("form") > newest) {
       throw new UnsupportedLakeException(
           "This %s has form %d, which this program does not know. Use a newer Ysteron."
               .formatted(word(kind), json.number("form")));

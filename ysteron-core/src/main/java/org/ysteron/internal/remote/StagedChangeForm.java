@@ -5,6 +5,7 @@ import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Map;
+import java.util.Optional;
 import java.util.UUID;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
@@ -22,13 +23,34 @@ import org.ysteron.internal.json.SchemaJson;
  * @param entry the number of the entry
  * @param hash its hash
  * @param tables what is done to each table, by its id
+ * @param word what it is in the history; empty for the usual one
+ * @param writer the named writer that it is a number of
  */
-public record StagedChangeForm(long entry, String hash, Map<UUID, OnTable> tables) {
+public record StagedChangeForm(
+    long entry, String hash, Map<UUID, OnTable> tables, String word, Optional<Writer> writer) {
   static final String KIND = "delta";
 
-  /** What is done to one table. */
-  public record OnTable(List<StagedForm> staged, List<Removal> removals, List<Seen> reads) {
-    static final OnTable NOTHING = new OnTable(List.of(), List.of(), List.of());
+  /**
+   * Of those that have removals by condition, a word or a writer, of which form 1 knows nothing.
+   */
+  static final int LATER_FORM = 2;
+
+  /**
+   * What is done to one table.
+   *
+   * @param removed conditions by which rows go
+   */
+  public record OnTable(
+      List<StagedForm> staged, List<Removal> removals, List<Seen> removed, List<Seen> reads) {
+    static final OnTable NOTHING = new OnTable(List.of(), List.of(), List.of(), List.of());
+  }
+
+  /** A number of a session of a named writer of a table. */
+  public record Writer(UUID table, String name, long session, long number) {}
+
+  /** Of nothing yet. */
+  public static StagedChangeForm on(long entry, String hash) {
+    return new StagedChangeForm(entry, hash, Map.of(), "", Optional.empty());
   }
 
   /**
@@ -52,8 +74,25 @@ public record StagedChangeForm(long entry, String hash, Map<UUID, OnTable> table
         new OnTable(
             both(before.staged, more.staged),
             both(before.removals, more.removals),
+            both(before.removed, more.removed),
             both(before.reads, more.reads)));
-    return new StagedChangeForm(entry, hash, all);
+    return new StagedChangeForm(entry, hash, all, word, writer);
+  }
+
+  /** The same under another word. */
+  public StagedChangeForm as(String other) {
+    return new StagedChangeForm(entry, hash, tables, other, writer);
+  }
+
+  /** The same as a number of a named writer. */
+  public StagedChangeForm by(Writer other) {
+    return new StagedChangeForm(entry, hash, tables, word, Optional.of(other));
+  }
+
+  private boolean isLater() {
+    return !word.isEmpty()
+        || writer.isPresent()
+        || tables.values().stream().anyMatch(part -> !part.removed.isEmpty());
   }
 
   private static <T> List<T> both(List<T> one, List<T> other) {
@@ -76,12 +115,28 @@ public record StagedChangeForm(long entry, String hash, Map<UUID, OnTable> table
   /** As bytes, which {@link #of} reads. */
   public byte[] toBytes() {
     Map<String, Object> json = Envelope.of(KIND);
+    if (isLater()) {
+      json.put("form", LATER_FORM);
+    }
     json.put("entry", entry);
     json.put("hash", hash);
+    if (!word.isEmpty()) {
+      json.put("operation", word);
+    }
+    writer.ifPresent(by -> json.put("writer", toJson(by)));
     List<Object> parts = new ArrayList<>();
     tables.forEach((id, part) -> parts.add(toJson(id, part)));
     json.put("tables", parts);
     return Envelope.write(json);
+  }
+
+  private static Map<String, Object> toJson(Writer by) {
+    Map<String, Object> json = new LinkedHashMap<>();
+    json.put("table", by.table.toString());
+    json.put("name", by.name);
+    json.put("session", by.session);
+    json.put("number", by.number);
+    return json;
   }
 
   private static Map<String, Object> toJson(UUID id, OnTable part) {
@@ -96,15 +151,22 @@ public record StagedChangeForm(long entry, String hash, Map<UUID, OnTable> table
       removals.add(one);
     }
     json.put("removals", removals);
-    List<Object> reads = new ArrayList<>();
-    for (Seen seen : part.reads) {
+    if (!part.removed.isEmpty()) {
+      json.put("removed", toJson(part.removed));
+    }
+    json.put("reads", toJson(part.reads));
+    return json;
+  }
+
+  private static List<Object> toJson(List<Seen> conditions) {
+    List<Object> list = new ArrayList<>();
+    for (Seen seen : conditions) {
       Map<String, Object> one = new LinkedHashMap<>();
       one.put("schema", SchemaJson.toJson(seen.schema));
       one.put("condition", ConditionJson.toJson(seen.condition, seen.schema));
-      reads.add(one);
+      list.add(one);
     }
-    json.put("reads", reads);
-    return json;
+    return list;
   }
 
   /**
@@ -113,10 +175,19 @@ public record StagedChangeForm(long entry, String hash, Map<UUID, OnTable> table
    * @throws InvalidInputException when the bytes are none
    */
   public static StagedChangeForm of(byte[] bytes) {
-    JsonObject json = Envelope.read(bytes, KIND);
+    JsonObject json = Envelope.read(bytes, KIND, LATER_FORM);
     try {
-      StagedChangeForm stagedChange =
-          new StagedChangeForm(json.number("entry"), json.text("hash"), Map.of());
+      StagedChangeForm stagedChange = on(json.number("entry"), json.text("hash"));
+      if (json.has("operation")) {
+        stagedChange = stagedChange.as(json.text("operation"));
+      }
+      if (json.has("writer")) {
+        JsonObject by = json.object("writer");
+        stagedChange =
+            stagedChange.by(
+                new Writer(
+                    by.uuid("table"), by.text("name"), by.number("session"), by.number("number")));
+      }
       for (JsonObject table : json.objects("tables")) {
         stagedChange = stagedChange.with(table.uuid("table"), part(table));
       }
@@ -137,12 +208,17 @@ public record StagedChangeForm(long entry, String hash, Map<UUID, OnTable> table
           new Removal(
               Envelope.bytes(one.text("key"), KIND), Envelope.positions(one.text("rows"), KIND)));
     }
-    List<Seen> reads = new ArrayList<>();
-    for (JsonObject one : json.objects("reads")) {
+    List<Seen> removed = json.has("removed") ? conditions(json, "removed") : List.of();
+    return new OnTable(staged, removals, removed, conditions(json, "reads"));
+  }
+
+  private static List<Seen> conditions(JsonObject json, String member) {
+    List<Seen> conditions = new ArrayList<>();
+    for (JsonObject one : json.objects(member)) {
       Schema schema = SchemaJson.fromJson(one.object("schema").members());
-      reads.add(
+      conditions.add(
           new Seen(ConditionJson.fromJson(one.object("condition").members(), schema), schema));
     }
-    return new OnTable(staged, removals, reads);
+    return conditions;
   }
 }

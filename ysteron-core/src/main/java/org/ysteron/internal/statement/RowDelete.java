@@ -1,14 +1,10 @@
 package org.ysteron.internal.statement;
 
 import java.util.List;
-import java.util.Optional;
-import org.ysteron.internal.filter.Filter;
 import org.ysteron.internal.transact.Effect;
 import org.ysteron.internal.transact.Read;
 import org.ysteron.internal.transact.TableChange;
-import org.ysteron.internal.work.Watch;
 import org.ysteron.option.ChangeStyle;
-import org.ysteron.progress.Progress;
 import org.ysteron.report.ChangeReport;
 
 /**
@@ -20,18 +16,14 @@ public final class RowDelete {
 
   /** Deletes the selected rows in a transaction's table. */
   public static ChangeReport run(TableChange table, Selection selection, ChangeStyle style) {
-    Filter filter = selection.filter(table.draft(), table.context().pages());
     Touching touching = new Touching(table, style);
-    Watch.Step step = table.context().watch().step("delete rows of files", Progress.Unit.FILES);
-    selection.each(
-        table.context(),
-        table.draft(),
-        filter,
-        step,
-        (file, rows) -> touching.touch(file, rows == null ? touching.live(file) : rows));
+    Read read =
+        selection.find(
+            table,
+            "delete rows of files",
+            (file, rows) -> touching.touch(file, rows == null ? touching.live(file) : rows));
     selection.checkFound(table.name(), touching.rows());
     ChangeReport report = touching.report(touching.rows(), 0, touching.rows(), 0, List.of());
-    Read read = new Read(filter, Optional.empty(), Read.Kind.CHANGED_ROWS);
     if (report.isNothing()) {
       table.readOnly(read);
       return report;

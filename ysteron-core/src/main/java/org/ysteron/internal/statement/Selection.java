@@ -24,8 +24,11 @@ import org.ysteron.internal.read.ScanPlan;
 import org.ysteron.internal.table.FileEntry;
 import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.NearNames;
+import org.ysteron.internal.transact.Read;
+import org.ysteron.internal.transact.TableChange;
 import org.ysteron.internal.tree.PageStore;
 import org.ysteron.internal.work.Watch;
+import org.ysteron.progress.Progress;
 
 /**
  * Which rows a change is of. Immutable.
@@ -144,8 +147,21 @@ public record Selection(
   }
 
   /** Takes a file, and the positions of those of its rows that are selected; null for all. */
-  interface FileVisitor {
+  @FunctionalInterface
+  public interface FileVisitor {
     void file(FileEntry file, RoaringBitmap positions);
+  }
+
+  /**
+   * Visits the files that have selected rows.
+   *
+   * @return what was read
+   */
+  public Read find(TableChange table, String what, FileVisitor visitor) {
+    Filter filter = filter(table.draft(), table.context().pages());
+    Watch.Step step = table.context().watch().step(what, Progress.Unit.FILES);
+    each(table.context(), table.draft(), filter, step, visitor);
+    return new Read(filter, Optional.empty(), Read.Kind.CHANGED_ROWS);
   }
 
   /**

@@ -10,6 +10,7 @@ import java.util.Set;
 import java.util.TreeMap;
 import java.util.UUID;
 import java.util.function.Function;
+import java.util.stream.Stream;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.error.AlreadyExistsException;
 import org.ysteron.error.ConflictException;
@@ -48,8 +49,11 @@ import org.ysteron.report.TableInfo;
  * thread.
  */
 public final class ChangeSet implements Change {
-  /** The operation of versions that brought rows staged elsewhere. */
-  public static final String STAGED = "apply";
+  /** The operation of versions that brought rows staged elsewhere, unless they have a word. */
+  private static final String STAGED = "apply";
+
+  /** What follows the word of such an operation. */
+  private static final String STAGED_AS = " (staged)";
 
   private final LakeCore core;
   private final LakeState start;
@@ -95,6 +99,24 @@ public final class ChangeSet implements Change {
   public Optional<Committed> commitOnce(UUID id, CommitNote note) {
     once = Optional.of(id);
     return commit(note.withId(id));
+  }
+
+  /** The operation of what was staged elsewhere; without a word it is {@code apply}. */
+  public static String staged(String word) {
+    return word.isEmpty() ? STAGED : word + STAGED_AS;
+  }
+
+  private static boolean isStaged(HistoryRecord record) {
+    return Stream.of(record.operation().split(" [+] ", -1))
+        .anyMatch(each -> each.equals(STAGED) || each.endsWith(STAGED_AS));
+  }
+
+  /** A table of this transaction, or of its start, by its id; empty when there was none. */
+  public Optional<TableChange> opened(UUID id) {
+    TableChange known = tables.get(id);
+    return known != null
+        ? Optional.of(known).filter(change -> !change.isDropped())
+        : start.page().table(id, core.pages()).map(listing -> table(id, listing.name()));
   }
 
   /** The table of a name as this transaction sees it; empty when there is none. */
@@ -281,12 +303,21 @@ public final class ChangeSet implements Change {
     return change.rewinding().filter(Rewinding::isMove);
   }
 
-  /** Looks for a commit of the same id among the versions since the start, of any table. */
+  /**
+   * Looks for a commit of the same id among the versions since the start, of any table, and for
+   * files and numbers of named writers that were there before.
+   */
   private void refuseAgain(Staging staging) {
-    if (once.isEmpty()) {
-      return;
-    }
     for (TableChange change : tables.values()) {
+      if (once.isEmpty() && change.staged().isEmpty()) {
+        continue;
+      }
+      if (change.hasStep() && !change.isCreated()) {
+        TableListing listing = TableEdits.existing(staging, change.start().id(), change.name());
+        change.step(
+            TableHead.read(listing.head(), staging.pages())
+                .writer(change.writerName(), staging.pages()));
+      }
       staging
           .table(change.start().id())
           .map(listing -> TableHistory.of(listing, staging.pages()))
@@ -310,10 +341,10 @@ public final class ChangeSet implements Change {
                 .formatted(version, history.newest().name()),
             null);
       }
-      if (record.get().commit().commitId().equals(once.get())) {
+      if (once.isPresent() && record.get().commit().commitId().equals(once.get())) {
         throw new AppliedBefore();
       }
-      if (record.get().operation().equals(STAGED) && !change.staged().isEmpty()) {
+      if (isStaged(record.get()) && !change.staged().isEmpty()) {
         staged.add(record.get());
       }
     }

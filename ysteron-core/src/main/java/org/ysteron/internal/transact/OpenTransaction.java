@@ -167,6 +167,16 @@ public final class OpenTransaction {
         });
   }
 
+  /** Changes tables at once: when it fails, nothing was done. */
+  public WriteResult changing(Function<ChangeSet, ChangeReport> work) {
+    return atomically(
+        () -> {
+          ChangeReport did = work.apply(changes);
+          report = report.and(did);
+          return new WriteResult(did, Optional.empty());
+        });
+  }
+
   /** Adds rows to a table in a statement: when it fails, none of them is added. */
   public WriteResult adding(TableChange table, Runnable work) {
     return inside(
@@ -228,6 +238,10 @@ public final class OpenTransaction {
             return new WriteResult(report, committed);
           } catch (UnknownOutcomeException e) {
             throw e;
+          } catch (AppliedBefore e) {
+            state = State.COMMITTED;
+            changes.discard();
+            return WriteResult.NOTHING;
           } catch (RuntimeException e) {
             state = State.CLOSED;
             changes.discard();
@@ -246,6 +260,8 @@ public final class OpenTransaction {
             return Optional.empty();
           } catch (ConflictException e) {
             return Optional.of(e);
+          } catch (AppliedBefore e) {
+            return Optional.empty();
           }
         });
   }

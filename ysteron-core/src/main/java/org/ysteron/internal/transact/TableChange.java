@@ -163,7 +163,11 @@ public final class TableChange extends SeenTable {
     Optional<Rewinding> rewindingThen = rewinding;
     boolean droppedThen = dropped;
     SkippedRows skippedThen = skippedBefore;
+    Set<UUID> stagedThen = Set.copyOf(staged);
+    WriterStep stepThen = step;
     return () -> {
+      staged.retainAll(stagedThen);
+      step = stepThen;
       rows.run();
       rewinding = rewindingThen;
       dropped = droppedThen;
@@ -417,6 +421,21 @@ public final class TableChange extends SeenTable {
   /** The alterations of the form. */
   List<Alteration> formAlterations() {
     return alterations.stream().filter(a -> !(a instanceof Alteration.SetSetting)).toList();
+  }
+
+  /**
+   * What a named writer does with this commit, by rows that were staged.
+   *
+   * @param operation its word in the history, also when there are no rows
+   */
+  public void step(WriterStep writerStep, String operation) {
+    if (step != null) {
+      throw new InvalidInputException(
+          "The transaction already has number %d of writer %s of table %s. Nothing more was changed; commit each number by itself."
+              .formatted(step.sequence(), step.writer(), name()));
+    }
+    step = writerStep;
+    operations.add(operation);
   }
 
   /** What a named writer does with this commit. */
