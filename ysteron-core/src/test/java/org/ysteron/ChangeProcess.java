@@ -249,6 +249,15 @@ final class ChangeProcess {
         lake.apply(again.as("update"));
         lake.apply(again); // does nothing, though it is another change
         try (Transaction work = lake.begin()) {
+          work.table("t.x")
+              .change(
+                  "update",
+                  style,
+                  false,
+                  rows -> StagedWork.update(rows, column("k").lessThan(5), "v", k -> n));
+          work.commit();
+        }
+        try (Transaction work = lake.begin()) {
           StagedChange all = StagedWork.removing(work.start(), "t.x", Condition.all());
           try (RowWriter rows = work.writeTask("t.x").open(store, 0)) {
             for (int k = 0; k < ROWS; k++) {

@@ -96,10 +96,9 @@ class RowChangeModelTest {
   @SuppressWarnings("try") // the limits are there while they are open
   void aTableIsWhatItsModelIs(@ForAll long seed) {
     random = new Random(seed);
-    model.clear();
+    List.of(model, named).forEach(Map::clear);
     store = new MemoryStore();
     List.of(versions, applied, plain, gone).forEach(Collection::clear);
-    named.clear();
     plain.add(0);
     try (SmallLimits limits = new SmallLimits(seed);
         Lake lake = Lake.create(store)) {

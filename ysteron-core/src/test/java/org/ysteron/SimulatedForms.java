@@ -178,21 +178,22 @@ final class SimulatedForms {
 
   /**
    * Gives rows other values in new forms that were staged, or removes them by a condition; in a
-   * transaction only the latter.
+   * transaction new forms are those of a statement that finds rows by itself.
    */
-  @SuppressWarnings("ArrayRecordComponent") // whether rows got values, as it turned out
-  record Staged(String table, int low, int high, boolean goes, boolean[] updated)
-      implements SimulatedWork.Op {
+  record Staged(String table, int low, int high, boolean updated) implements SimulatedWork.Op {
     @Override
     public String run(SimulatedWork.Tables tables) {
       SimulatedWork.Target target = tables.table(table);
-      updated[0] = !goes && target.remote().isPresent();
       Condition condition = SimulatedWork.between(low, high);
+      if (updated && target.remote().isEmpty()) {
+        target.located().accept(rows -> StagedWork.update(rows, condition, "v", k -> 1000L + k));
+        return "";
+      }
       target
           .staging()
           .accept(
               pinned ->
-                  updated[0]
+                  updated
                       ? StagedWork.updating(
                           pinned,
                           table,
@@ -208,7 +209,7 @@ final class SimulatedForms {
     @Override
     public String apply(SimulatedWork.State state, SimulatedWork.Ids ids) {
       var range = state.rows(table).subMap(low, high + 1);
-      if (updated[0]) {
+      if (updated) {
         range.replaceAll((k, held) -> new SimulatedWork.Held(held.id(), 1000L + k));
       } else {
         range.clear();

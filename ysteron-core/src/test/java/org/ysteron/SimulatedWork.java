@@ -96,6 +96,7 @@ final class SimulatedWork {
       LongSupplier version,
       Optional<Remote> remote,
       Consumer<Function<LakeView, StagedChange>> staging,
+      Consumer<Consumer<TransactionTable.LocatedRows>> located,
       Adder add) {}
 
   /** A lake and its store, for what is prepared with the store alone. */
@@ -129,7 +130,7 @@ final class SimulatedWork {
     ChangeStyle style =
         List.of(ChangeStyle.MASK, ChangeStyle.REWRITE, ChangeStyle.BY_SHARE).get(random.nextInt(3));
     return switch (random.nextInt(26)) {
-      case 25 -> new SimulatedForms.Staged(table, low, high, random.nextBoolean(), new boolean[1]);
+      case 25 -> new SimulatedForms.Staged(table, low, high, random.nextBoolean());
       case 24 -> new SimulatedForms.FromElsewhere(table, low, high, fresh, new boolean[1]);
       case 23 -> new SimulatedForms.Back(table, 1 + random.nextInt(4), new long[1]);
       case 0, 1 ->

@@ -30,6 +30,7 @@ import org.ysteron.error.NotFoundException;
 import org.ysteron.error.WrongLakeException;
 import org.ysteron.internal.commit.CommitNote;
 import org.ysteron.internal.commit.LakeCore;
+import org.ysteron.option.ChangeStyle;
 import org.ysteron.option.Drift;
 import org.ysteron.option.Isolation;
 import org.ysteron.option.LakeOptions;
@@ -505,6 +506,7 @@ final class Simulation {
         () -> work.start().table(table.name()).version(),
         Optional.empty(),
         change -> work.apply(change.apply(work.start())),
+        rows -> table.change("update", ChangeStyle.BY_SHARE, false, rows),
         // A transaction has no choice: it fails as a whole.
         (rows, skipsRejected, refused) -> add(rows, table::addRow, refused));
   }
@@ -572,6 +574,7 @@ final class Simulation {
           remote.lake().apply(staged);
           SimulatedForms.applyAgain(remote.lake(), staged);
         },
+        rows -> {},
         (rows, skipsRejected, refused) -> {
           try (Append append = table.append(r -> skipsRejected ? r.skippingRejected() : r)) {
             add(rows, append::addRow, refused);

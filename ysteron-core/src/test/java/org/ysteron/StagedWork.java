@@ -1,12 +1,20 @@
 package org.ysteron;
 
 import java.util.ArrayList;
+import java.util.Comparator;
+import java.util.Iterator;
 import java.util.List;
+import java.util.Map;
+import java.util.TreeMap;
 import java.util.function.IntFunction;
 import java.util.function.IntPredicate;
 import org.ysteron.data.Batch;
 import org.ysteron.data.Field;
 import org.ysteron.data.Results;
+import org.ysteron.data.Row;
+import org.ysteron.data.SelectedBatch;
+import org.ysteron.data.Type;
+import org.ysteron.data.Types;
 import org.ysteron.data.Vector;
 import org.ysteron.data.VectorBuilder;
 import org.ysteron.expr.Condition;
@@ -55,6 +63,46 @@ final class StagedWork {
   static StagedChange removing(LakeView pinned, String table, Condition condition) {
     TableView view = pinned.table(table);
     return pinned.stagedChange().removing(view.page().id(), condition, view.schema());
+  }
+
+  /** Gives the rows that match another value, in a statement that finds them by itself. */
+  static void update(
+      TransactionTable.LocatedRows rows,
+      Condition condition,
+      String column,
+      IntFunction<Object> value) {
+    Field set = rows.schema().columns().get(rows.schema().indexOf(column));
+    Map<List<Long>, Object> found =
+        new TreeMap<>(
+            Comparator.comparing((List<Long> at) -> at.get(0)).thenComparing(at -> at.get(1)));
+    try (Results<SelectedBatch> batches = rows.scan().where(condition).selectedBatches()) {
+      for (SelectedBatch batch : batches) {
+        for (int i = 0; i < batch.count(); i++) {
+          Row row = batch.batch().row(batch.at(i));
+          long file = row.getLong(rows.file().name());
+          long position = row.getLong(rows.position().name());
+          rows.update(file, position);
+          found.put(List.of(file, position), value.apply(row.getInt("k")));
+        }
+      }
+    }
+    VectorBuilder files = new VectorBuilder(Types.BIGINT);
+    VectorBuilder positions = new VectorBuilder(Types.BIGINT);
+    VectorBuilder values = new VectorBuilder(set.type());
+    found.forEach(
+        (at, to) -> {
+          files.add(at.get(0));
+          positions.add(at.get(1));
+          values.add(to);
+        });
+    Batch forms =
+        new Batch(
+            new Type.Struct(List.of(rows.file(), rows.position(), set)),
+            found.size(),
+            List.of(files.build(), positions.build(), values.build()));
+    Iterator<Batch> once =
+        found.isEmpty() ? List.<Batch>of().iterator() : List.of(forms).iterator();
+    rows.values(new Results<>(() -> once.hasNext() ? once.next() : null, () -> {}));
   }
 
   private static void update(
