@@ -23,7 +23,6 @@ import org.ysteron.internal.lake.LakePage;
 import org.ysteron.internal.lake.TableListing;
 import org.ysteron.internal.position.ReaderPositions;
 import org.ysteron.internal.remote.WriteForm;
-import org.ysteron.internal.table.VersionPage;
 import org.ysteron.internal.text.NearNames;
 import org.ysteron.internal.transact.OpenTransaction;
 import org.ysteron.internal.upkeep.Bookmarks;
@@ -202,8 +201,7 @@ public final class LakeView {
    * @throws NotFoundException when there was no such table
    */
   public WriteTask writeTask(String name) {
-    VersionPage page = VersionPage.read(find(state, name, core).page(), core.pages());
-    return WriteTask.of(WriteForm.of(page, state.number(), core.now()).toBytes());
+    return WriteTask.of(WriteForm.of(table(name).page(), state.number(), core.now()).toBytes());
   }
 
   /** Starts saying what is to be done to this state by {@link Lake#apply}. */

@@ -15,7 +15,6 @@ import org.ysteron.internal.layout.LayoutText;
 import org.ysteron.internal.position.ReaderPositions;
 import org.ysteron.internal.remote.StagedApplication;
 import org.ysteron.internal.remote.StagedChangeForm;
-import org.ysteron.internal.remote.WriteForm;
 import org.ysteron.internal.transact.OpenTransaction;
 import org.ysteron.internal.transact.TableChange;
 import org.ysteron.option.Isolation;
@@ -131,14 +130,7 @@ public final class Transaction implements AutoCloseable {
    * @throws NotFoundException when there is none
    */
   public WriteTask writeTask(String name) {
-    TransactionTable table = table(name);
-    return open.inside(
-        () -> {
-          open.settle();
-          long start = open.changes().start().number();
-          WriteForm form = WriteForm.of(table.change().draft(), start, open.core().now());
-          return WriteTask.of(form.toBytes());
-        });
+    return view().writeTask(name);
   }
 
   /**

@@ -382,7 +382,7 @@ class RowChangeModelTest {
   }
 
   private ChangeStyle style() {
-    return ChangeStyle.values()[random.nextInt(3)];
+    return List.of(ChangeStyle.values()).get(random.nextInt(3));
   }
 
   private void step(Target target) {

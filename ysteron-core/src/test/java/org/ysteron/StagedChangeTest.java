@@ -252,6 +252,11 @@ class StagedChangeTest {
       assertThat(work.conflict()).isEmpty();
       assertThat(work.commit()).isEqualTo(WriteResult.NOTHING);
     }
+    for (long session : new long[] {0, -1}) {
+      assertThatThrownBy(() -> first.by(table.id(), "stream", session, 9))
+          .isInstanceOf(InvalidInputException.class)
+          .hasMessageContaining("Sessions count from 1");
+    }
     NamedWriter next = table.openWriter("stream");
     StagedChange late = lake.now().stagedChange();
     assertThatThrownBy(() -> apply(late.by(table.id(), "stream", writer.session(), 9)))

@@ -2,7 +2,6 @@ package org.ysteron.task;
 
 import java.util.List;
 import java.util.UUID;
-import java.util.regex.Pattern;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
@@ -19,8 +18,6 @@ import org.ysteron.internal.remote.StagedForm;
  * method returns another one.
  */
 public final class StagedChange {
-  private static final Pattern WORDS = Pattern.compile("[a-z]{1,20}( [a-z]{1,20}){0,3}");
-
   private final StagedChangeForm form;
 
   private StagedChange(StagedChangeForm form) {
@@ -116,13 +113,9 @@ public final class StagedChange {
    * Says what it is in the history, such as {@code merge}; without it, it is {@code apply}.
    *
    * @param operation up to four words of lower-case letters
+   * @throws InvalidInputException when it is something else
    */
   public StagedChange as(String operation) {
-    if (!WORDS.matcher(operation).matches()) {
-      throw new InvalidInputException(
-          "The operation of a staged change is up to four words of lower-case letters, such as merge, not '%s'."
-              .formatted(operation));
-    }
     return new StagedChange(form.as(operation));
   }
 
@@ -133,12 +126,9 @@ public final class StagedChange {
    * @param session of {@link org.ysteron.NamedWriter#session()}; a later session of the writer ends
    *     it
    * @param number higher than those before, from 0
+   * @throws InvalidInputException when the session is less than 1, or the number is negative
    */
   public StagedChange by(UUID table, String writer, long session, long number) {
-    if (number < 0) {
-      throw new InvalidInputException(
-          "The number of writer %s is %d; it must not be negative.".formatted(writer, number));
-    }
     return new StagedChange(form.by(new StagedChangeForm.Writer(table, writer, session, number)));
   }
 

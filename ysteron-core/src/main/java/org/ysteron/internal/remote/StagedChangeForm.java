@@ -7,6 +7,7 @@ import java.util.List;
 import java.util.Map;
 import java.util.Optional;
 import java.util.UUID;
+import java.util.regex.Pattern;
 import org.roaringbitmap.RoaringBitmap;
 import org.ysteron.data.Schema;
 import org.ysteron.error.InvalidInputException;
@@ -29,6 +30,7 @@ import org.ysteron.internal.json.SchemaJson;
 public record StagedChangeForm(
     long entry, String hash, Map<UUID, OnTable> tables, String word, Optional<Writer> writer) {
   static final String KIND = "delta";
+  private static final Pattern WORDS = Pattern.compile("[a-z]{1,20}( [a-z]{1,20}){0,3}");
 
   /**
    * Of those that have removals by condition, a word or a writer, of which form 1 knows nothing.
@@ -46,7 +48,23 @@ public record StagedChangeForm(
   }
 
   /** A number of a session of a named writer of a table. */
-  public record Writer(UUID table, String name, long session, long number) {}
+  public record Writer(UUID table, String name, long session, long number) {
+    public Writer {
+      if (session < 1 || number < 0) {
+        throw new InvalidInputException(
+            "Session %d of writer %s has number %d. Sessions count from 1, as openWriter tells them, and numbers from 0; nothing was changed."
+                .formatted(session, name, number));
+      }
+    }
+  }
+
+  public StagedChangeForm {
+    if (!word.isEmpty() && !WORDS.matcher(word).matches()) {
+      throw new InvalidInputException(
+          "The operation of a staged change is up to four words of lower-case letters, such as merge, not '%s'. Nothing was changed."
+              .formatted(word));
+    }
+  }
 
   /** Of nothing yet. */
   public static StagedChangeForm on(long entry, String hash) {
