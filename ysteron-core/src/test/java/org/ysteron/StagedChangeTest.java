@@ -4,9 +4,14 @@ import static org.assertj.core.api.Assertions.assertThat;
 import static org.assertj.core.api.Assertions.assertThatThrownBy;
 import static org.ysteron.expr.Condition.column;
 
+import java.util.ArrayList;
 import java.util.List;
 import java.util.Map;
 import java.util.TreeMap;
+import java.util.concurrent.Callable;
+import java.util.concurrent.ExecutorService;
+import java.util.concurrent.Executors;
+import java.util.concurrent.Future;
 import java.util.stream.IntStream;
 import org.junit.jupiter.api.AfterEach;
 import org.junit.jupiter.api.BeforeEach;
@@ -327,5 +332,45 @@ class StagedChangeTest {
         .hasMessageContaining("Version 3 of table t.x has these staged rows");
     assertThatThrownBy(() -> apply(late)).isInstanceOf(InvalidInputException.class);
     assertThat(values(table)).hasSize(20);
+  }
+
+  @Test
+  void changesTellUpdatesAndWhatCameBefore() {
+    apply(updating(lake.now(), column("k").equalTo(4), 44));
+    apply(updating(lake.now(), column("k").equalTo(4), 45));
+    assertThat(table.between(2, 4).summary().counts().updated()).isEqualTo(1);
+    assertThat(table.between(2, 4).summary().counts().inserted()).isZero();
+    table.rewind().to(2).run();
+    assertThat(values(table)).containsEntry(4, 4L);
+    apply(updating(lake.now(), column("k").equalTo(4), 46));
+    assertThat(values(table)).containsEntry(4, 46L).hasSize(20);
+  }
+
+  @Test
+  void ofTwoThatApplyTheSameNumberOneDoes() throws Exception {
+    try (Lake other = Lake.open(store)) {
+      for (int number = 0; number < 8; number++) {
+        long session = table.openWriter("stream").session();
+        LakeView pinned = lake.now();
+        int from = 100 + 10 * number;
+        List<Callable<Boolean>> both = new ArrayList<>();
+        for (Lake each : List.of(lake, other)) {
+          StagedChange change =
+              pinned
+                  .stagedChange()
+                  .adding(stage(pinned.writeTask("t.x"), from, from + 2))
+                  .by(table.id(), "stream", session, number);
+          both.add(() -> each.apply(change).isCommitted());
+        }
+        ExecutorService threads = Executors.newFixedThreadPool(2);
+        int committed = 0;
+        for (Future<Boolean> each : threads.invokeAll(both)) {
+          committed += each.get() ? 1 : 0;
+        }
+        threads.shutdown();
+        assertThat(committed).isEqualTo(1);
+        assertThat(values(table)).hasSize(20 + 2 * (number + 1));
+      }
+    }
   }
 }
