@@ -285,7 +285,7 @@ class CancelTest {
     int cancelled = 0;
     boolean ended = false;
     boolean hadFiles = false;
-    for (long asks = 0; !ended; asks += 1 + asks / 9) {
+    for (long asks = 0; !ended; asks += 1 + asks / 5) {
       Set<Thread> others = threads();
       canceller = new Canceller(asks, directory.resolve("temporary"));
       try (Lake lake = open()) {
