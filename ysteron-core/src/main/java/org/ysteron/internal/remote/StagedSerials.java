@@ -43,20 +43,20 @@ final class StagedSerials {
     if (staged.stream().noneMatch(StagedSerials::tells)) {
       return 0;
     }
+    VersionPage after = change.after(effect).page();
+    SerialFinder there = new SerialFinder(change.context(), after);
     Roaring64Bitmap brought = new Roaring64Bitmap();
-    SerialFinder there = new SerialFinder(change.context(), change.after(effect).page());
-    for (FileEntry file : telling(change.after(effect).page())) {
+    for (FileEntry file : telling(after)) {
       Roaring64Bitmap serials = there.serials(file, null);
-      long known = serials.getLongCardinality() - file.rows();
+      boolean twice = serials.getLongCardinality() < file.rows();
       for (LongIterator each = serials.getLongIterator(); each.hasNext(); ) {
         long serial = each.next();
-        if (change.isLasting(serial) && !brought.contains(serial)) {
+        if (change.isLasting(serial)) {
+          twice |= brought.contains(serial);
           brought.addLong(serial);
-        } else if (change.isLasting(serial)) {
-          known--;
         }
       }
-      if (known < 0) {
+      if (twice) {
         throw refused("has one serial in two staged rows");
       }
     }
